@@ -1,0 +1,64 @@
+# The only commands a newcomer needs: make demo, make run, make test, make bench.
+PYTHON ?= python3
+BIN := .venv/bin
+ARGS ?=
+PYTHON_SOURCES := $(shell find juglant -name '*.py' -o -name '*.sql')
+WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
+
+.PHONY: demo run test bench setup lint browser clean screenshots
+
+demo: setup
+	$(BIN)/juglant serve --demo $(ARGS)
+
+run: setup
+	$(BIN)/juglant serve $(ARGS)
+
+setup: .setup/python .setup/warm web/dist/index.html
+
+test: setup lint browser
+	$(BIN)/pytest -n 2
+	cd web && npx vitest run
+
+lint: .setup/python .setup/web web/src/api/schema.ts
+	$(BIN)/ruff format --check .
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	cd web && npx tsc --noEmit && npx eslint . && npx prettier --check --log-level warn .
+
+bench: setup browser
+	$(BIN)/python -m bench
+
+screenshots: setup browser
+	$(BIN)/python -m tests.browser.screenshots
+
+browser:
+	@command -v chromium >/dev/null || { echo "Installing Debian's chromium"; \
+	  apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium; }
+
+.setup/python: requirements.lock pyproject.toml
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Juglant needs Python 3.11 or newer.")'
+	@$(PYTHON) -c 'import ensurepip, venv' 2>/dev/null || apt-get install -y -qq python3-venv
+	$(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@mkdir -p .setup && touch $@
+
+# Compiled code is cached here, so that no start has to wait for it.
+.setup/warm: .setup/python $(PYTHON_SOURCES)
+	$(BIN)/python -m juglant.api.serve
+	@mkdir -p .setup && touch $@
+
+.setup/web: web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@mkdir -p .setup && touch $@
+
+web/src/api/schema.ts: .setup/python .setup/web $(PYTHON_SOURCES)
+	$(BIN)/python -m juglant.api.app > .setup/openapi.json
+	cd web && npx openapi-typescript ../.setup/openapi.json --output src/api/schema.ts
+
+web/dist/index.html: .setup/web web/src/api/schema.ts $(WEB_SOURCES)
+	cd web && npx vite build --logLevel warn
+
+clean:
+	rm -rf .venv .setup web/node_modules web/dist web/src/api/schema.ts

@@ -1,0 +1,1 @@
+"""Benchmarks against general-purpose peers; `make bench` prints them as ratios."""

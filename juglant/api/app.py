@@ -1,0 +1,56 @@
+"""The application, put together."""
+
+import json
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from fastapi import FastAPI
+from fastapi.routing import APIRoute
+from starlette.responses import FileResponse, Response
+
+from juglant import __version__
+from juglant.api import brief, duck, errors, findings, handover, hits, log, tracks, tune
+from juglant.api.guard import Guard
+from juglant.api.studio import open_desk
+from juglant.store.database import Studio
+
+_ROUTERS = (brief, tracks, hits, tune, duck, findings, log, handover)
+PAGES = Path(__file__).parents[2] / "web" / "dist"
+
+
+def _operation(route: APIRoute) -> str:
+    return route.name
+
+
+def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:
+    """The server of one studio; `pages` is the folder of the built interface."""
+    app = FastAPI(
+        title="Juglant", version=__version__, docs_url=None, redoc_url=None,
+        openapi_url="/api/openapi.json", generate_unique_id_function=_operation,
+    )  # fmt: skip
+    app.state.desk = open_desk(studio)
+    errors.install(app)
+    app.add_middleware(Guard)
+    for step in _ROUTERS:
+        app.include_router(step.router)
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        if path.startswith("api/"):
+            return errors.problem(404, "There is nothing at this address.", "not-found")
+        inside = (pages / path).resolve()
+        if path and inside.is_relative_to(pages.resolve()) and inside.is_file():
+            lasting = {"Cache-Control": "public, max-age=31536000, immutable"}
+            return FileResponse(inside, headers=lasting if path.startswith("assets/") else None)
+        start = pages / "index.html"
+        if not start.is_file():
+            return Response("The interface is not built yet: run make run.", 503, media_type="text/plain")
+        return FileResponse(start, headers={"Cache-Control": "no-cache"})
+
+    return app
+
+
+if __name__ == "__main__":
+    # The description that the interface's types are made from.
+    with TemporaryDirectory() as folder:
+        print(json.dumps(create_app(Studio(Path(folder) / "empty.sqlite")).openapi(), indent=1))

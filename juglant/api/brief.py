@@ -1,0 +1,40 @@
+"""Brief: what follows from key and tempo, and every control that there is."""
+
+from fastapi import APIRouter
+
+from juglant.api.views import BriefFacts, brief_facts
+from juglant.core.recipes.bass import PATTERNS, BassRecipe, Step
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
+from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.track import ImportedBass, ImportedKick
+
+router = APIRouter(prefix="/api/brief", tags=["brief"])
+
+_RECIPES: dict[str, type[Recipe]] = {
+    "brief": Brief,
+    "kick": KickRecipe,
+    "imported_kick": ImportedKick,
+    "bass": BassRecipe,
+    "imported_bass": ImportedBass,
+    "duck": DuckRecipe,
+}
+
+
+@router.get("/controls")
+def controls() -> dict[str, ControlSheet]:
+    """The controls of every recipe."""
+    return {name: control_sheet(recipe) for name, recipe in _RECIPES.items()}
+
+
+@router.get("/patterns")
+def patterns() -> dict[str, tuple[Step, ...]]:
+    """Starting patterns for the bass."""
+    return PATTERNS
+
+
+@router.post("/facts")
+def facts(brief: Brief) -> BriefFacts:
+    """Times, notes of the key and the ladder."""
+    return brief_facts(brief)

@@ -1,0 +1,51 @@
+"""Duck: kick and bass together, and the ducking solved from both."""
+
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field
+
+from juglant.api.studio import AtDesk
+from juglant.api.views import AnswerView, answer_view
+from juglant.core import RATE
+from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.track import TrackState
+
+router = APIRouter(prefix="/api/duck", tags=["duck"])
+
+
+class Question(BaseModel):
+    """A state, and the bar of its loop that is looked at, counted from 0."""
+
+    state: TrackState
+    bar: Annotated[int, Field(ge=0, lt=64)] = 0
+
+
+class Solved(BaseModel):
+    """The ducking that clears the kick; `complete` is false where no curve could wholly."""
+
+    recipe: DuckRecipe
+    cost_db: float
+    complete: bool
+
+
+@router.post("/answer")
+def answer(desk: AtDesk, question: Question) -> AnswerView:
+    """All numbers, pictures and findings of a state."""
+    return answer_view(desk.session, question.state, question.bar, RATE)
+
+
+@router.post("/sound", response_class=Response)
+def loop_sound(desk: AtDesk, state: TrackState) -> Response:
+    """One pass of kick, bass and ducked bass, one after another, as little-endian float32."""
+    loop = desk.session.loop(state)
+    parts = np.concatenate([loop.kick.samples, loop.bass.samples, loop.ducked.samples])
+    return Response(parts.astype("<f4").tobytes(), media_type="application/octet-stream")
+
+
+@router.post("/solve")
+def solve(desk: AtDesk, state: TrackState) -> Solved:
+    """The least ducking that ends the collision and returns before the next kick."""
+    found = desk.session.solve_ducking(state)
+    return Solved(recipe=found.recipe, cost_db=found.cost_db, complete=found.complete)

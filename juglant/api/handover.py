@@ -1,0 +1,52 @@
+"""Hand over: the files that leave."""
+
+from fastapi import APIRouter, Response
+from pydantic import BaseModel
+
+from juglant.api.studio import AtDesk, Desk
+from juglant.api.tracks import saved
+from juglant.core.findings import findings
+from juglant.files.handover import handover_files, plain_name, zipped
+from juglant.store import tracks
+
+router = APIRouter(prefix="/api/tracks/{track_id}", tags=["handover"])
+
+
+class HandoverFile(BaseModel):
+    """One file of the ZIP."""
+
+    name: str
+    bytes: int
+
+
+class Handover(BaseModel):
+    """What the ZIP holds, and the text of its track sheet."""
+
+    files: list[HandoverFile]
+    sheet: str
+
+
+def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
+    with desk.studio.reading() as db:
+        track = saved(tracks.get(db, track_id))
+    answer = desk.session.answer(track.state)
+    return track.name, handover_files(track.name, answer, findings(desk.session, answer))
+
+
+@router.get("/handover")
+def handover(desk: AtDesk, track_id: int) -> Handover:
+    """The files as they would be handed over now, from the saved state."""
+    _, files = _files(desk, track_id)
+    sheet = next(data for name, data in files.items() if name.endswith("_sheet.txt"))
+    return Handover(
+        files=[HandoverFile(name=name, bytes=len(data)) for name, data in files.items()],
+        sheet=sheet.decode("utf-8"),
+    )
+
+
+@router.get("/handover.zip", response_class=Response)
+def handover_zip(desk: AtDesk, track_id: int) -> Response:
+    """All of it as one ZIP."""
+    name, files = _files(desk, track_id)
+    head = {"Content-Disposition": f'attachment; filename="{plain_name(name)}.zip"'}
+    return Response(zipped(files), media_type="application/zip", headers=head)

@@ -1,0 +1,68 @@
+"""Starting the server."""
+
+import socket
+import tempfile
+from pathlib import Path
+
+import uvicorn
+from platformdirs import user_data_path
+
+from juglant.api.app import create_app
+from juglant.core.errors import UserError
+from juglant.core.lowend.session import Session
+from juglant.core.recipes.track import TrackState
+from juglant.demo.scenario import fill
+from juglant.store.database import Studio
+
+STUDIO_FILE = "studio.sqlite"
+
+
+def _listening(port: int) -> socket.socket:
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind(("127.0.0.1", port))
+    except OSError as error:
+        listener.close()
+        raise UserError(
+            f"Port {port} is taken or not allowed: choose another with --port, or 0 for a free one."
+        ) from error
+    return listener
+
+
+def warm() -> None:
+    """Load compiled code and tables before the first request, so that nobody waits for it."""
+
+    def nothing(_: str) -> tuple[object, int]:
+        raise AssertionError("the standard track imports nothing")
+
+    session = Session(nothing)  # type: ignore[arg-type]
+    session.answer(TrackState())
+
+
+def _serve(studio: Studio, port: int, note: str) -> None:
+    with _listening(port) as listener:
+        warm()
+        app = create_app(studio)
+        address = f"http://127.0.0.1:{listener.getsockname()[1]}"
+        print(f"Juglant is ready at {address}\n{note}\nCtrl+C stops it.", flush=True)
+        uvicorn.Server(uvicorn.Config(app, log_level="warning")).run(sockets=[listener])
+
+
+def serve_studio(port: int, data: Path | None) -> None:
+    """Serve the user's own studio, from `data` or the platform's user data folder."""
+    folder = data or user_data_path("juglant", appauthor=False)
+    path = folder / STUDIO_FILE
+    _serve(Studio(path), port, f"Your studio: {path}")
+
+
+def serve_demo(port: int) -> None:
+    """Serve the invented tracks from a folder that is removed at the end."""
+    with tempfile.TemporaryDirectory(prefix="juglant-demo-") as folder:
+        studio = Studio(Path(folder) / STUDIO_FILE)
+        fill(studio)
+        _serve(studio, port, "Demo tracks, thrown away at the end; your own studio is not touched.")
+
+
+if __name__ == "__main__":
+    warm()

@@ -1,0 +1,51 @@
+"""What the routers share: the open studio and the rendering session."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import Depends, Request
+from pydantic import ValidationError
+
+from juglant.core.errors import UserError
+from juglant.core.lowend.session import Array, Session
+from juglant.core.recipes.track import TrackState
+from juglant.files.audio import decode
+from juglant.store import audio
+from juglant.store.database import Studio
+
+
+@dataclass(frozen=True)
+class Desk:
+    """A studio file and the session that renders from it."""
+
+    studio: Studio
+    session: Session
+
+
+def open_desk(studio: Studio) -> Desk:
+    """A session whose imported audio comes from the studio."""
+
+    def load(digest: str) -> tuple[Array, int]:
+        with studio.reading() as db:
+            data, name = audio.data(db, digest)
+        decoded = decode(data, name)
+        return decoded.samples, decoded.rate
+
+    return Desk(studio, Session(load))
+
+
+def _desk(request: Request) -> Desk:
+    desk = request.app.state.desk
+    assert isinstance(desk, Desk)
+    return desk
+
+
+AtDesk = Annotated[Desk, Depends(_desk)]
+
+
+def read_state(body: str) -> TrackState:
+    """A stored state; UserError where this version cannot read it."""
+    try:
+        return TrackState.model_validate_json(body)
+    except ValidationError as error:
+        raise UserError("This state was stored by another version and cannot be read.") from error

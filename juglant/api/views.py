@@ -1,0 +1,267 @@
+"""What the interface is told about a track: the core's numbers, and the curves it draws."""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+
+from juglant.core import music
+from juglant.core.findings import Finding, findings
+from juglant.core.lowend.ducking import Duck
+from juglant.core.lowend.loop import kick_times_ms
+from juglant.core.lowend.session import Answer, Mix, Session
+from juglant.core.lowend.tuning import Move
+from juglant.core.measure.hit import Hit, Measured
+from juglant.core.measure.overlap import Overlap, colliding
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.track import ImportedKick, MadeBass, MadeKick, TrackState
+from juglant.core.synth.bass import notes
+
+Array = NDArray[np.float64]
+
+# The rungs of the ladder: every semitone from E0 (20.6 Hz) to D5 (587 Hz).
+RUNGS = range(16, 75)
+
+
+class NoteValue(BaseModel):
+    """A note value and its length at the tempo."""
+
+    value: str
+    ms: float
+
+
+class Rung(BaseModel):
+    """One note of the ladder."""
+
+    midi: int
+    note: str
+    hz: float
+    in_key: bool
+    is_tonic: bool
+    root_of_bars: list[int]
+
+
+class LowNote(BaseModel):
+    """A note of the key in the low range, and whether a usual club system still plays it."""
+
+    note: str
+    hz: float
+    is_tonic: bool
+    club_plays_it: bool
+
+
+class BriefFacts(BaseModel):
+    """What follows from a brief alone."""
+
+    key: str
+    beat_ms: float
+    bar_ms: float
+    bars: int
+    kick_times_ms: list[float]
+    note_values: list[NoteValue]
+    low_notes: list[LowNote]
+    club_lowest_hz: float
+    ladder: list[Rung]
+
+
+def brief_facts(brief: Brief) -> BriefFacts:
+    """Everything derived from the brief."""
+    key, beat = brief.key, music.beat_ms(brief.bpm)
+    low_notes = []
+    for midi in music.notes_of_key(key, *music.LOW_NOTES_HZ, brief.a4_hz):
+        hz = music.midi_to_hz(midi, brief.a4_hz)
+        tonic = midi % 12 == music.pitch_class(key.tonic)
+        low_notes.append(
+            LowNote(
+                note=music.note_name(midi, key.flats), hz=hz, is_tonic=tonic,
+                club_plays_it=hz >= music.CLUB_LOWEST_HZ,
+            )
+        )  # fmt: skip
+    roots = [music.pitch_class(brief.root_of(bar)) for bar in range(brief.bars)]
+    ladder = [
+        Rung(
+            midi=midi, note=music.note_name(midi, key.flats), hz=music.midi_to_hz(midi, brief.a4_hz),
+            in_key=midi % 12 in key.classes, is_tonic=midi % 12 == music.pitch_class(key.tonic),
+            root_of_bars=[bar + 1 for bar, root in enumerate(roots) if root == midi % 12],
+        )
+        for midi in RUNGS
+    ]  # fmt: skip
+    return BriefFacts(
+        key=str(key), beat_ms=beat, bar_ms=4 * beat, bars=brief.bars,
+        kick_times_ms=kick_times_ms(brief.kick_beats, brief.bpm, 4 * beat * brief.bars),
+        note_values=[
+            NoteValue(value=value, ms=music.note_value_ms(value, brief.bpm)) for value in music.NOTE_VALUES
+        ],
+        low_notes=low_notes, club_lowest_hz=music.CLUB_LOWEST_HZ, ladder=ladder,
+    )  # fmt: skip
+
+
+class KickPicture(BaseModel):
+    """The kick by itself: envelope in dBFS every `step_ms`, and frequency per cycle."""
+
+    step_ms: float
+    envelope_db: list[float]
+    trace_ms: list[float]
+    trace_hz: list[float]
+
+
+class KickView(BaseModel):
+    """A measured kick."""
+
+    hit: Hit
+    length_value: str
+    length_difference_ms: float
+    picture: KickPicture
+    rungs_db: list[float]
+    moves: list[Move]
+
+
+def _plain(values: Array, digits: int) -> list[float]:
+    return np.round(values, digits).tolist()  # type: ignore[no-any-return]
+
+
+_FLOOR_DB = -72.0
+
+
+def _picture(measured: Measured, rate: int) -> KickPicture:
+    step = max(1, round(rate / 1000))
+    count = measured.envelope.size // step
+    tops = measured.envelope[: count * step].reshape(count, step).max(axis=1)
+    level = 20 * np.log10(np.maximum(tops, 10 ** (_FLOOR_DB / 20)))
+    trace = measured.trace
+    return KickPicture(
+        step_ms=step / rate * 1000, envelope_db=_plain(level, 1), trace_ms=_plain(trace.time_ms, 2),
+        trace_hz=_plain(trace.hz, 2),
+    )  # fmt: skip
+
+
+def kick_view(session: Session, kick: MadeKick | ImportedKick, brief: Brief, rate: int) -> KickView:
+    """Render and measure the kick."""
+    measured = session.measured_kick(kick, brief)
+    length = music.nearest_note_value(measured.hit.length_ms, brief.bpm)
+    rungs = measured.spectrum.rungs_db(RUNGS, brief.a4_hz) if measured.spectrum else []
+    return KickView(
+        hit=measured.hit, length_value=length.value, length_difference_ms=length.difference_ms,
+        picture=_picture(measured, rate), rungs_db=_plain(np.array(rungs), 1),
+        moves=session.moves(TrackState(brief=brief, kick=kick)),
+    )  # fmt: skip
+
+
+class BassNote(BaseModel):
+    """A note that the bass plays."""
+
+    start_ms: float
+    length_ms: float
+    note: str
+    hz: float
+
+
+class Span(BaseModel):
+    """A stretch of the bar."""
+
+    from_ms: float
+    to_ms: float
+
+
+class BarPicture(BaseModel):
+    """Low-band levels in dB every millisecond of one bar, and the ducking gain."""
+
+    bar: int
+    from_ms: float
+    kick_db: list[float]
+    bass_db: list[float]
+    ducked_db: list[float]
+    gain_db: list[float]
+    collisions_before: list[Span]
+    collisions_after: list[Span]
+
+
+class Level(BaseModel):
+    """How loud a mix is, and the gain that brings it to the quieter one's loudness."""
+
+    lufs: float
+    true_peak_dbtp: float
+    match_db: float
+
+
+class AnswerView(BaseModel):
+    """Everything that follows from a state."""
+
+    kick: KickView
+    bass_rungs_db: list[float]
+    ducked_rungs_db: list[float]
+    bass_notes: list[BassNote]
+    bar: BarPicture
+    before: Overlap
+    after: Overlap
+    duck: Duck
+    level_before: Level
+    level_after: Level
+    findings: list[Finding]
+
+
+def _spans(mask: NDArray[np.bool_]) -> list[Span]:
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(np.int8)))
+    return [Span(from_ms=float(a), to_ms=float(b)) for a, b in edges.reshape(-1, 2)]
+
+
+def _bar(answer: Answer, bar: int, rate: int) -> BarPicture:
+    length = music.beat_ms(answer.state.brief.bpm) * 4
+    bar %= answer.state.brief.bars
+    part = slice(round(bar * length), round((bar + 1) * length))
+    levels = (answer.kick_loop.level, answer.bass_loop.level, answer.ducked_loop.level)
+    kick, bass, ducked = (np.maximum(level.level_db[part], _FLOOR_DB) for level in levels)
+    at = np.arange(part.start, part.start + kick.size) / 1000 * rate
+    gain = answer.gain_db[np.minimum(at.astype(int), answer.gain_db.size - 1)]
+    return BarPicture(
+        bar=bar, from_ms=part.start, kick_db=_plain(kick, 1), bass_db=_plain(bass, 1),
+        ducked_db=_plain(ducked, 1), gain_db=_plain(gain, 2),
+        collisions_before=_spans(colliding(levels[0], levels[1])[part]),
+        collisions_after=_spans(colliding(levels[0], levels[2])[part]),
+    )  # fmt: skip
+
+
+def _level(mix: Mix, quietest: float) -> Level:
+    return Level(lufs=mix.lufs, true_peak_dbtp=mix.true_peak_dbtp, match_db=min(0.0, quietest - mix.lufs))
+
+
+def _bass_notes(state: TrackState) -> list[BassNote]:
+    if not isinstance(state.bass, MadeBass):
+        return []
+    flats, a4_hz = state.brief.key.flats, state.brief.a4_hz
+    return [
+        BassNote(
+            start_ms=start, length_ms=length, note=music.note_name(midi, flats),
+            hz=music.midi_to_hz(midi, a4_hz),
+        )
+        for start, length, midi in notes(state.bass.recipe, state.brief)
+    ]  # fmt: skip
+
+
+def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> AnswerView:
+    """Render and measure the whole loop; the picture shows one bar of it."""
+    answer = session.answer(state)
+    quietest = min(answer.mix_before.lufs, answer.mix_after.lufs)
+    a4_hz = state.brief.a4_hz
+    return AnswerView(
+        kick=kick_view(session, state.kick, state.brief, rate),
+        bass_rungs_db=_plain(np.array(answer.bass_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
+        ducked_rungs_db=_plain(np.array(answer.ducked_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
+        bass_notes=_bass_notes(state), bar=_bar(answer, bar, rate),
+        before=answer.before, after=answer.after, duck=answer.duck,
+        level_before=_level(answer.mix_before, quietest), level_after=_level(answer.mix_after, quietest),
+        findings=findings(session, answer),
+    )  # fmt: skip
+
+
+def numbers(answer: Answer) -> dict[str, Any]:
+    """The numbers that a kept version carries."""
+    return {
+        "hit": answer.kick.hit.as_dict(),
+        "before": answer.before.as_dict(),
+        "after": answer.after.as_dict(),
+        "duck": answer.duck.as_dict(),
+        "lufs": answer.mix_after.lufs,
+        "true_peak_dbtp": answer.mix_after.true_peak_dbtp,
+    }

@@ -1,0 +1,272 @@
+"""The same core from a shell."""
+
+import json
+import sys
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated, Any
+
+import numpy as np
+import typer
+from numpy.typing import NDArray
+from pydantic import ValidationError
+
+from juglant.core import RATE, music
+from juglant.core.errors import UserError
+from juglant.core.lowend import tuning
+from juglant.core.lowend.pair import duck_pair
+from juglant.core.lowend.session import Session
+from juglant.core.measure import levels
+from juglant.core.measure.hit import Hit, measure
+from juglant.core.process.resampling import change_rate, shift_pitch
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.track import TrackState
+from juglant.core.synth.kick import render_kick
+from juglant.files.audio import Audio, decode, encode_wav24
+from juglant.files.tables import curve_csv
+
+Array = NDArray[np.float64]
+
+app = typer.Typer(
+    help="Measure, tune and duck kicks and basses; serve the application.",
+    add_completion=False, pretty_exceptions_enable=False, no_args_is_help=True,
+)  # fmt: skip
+
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
+A4 = Annotated[float, typer.Option("--a4", min=400, max=480, help="Tuning reference in Hz.")]
+Bpm = Annotated[float, typer.Option("--bpm", min=40, max=220, help="Tempo.")]
+
+
+def _read(path: Path) -> Audio:
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise UserError(f"{path} cannot be read: {error.strerror}.") from error
+    return decode(data, path.name)
+
+
+def _write(path: Path, data: bytes | str) -> None:
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(data.encode() if isinstance(data, str) else data)
+    except OSError as error:
+        raise UserError(f"{path} cannot be written: {error.strerror}.") from error
+
+
+def _below_full_scale(x: Array) -> tuple[Array, float]:
+    """`x` turned down where it would clip, and by how many dB."""
+    peak = float(np.max(np.abs(x)))
+    gain = min(1.0, 0.999 / peak) if peak > 0 else 1.0
+    return x * gain, 20 * float(np.log10(gain))
+
+
+def _print_json(value: Any) -> None:
+    print(json.dumps(value, indent=2, ensure_ascii=False))
+
+
+def _table(rows: list[tuple[str, str]]) -> None:
+    for name, value in rows:
+        print(f"  {name:<22}{value}")
+
+
+def _shown(value: float | None, unit: str, digits: int = 1) -> str:
+    return "–" if value is None else f"{value:.{digits}f} {unit}"
+
+
+def _hit_rows(hit: Hit) -> list[tuple[str, str]]:
+    if hit.fundamental_hz is None or hit.cents is None or hit.fundamental_sigma_cents is None:
+        pitch = f"none: {hit.reasons.get('fundamental_hz', 'not measurable')}"
+    else:
+        pitch = (
+            f"{hit.note} {hit.cents:+.1f} cents ± {hit.fundamental_sigma_cents:.1f}"
+            f"  ({hit.fundamental_hz:.2f} Hz, confidence {hit.pitch_confidence:.2f})"
+        )
+    rows = [
+        ("note", pitch),
+        ("settles after", _shown(hit.settle_ms, "ms")),
+        ("decay to -20 / -60 dB", f"{_shown(hit.decay20_ms, 'ms')} / {_shown(hit.decay60_ms, 'ms')}"),
+        ("length", _shown(hit.length_ms, "ms")),
+        ("peak / true peak", f"{hit.peak_dbfs:.2f} dBFS / {hit.true_peak_dbtp:.2f} dBTP"),
+        ("crest", _shown(hit.crest_db, "dB")),
+    ]
+    if hit.bands_db:
+        rows.append(("bands, dB", "  ".join(f"{name} {db:.0f}" for name, db in hit.bands_db.items())))
+    return rows
+
+
+@app.command("measure")
+def measure_files(files: list[Path], a4: A4 = 440.0, as_json: AsJson = False) -> None:
+    """Print the numbers of one hit or several."""
+    found = []
+    for path in files:
+        audio = _read(path)
+        found.append((path, measure(audio.samples, audio.rate, a4).hit))
+    if as_json:
+        listed = [{"file": str(path), **hit.as_dict()} for path, hit in found]
+        _print_json(listed[0] if len(listed) == 1 else listed)
+        return
+    for path, hit in found:
+        print(path)
+        _table(_hit_rows(hit))
+
+
+@app.command()
+def tune(
+    file: Path,
+    out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write.")],
+    to: Annotated[str | None, typer.Option(help="A note with its octave, such as A#1.")] = None,
+    key: Annotated[str | None, typer.Option(help='The nearest note of a key: "Bb minor".')] = None,
+    a4: A4 = 440.0,
+    as_json: AsJson = False,
+) -> None:
+    """Resample a hit so that it sounds a note, by its measured fundamental."""
+    if (to is None) == (key is None):
+        raise UserError("Say either --to with a note or --key with a key.")
+    audio = _read(file)
+    before = measure(audio.samples, audio.rate, a4).hit
+    if before.fundamental_hz is None:
+        reason = before.reasons.get("fundamental_hz", "it has no measurable pitch")
+        raise UserError(f"{file} cannot be tuned: {reason}.")
+    if to is not None:
+        in_key, midi = music.Key("C", "major"), music.note_to_midi(to)
+    else:
+        in_key = music.parse_key(key or "")
+        nearest = tuning.moves(before.fundamental_hz, before.length_ms, in_key, a4, resampled=True)
+        midi = nearest[0].midi
+    move = tuning.move_to(midi, before.fundamental_hz, before.length_ms, in_key, a4, resampled=True)
+    if abs(move.shift_semitones) > 24:
+        raise UserError(
+            f"{file} sounds {before.note}: {move.note} is {move.shift_semitones:+.1f} semitones away, "
+            "and no more than 24 can be shifted."
+        )
+    tuned, gain_db = _below_full_scale(shift_pitch(audio.samples, move.shift_semitones))
+    after = measure(tuned, audio.rate, a4).hit
+    _write(out, encode_wav24(tuned, audio.rate, after.fundamental_hz, a4))
+    if as_json:
+        _print_json({"file": str(out), **asdict(move), "gain_db": gain_db,
+                     "before": before.as_dict(), "after": after.as_dict()})  # fmt: skip
+        return
+    print(out)
+    _table([("shift", f"{move.shift_semitones:+.3f} semitones ({move.shift_cents:+.1f} cents)"),
+            ("gain", f"{gain_db:+.1f} dB"), *_hit_rows(after)])  # fmt: skip
+
+
+def _beats(text: str) -> tuple[float, ...]:
+    try:
+        return Brief.model_validate({"kick_beats": [float(part) for part in text.split(",")]}).kick_beats
+    except (ValueError, ValidationError) as error:
+        raise UserError(
+            f"“{text}” does not name beats of the bar: numbers from 1 to 4.75 in sixteenths, as 1,2.5,4."
+        ) from error
+
+
+@app.command()
+def duck(
+    kick: Annotated[Path, typer.Option(help="The kick, a one-shot.")],
+    bass: Annotated[Path, typer.Option(help="The bass, a loop or a stretch of it.")],
+    bpm: Bpm,
+    out: Annotated[Path, typer.Option("-o", "--out", help="The folder to write into.")],
+    kicks: Annotated[str, typer.Option(help="Beats of the bar with a kick.")] = "1,2,3,4",
+    as_json: AsJson = False,
+) -> None:
+    """Duck a bass under a kick; writes bass_ducked.wav, mix.wav and curve.csv."""
+    hit, line = _read(kick), _read(bass)
+    pair = duck_pair(
+        change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, _beats(kicks)
+    )
+    mix, gain_db = _below_full_scale(pair.mix)
+    ducked, _ = _below_full_scale(pair.ducked)
+    _write(out / "bass_ducked.wav", encode_wav24(ducked, line.rate))
+    _write(out / "mix.wav", encode_wav24(mix, line.rate))
+    _write(out / "curve.csv", curve_csv(pair.gain_db, line.rate))
+    if as_json:
+        _print_json({
+            "before": pair.before.as_dict(), "after": pair.after.as_dict(),
+            "duck": {**pair.duck.as_dict(), "settings": pair.recipe.model_dump()},
+            "complete": pair.complete, "is_loop": pair.is_loop, "mix_gain_db": gain_db,
+            "mix_true_peak_dbtp": levels.true_peak_dbtp(mix),
+        })  # fmt: skip
+        return
+    recipe = pair.recipe
+    print(out)
+    _table([
+        ("collision per kick", f"{pair.before.collision_ms:.0f} ms -> {pair.after.collision_ms:.0f} ms"),
+        ("depth", f"{recipe.depth_db:g} dB"),
+        ("attack, hold, release", f"{recipe.attack_ms:g}, {recipe.hold_ms:g}, {recipe.release_ms:g} ms"),
+        ("lookahead", f"{recipe.lookahead_ms:g} ms"),
+        ("bass is back after", _shown(pair.duck.returns_ms, "ms")),
+        ("slack to the next kick", _shown(pair.duck.slack_ms, "ms")),
+        ("click risk", _shown(pair.duck.click_risk, "dB/ms")),
+        ("mix turned down by", f"{-gain_db:.1f} dB"),
+    ])  # fmt: skip
+
+
+@app.command()
+def render(
+    recipe: Path,
+    out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write.")],
+    bpm: Bpm = 128.0,
+) -> None:
+    """Render a recipe: a kick's fields, or a whole track state (its mix)."""
+    try:
+        data = json.loads(recipe.read_text("utf-8"))
+    except OSError as error:
+        raise UserError(f"{recipe} cannot be read: {error.strerror}.") from error
+    except ValueError as error:
+        raise UserError(f"{recipe} is not JSON: {error}.") from error
+    if not isinstance(data, dict):
+        raise UserError(f"{recipe} does not hold a recipe: it must be a JSON object.")
+    model = TrackState if {"brief", "kick", "bass", "duck"} & data.keys() else KickRecipe
+    try:
+        wanted = model.model_validate(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"]) or "the recipe"
+        raise UserError(f"{recipe}: {place}: {first['msg']}.") from error
+    if isinstance(wanted, TrackState):
+        if "imported" in (wanted.kick.kind, wanted.bass.kind):
+            raise UserError(f"{recipe} uses an imported sound, which lives in a studio, not in a recipe.")
+        mix, _ = _below_full_scale(Session(_nothing_imported).answer(wanted).mix_after.samples)
+        _write(out, encode_wav24(mix, RATE))
+        return
+    samples = render_kick(wanted, RATE, bpm)
+    _write(out, encode_wav24(samples, RATE, measure(samples, RATE).hit.fundamental_hz))
+
+
+def _nothing_imported(digest: str) -> tuple[Array, int]:
+    raise UserError(f"There is no imported sound {digest[:8]} here.")
+
+
+@app.command()
+def serve(
+    port: Annotated[int, typer.Option(min=0, max=65535, help="0 takes a free one.")] = 8137,
+    data: Annotated[Path | None, typer.Option(help="Folder of the studio file.")] = None,
+    demo: Annotated[bool, typer.Option("--demo", help="Invented tracks, thrown away at the end.")] = False,
+) -> None:
+    """Serve the application on this machine only."""
+    if demo and data is not None:
+        raise UserError("The demo keeps its own data: leave out --data.")
+    # Only here: the other commands start without the web server's weight.
+    from juglant.api.serve import serve_demo, serve_studio
+
+    if demo:
+        serve_demo(port)
+    else:
+        serve_studio(port, data)
+
+
+def main() -> None:
+    """Run a command; a user's mistake is one line on stderr and exit code 2."""
+    try:
+        status = app(standalone_mode=False)
+    except UserError as error:
+        print(f"juglant: {error.message}", file=sys.stderr)
+        sys.exit(2)
+    except typer.exceptions.TyperException as error:
+        said = error.format_message() if hasattr(error, "format_message") else str(error)
+        print(f"juglant: {' '.join(said.split())}", file=sys.stderr)
+        sys.exit(2)
+    except (KeyboardInterrupt, typer.Abort):
+        sys.exit(130)
+    sys.exit(status if isinstance(status, int) else 0)

@@ -1,0 +1,96 @@
+"""Fixes: a state in, the mended state out."""
+
+from collections.abc import Callable
+
+from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, measure_duck
+from juglant.core.lowend.session import Answer, Session
+from juglant.core.recipes.track import MadeBass, MadeKick, TrackState
+
+Fix = Callable[[Session, Answer], TrackState]
+
+# Where a bass leaves the sub to the kick: 60-65 Hz is common practice, higher only at need.
+OWNER_HIGHPASS_HZ = (62.0, 70.0, 80.0, 92.0, 105.0, 120.0)
+_SHORTEST_MS = 60.0
+_QUIETER_STEPS, _RETURN_STEPS = 12, 6
+
+
+def _shorter(kick: MadeKick, factor: float) -> MadeKick:
+    recipe = kick.recipe
+    changed = {
+        "decay_ms": max(_SHORTEST_MS / 2, round(recipe.decay_ms * factor)),
+        "length_ms": max(_SHORTEST_MS, round(recipe.length_ms * factor)),
+        "hold_ms": round(recipe.hold_ms * factor),
+        "length_note": "ms",
+    }
+    return MadeKick(recipe=recipe.model_copy(update=changed))
+
+
+def clear_tail(session: Session, answer: Answer, cleared: Callable[[Answer], bool]) -> TrackState:
+    """The made kick shortened in steps of a tenth, only until `cleared` holds."""
+    state = answer.state
+    if not isinstance(state.kick, MadeKick):
+        return state
+    for step in range(1, _QUIETER_STEPS + 1):
+        state = answer.state.model_copy(update={"kick": _shorter(answer.state.kick, 0.9**step)})  # type: ignore[arg-type]
+        if cleared(session.answer(state)):
+            break
+    return state
+
+
+def split_sub(session: Session, answer: Answer, cleared: Callable[[Answer], bool]) -> TrackState:
+    """Takes the sub from the one that does not own it, only as far as is needed."""
+    state = answer.state
+    if state.brief.sub_owner == "bass":
+        return clear_tail(session, answer, cleared)
+    if not isinstance(state.bass, MadeBass):
+        return state
+    for cutoff in OWNER_HIGHPASS_HZ:
+        recipe = answer.state.bass.recipe.model_copy(update={"highpass_hz": cutoff})  # type: ignore[union-attr]
+        state = answer.state.model_copy(update={"bass": MadeBass(recipe=recipe)})
+        if cleared(session.answer(state)):
+            break
+    return state
+
+
+def return_in_time(_: Session, answer: Answer) -> TrackState:
+    """Hold and release shortened alike until the bass is back 5 ms before the next kick."""
+    duck, numbers = answer.state.duck, answer.duck
+    for _step in range(_RETURN_STEPS):
+        if numbers.slack_ms is None or numbers.slack_ms >= 5:
+            break
+        span = duck.hold_ms + duck.release_ms
+        factor = max(0.05, (span + numbers.slack_ms - 10) / span)
+        hold, release = (float(int(part * factor)) for part in (duck.hold_ms, duck.release_ms))
+        duck = duck.model_copy(update={"hold_ms": hold, "release_ms": max(5.0, release)})
+        bpm = answer.state.brief.bpm
+        numbers = measure_duck(duck, answer.times_ms, answer.length_ms, bpm)
+    return answer.state.model_copy(update={"duck": duck})
+
+
+def slower_attack(session: Session, answer: Answer) -> TrackState:
+    """Attack and release just slow enough to stay under the click limit."""
+    duck = answer.state.duck
+    # The steepest point of the ease is 1.5 times the mean slope; a tenth is kept in hand.
+    least = round(1.5 * duck.depth_db / (0.9 * CLICK_LIMIT_DB_PER_MS), 1)
+    bend = 2.0 ** abs(1.5 * duck.curve)
+    changed = duck.model_copy(
+        update={
+            "attack_ms": max(duck.attack_ms, least),
+            "release_ms": max(duck.release_ms, round(least * bend, 1)),
+        }
+    )
+    return answer.state.model_copy(update={"duck": changed})
+
+
+def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
+    """Kick, and bass if asked, turned down by `by_db`, as far as their controls go."""
+    changed: dict[str, object] = {}
+    for name in ("kick", "bass") if bass else ("kick",):
+        part = getattr(state, name)
+        target = part.recipe if part.kind == "made" else part
+        quieter = {"level_db": round(max(-30.0, target.level_db - by_db), 2)}
+        if part.kind == "made":
+            changed[name] = part.model_copy(update={"recipe": target.model_copy(update=quieter)})
+        else:
+            changed[name] = part.model_copy(update=quieter)
+    return state.model_copy(update=changed)

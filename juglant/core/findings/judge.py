@@ -1,0 +1,296 @@
+"""What is wrong with a low end, by which number, and what would mend it.
+
+The limits are common practice unless a source stands beside them; a producer may have a
+reason to break each.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from juglant.core.errors import UserError
+from juglant.core.findings.fixes import Fix, clear_tail, lower, return_in_time, slower_attack, split_sub
+from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
+from juglant.core.lowend.session import Answer, Session
+from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.synth.bass import notes
+
+OFF_KEY_CENTS = 10.0
+SPILL_DB = -18.0
+SUB_APART_DB = 6.0
+COLLISION_SHARE = 0.1
+PEAK_DBTP = -1.0
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One verdict. `fix_label` is None where only the producer can mend it."""
+
+    id: str
+    step: str
+    sentence: str
+    measure: str
+    value: float
+    limit: float
+    unit: str
+    why: str
+    fix_label: str | None
+
+
+@dataclass(frozen=True)
+class Check:
+    """A kind of finding: its number (None if not measurable), its verdict, what mends it."""
+
+    id: str
+    number: Callable[[Session, Answer], float | None]
+    judge: Callable[[Session, Answer], Finding | None]
+    fix: Fix
+
+
+def off_key_cents(session: Session, answer: Answer) -> float | None:
+    """How far the kick sounds above the nearest note of the key."""
+    moves = session.moves(answer.state)
+    return -moves[0].shift_cents if moves else None
+
+
+def _kick_off_key(session: Session, answer: Answer) -> Finding | None:
+    brief, off = answer.state.brief, off_key_cents(session, answer)
+    if off is None or abs(off) <= OFF_KEY_CENTS:
+        return None
+    nearest = session.moves(answer.state)[0]
+    side = "above" if off > 0 else "below"
+    return Finding(
+        "kick-off-key", "tune",
+        f"The kick sounds {abs(off):.0f} cents {side} {nearest.note}, "
+        f"the nearest note of {brief.key}.",
+        "cents off key", off, OFF_KEY_CENTS, "cents",
+        "A tail off key beats against every bass note that holds the same range.",
+        f"Tune to {nearest.note}",
+    )  # fmt: skip
+
+
+def tail_spill_db(answer: Answer) -> tuple[float, float] | None:
+    """Worst level of the kick's tail where a new low note starts, and that time in ms.
+
+    Relative to the new note's own maximum. Notes that start with a kick do not count. None
+    where the bass is a file, whose notes are not known.
+    """
+    state = answer.state
+    if not isinstance(state.bass, MadeBass):
+        return None
+    kick, bass = answer.kick_loop.level.level_db, answer.ducked_loop.level.level_db
+    worst: tuple[float, float] | None = None
+    for start, length, _ in notes(state.bass.recipe, state.brief):
+        since = min((start - at) % answer.length_ms for at in answer.times_ms)
+        to_next = min((at - start) % answer.length_ms for at in answer.times_ms)
+        if since < 15 or to_next < 15:
+            continue
+        a = int(start)
+        own = float(np.max(bass[a : max(a + 2, int(start + length))]))
+        spill = float(kick[min(a, kick.size - 1)]) - own
+        if worst is None or spill > worst[0]:
+            worst = (spill, start)
+    return worst
+
+
+def _tail_spill(_: Session, answer: Answer) -> Finding | None:
+    worst = tail_spill_db(answer)
+    if worst is None or worst[0] <= SPILL_DB:
+        return None
+    return Finding(
+        "kick-tail-spill", "hits",
+        f"The kick still sounds at {worst[0]:.0f} dB re the bass note that starts "
+        f"{worst[1]:.0f} ms into the loop.",
+        "tail_spill_db", worst[0], SPILL_DB, "dB",
+        "Two low tones at once wobble; a new low note should find the old one gone.",
+        "Shorten the kick" if answer.state.kick.kind == "made" else None,
+    )  # fmt: skip
+
+
+def sub_apart_db(answer: Answer) -> float:
+    """By how much the owner of the sub is above the other from 20 to 60 Hz, as heard."""
+    kick = answer.kick_loop.spectrum.energy(20, 60)
+    bass = answer.ducked_loop.spectrum.energy(20, 60)
+    ratio = 10 * float(np.log10(max(kick, 1e-20) / max(bass, 1e-20)))
+    return ratio if answer.state.brief.sub_owner == "kick" else -ratio
+
+
+def _two_owners(_: Session, answer: Answer) -> Finding | None:
+    apart = sub_apart_db(answer)
+    if apart >= SUB_APART_DB:
+        return None
+    owner = answer.state.brief.sub_owner
+    other = "bass" if owner == "kick" else "kick"
+    made = getattr(answer.state, other).kind == "made"
+    label = "High-pass the bass" if owner == "kick" else "Shorten the kick"
+    relation = f"only {apart:.1f} dB above" if apart >= 0 else f"{-apart:.1f} dB below"
+    return Finding(
+        "two-sub-owners", "line" if owner == "kick" else "hits",
+        f"From 20 to 60 Hz the {owner}, which owns the sub, is {relation} the {other}.",
+        "sub above the other", apart, SUB_APART_DB, "dB",
+        "Two owners of the lowest octave turn to mush: one of them must leave it.",
+        label if made else None,
+    )  # fmt: skip
+
+
+def _collision(_: Session, answer: Answer) -> Finding | None:
+    share = answer.after.collision_share
+    if share is None or share <= COLLISION_SHARE:
+        return None
+    return Finding(
+        "collision", "duck",
+        f"The bass covers the kick for {answer.after.collision_ms:.0f} ms of every kick, "
+        f"{100 * share:.0f} % of the time it sounds.",
+        "collision_share", 100 * share, 100 * COLLISION_SHARE, "%",
+        "Two sounds in the same low range blur each other; ducked apart, both may keep it.",
+        "Solve the ducking",
+    )  # fmt: skip
+
+
+def _never_back(_: Session, answer: Answer) -> Finding | None:
+    slack = answer.duck.slack_ms
+    if slack is None or slack >= 0:
+        return None
+    return Finding(
+        "duck-never-returns", "duck",
+        f"The bass is not back when the next kick comes: {-slack:.0f} ms too late.",
+        "slack_ms", slack, 0.0, "ms",
+        "A sound that never comes back is not ducked but turned down.",
+        "Return in time",
+    )  # fmt: skip
+
+
+def _clicks(_: Session, answer: Answer) -> Finding | None:
+    risk = answer.duck.click_risk
+    if risk <= CLICK_LIMIT_DB_PER_MS:
+        return None
+    return Finding(
+        "duck-clicks", "duck",
+        f"The ducking moves by {risk:.0f} dB in a millisecond and clicks on a held low note.",
+        "click_risk", risk, CLICK_LIMIT_DB_PER_MS, "dB/ms",
+        "A gain that jumps cuts the wave and is heard as a tick.",
+        "Slow the attack and release",
+    )  # fmt: skip
+
+
+def _peak(_: Session, answer: Answer) -> Finding | None:
+    peak = answer.mix_after.true_peak_dbtp
+    if peak <= PEAK_DBTP:
+        return None
+    return Finding(
+        "mix-peak", "duck",
+        f"Kick and bass together reach {peak:+.1f} dBTP.",
+        "true_peak_dbtp", peak, PEAK_DBTP, "dBTP",
+        "Peaks between the samples clip in converters and encoders; headroom is needed "
+        "for everything else.",
+        f"Lower both by {peak - PEAK_DBTP + 0.1:.1f} dB",
+    )  # fmt: skip
+
+
+def _kick_peak(_: Session, answer: Answer) -> Finding | None:
+    peak = answer.kick.hit.true_peak_dbtp
+    if peak <= 0.0:
+        return None
+    return Finding(
+        "kick-peak", "hits",
+        f"The kick alone peaks at {peak:+.1f} dBTP.",
+        "true_peak_dbtp", peak, 0.0, "dBTP",
+        "Above full scale it clips before anything else is added.",
+        f"Lower the kick by {peak + 1:.1f} dB",
+    )  # fmt: skip
+
+
+def _tune(session: Session, answer: Answer) -> TrackState:
+    return session.tuned(answer.state, session.moves(answer.state)[0].note)
+
+
+def _solve(session: Session, answer: Answer) -> TrackState:
+    recipe = session.solve_ducking(answer.state).recipe
+    return answer.state.model_copy(update={"duck": recipe, "ducking": True})
+
+
+def _share(_: Session, answer: Answer) -> float | None:
+    share = answer.after.collision_share
+    return None if share is None else 100 * share
+
+
+def _spill(_: Session, answer: Answer) -> float | None:
+    worst = tail_spill_db(answer)
+    return worst[0] if worst else None
+
+
+def _tail_is_clear(answer: Answer) -> bool:
+    worst = tail_spill_db(answer)
+    return worst is None or worst[0] <= SPILL_DB
+
+
+_CARVE = (
+    Check("kick-off-key", off_key_cents, _kick_off_key, _tune),
+    Check(
+        "two-sub-owners", lambda _, answer: sub_apart_db(answer), _two_owners,
+        lambda session, answer: split_sub(
+            session, answer, lambda changed: sub_apart_db(changed) >= SUB_APART_DB),
+    ),
+    Check(
+        "kick-tail-spill", _spill, _tail_spill,
+        lambda session, answer: clear_tail(session, answer, _tail_is_clear),
+    ),
+)  # fmt: skip
+_DUCK = (
+    Check("collision", _share, _collision, _solve),
+    Check("duck-never-returns", lambda _, answer: answer.duck.slack_ms, _never_back, return_in_time),
+    Check("duck-clicks", lambda _, answer: answer.duck.click_risk, _clicks, slower_attack),
+)
+_LEVEL = (
+    Check(
+        "kick-peak", lambda _, answer: answer.kick.hit.true_peak_dbtp, _kick_peak,
+        lambda _, answer: lower(answer.state, answer.kick.hit.true_peak_dbtp + 1, bass=False),
+    ),
+    Check(
+        "mix-peak", lambda _, answer: answer.mix_after.true_peak_dbtp, _peak,
+        lambda _, answer: lower(
+            answer.state, answer.mix_after.true_peak_dbtp - PEAK_DBTP + 0.1, bass=True),
+    ),
+)  # fmt: skip
+
+
+def findings(session: Session, answer: Answer) -> list[Finding]:
+    """Everything beyond its limit, in the order of cure that the brief names."""
+    ducking_first = answer.state.brief.cure == "ducking first"
+    checks = (*_DUCK, *_CARVE, *_LEVEL) if ducking_first else (*_CARVE, *_DUCK, *_LEVEL)
+    return [found for check in checks if (found := check.judge(session, answer)) is not None]
+
+
+@dataclass(frozen=True)
+class Effect:
+    """What taking a fix does: the mended state, the number before and after, and what else
+    closes (ids of findings) or opens (their sentences).
+    """
+
+    state: TrackState
+    before: float
+    after: float | None
+    closes: list[str]
+    opens: list[str]
+
+
+def effect(session: Session, answer: Answer, finding_id: str) -> Effect:
+    """Try a finding's fix. UserError if there is none to take."""
+    for check in (*_DUCK, *_CARVE, *_LEVEL):
+        if check.id == finding_id:
+            found = check.judge(session, answer)
+            if found is None:
+                raise UserError("This finding no longer holds: there is nothing to mend.")
+            if found.fix_label is None:
+                raise UserError("This finding has no fix that could be taken for you.")
+            state = check.fix(session, answer)
+            mended = session.answer(state)
+            old = {finding.id: finding for finding in findings(session, answer)}
+            new = {finding.id: finding for finding in findings(session, mended)}
+            return Effect(
+                state, found.value, check.number(session, mended),
+                [id for id in old if id not in new],
+                [finding.sentence for id, finding in new.items() if id not in old],
+            )  # fmt: skip
+    raise UserError(f"There is no finding called “{finding_id}”.")

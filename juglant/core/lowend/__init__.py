@@ -1,0 +1,1 @@
+"""The rules of the job: tuning, the loop, ducking."""

@@ -1,0 +1,232 @@
+"""The ducking curve: drawn, measured, and solved from the measured kick and bass."""
+
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core.lowend.loop import gaps_ms
+from juglant.core.measure.overlap import MARGIN_DB, PRESENT_DB, LowLevel, colliding, low_level
+from juglant.core.music import nearest_note_value
+from juglant.core.recipes.duck import DuckRecipe
+
+Array = NDArray[np.float64]
+
+CLICK_LIMIT_DB_PER_MS = 12.0
+RETURNED_DB = -1.0
+
+
+def _ease(x: Array) -> Array:
+    """From 0 to 1 with level ends."""
+    x = np.clip(x, 0.0, 1.0)
+    return x * x * (3 - 2 * x)
+
+
+def _shape(
+    since_ms: Array, attack_ms: float, hold_ms: Array | float, release_ms: Array | float, curve: float
+) -> Array:
+    """Share of the depth at times since the curve's own start; arguments broadcast."""
+    back = np.clip((since_ms - attack_ms - hold_ms) / release_ms, 0.0, 1.0)
+    up = _ease(back ** (2.0 ** (1.5 * curve)))
+    return np.asarray((_ease(since_ms / attack_ms) - up) * (since_ms >= 0))
+
+
+def shape_db(recipe: DuckRecipe, time_ms: Array) -> Array:
+    """Gain in dB over time from the trigger, one pass, shape of `time_ms`."""
+    since = time_ms + recipe.lookahead_ms
+    share = _shape(since, recipe.attack_ms, recipe.hold_ms, recipe.release_ms, recipe.curve)
+    return np.asarray(-recipe.depth_db * share)
+
+
+def span_ms(recipe: DuckRecipe) -> float:
+    """From the start of the curve to its end."""
+    return recipe.attack_ms + recipe.hold_ms + recipe.release_ms
+
+
+def curve_db(
+    recipe: DuckRecipe, times_ms: list[float], length_ms: float, step_ms: float, *, loop: bool
+) -> Array:
+    """Gain in dB every `step_ms` over the whole length; the deepest of all triggers counts.
+
+    A trigger that comes while the gain is still on its way starts anew from there.
+    """
+    count = round(length_ms / step_ms)
+    at = np.arange(count, dtype=np.float64) * step_ms
+    gain = np.zeros(count)
+    for time in times_ms:
+        for shift in (-length_ms, 0.0, length_ms) if loop else (0.0,):
+            first = time + shift - recipe.lookahead_ms
+            a = max(0, int(np.floor(first / step_ms)))
+            b = min(count, int(np.ceil((first + span_ms(recipe)) / step_ms)) + 1)
+            if a < b:
+                np.minimum(gain[a:b], shape_db(recipe, at[a:b] - time - shift), out=gain[a:b])
+    return gain
+
+
+def apply(x: Array, gain_db: Array) -> Array:
+    """`x`, shape (frames,), under a gain of the same shape."""
+    return np.asarray(x * 10 ** (gain_db / 20))
+
+
+@dataclass(frozen=True)
+class Duck:
+    """The numbers of a ducking curve; times from the kick's onset."""
+
+    depth_db: float
+    reaches_depth_ms: float | None
+    returns_ms: float | None
+    slack_ms: float | None
+    note_value: str | None
+    note_value_difference_ms: float | None
+    click_risk: float
+    reasons: dict[str, str]
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain values under the names of the definitions."""
+        return asdict(self)
+
+
+_STEP_MS = 0.1
+
+
+def measure_duck(recipe: DuckRecipe, times_ms: list[float], length_ms: float, bpm: float) -> Duck:
+    """Measure the curve as it runs over the loop, the tightest gap deciding the slack."""
+    gain = curve_db(recipe, times_ms, length_ms, _STEP_MS, loop=True)
+    depth = float(gain.min())
+    click = float(np.max(np.abs(np.diff(np.append(gain, gain[0]))))) / _STEP_MS
+    if depth > RETURNED_DB:
+        reason = "the ducking takes less than 1 dB"
+        return Duck(
+            depth, None, None, None, None, None, click,
+            dict.fromkeys(("reaches_depth_ms", "returns_ms", "slack_ms", "note_value"), reason),
+        )  # fmt: skip
+    at = np.arange(0.0, span_ms(recipe) + 5, _STEP_MS) - recipe.lookahead_ms
+    alone = shape_db(recipe, at)
+    reaches = float(at[np.argmax(alone <= 0.9 * float(alone.min()))])
+    low = np.flatnonzero(alone <= RETURNED_DB)
+    returns = float(at[low[-1]]) + _STEP_MS
+    slack = min(gaps_ms(times_ms, length_ms)) - returns - recipe.lookahead_ms
+    value = nearest_note_value(max(returns, 1.0), bpm)
+    return Duck(depth, reaches, returns, slack, value.value, value.difference_ms, click, {})
+
+
+def needed_db(kick: LowLevel, bass: LowLevel, margin_db: float) -> Array:
+    """Least reduction of the bass at each ms of the loop that ends the collision, in dB >= 0.
+
+    Either the bass goes to 6 dB under the kick (and `margin_db` more), or it stops being
+    present at all, whichever is the lesser.
+    """
+    under_kick = bass.level_db - (kick.level_db - MARGIN_DB) + margin_db
+    absent = bass.level_db - (float(bass.level_db.max()) - PRESENT_DB) + margin_db
+    needed = np.where(kick.present & bass.present, np.minimum(under_kick, absent), 0.0)
+    return np.asarray(np.maximum(needed, 0.0))
+
+
+def _profile(needed: Array, times_ms: list[float], length_ms: float, before_ms: int) -> Array:
+    """The most that any kick needs, from `before_ms` before its onset to the shortest gap."""
+    reach = int(min(gaps_ms(times_ms, length_ms)))
+    index = np.arange(-before_ms, reach)
+    count = needed.size
+    return np.asarray(np.max([needed[(round(t) + index) % count] for t in times_ms], axis=0))
+
+
+@dataclass(frozen=True)
+class Solution:
+    """A curve that ends the collision with the least taken from the bass.
+
+    `complete` is False where no curve that returns in time could clear it; `cost_db` is the mean
+    reduction over the gap between two kicks.
+    """
+
+    recipe: DuckRecipe
+    cost_db: float
+    complete: bool
+
+
+_BEFORE_MS = 20
+_BACK_MS = 8.0
+_SHORTFALL_DB = 0.5
+# Shorter than this a return is heard as a switch rather than as a movement.
+_QUICKEST_RELEASE_MS = 40.0
+_CURVES = (-0.5, 0.0, 0.5, 1.0)
+# Earlier start in ms and margin in dB, tried in turn until the collision is this far gone.
+_TRIES = ((0.0, 1.5), (4.0, 1.5), (8.0, 2.0), (12.0, 3.0))
+_LEFT_SHARE = 0.08
+
+
+def _lead_ms(needed: Array) -> float:
+    """How long before the onset the reduction must begin.
+
+    Zero-phase filtering lets the low band reach back a little; where it is needed without a
+    break, though, that is the last kick's tail.
+    """
+    early = np.flatnonzero(needed[:_BEFORE_MS] <= _SHORTFALL_DB)
+    return float(_BEFORE_MS - 1 - early[-1]) if early.size else 0.0
+
+
+def _fit(needed: Array, gap: float, early_ms: float) -> Solution:
+    """The cheapest curve that covers `needed`, begun `early_ms` before it has to be."""
+    depth = float(np.clip(np.ceil(needed.max() * 2) / 2 + 0.5, 3.0, 36.0))
+    # The steepest point of the attack is 1.5 times its mean slope.
+    attack = round(max(3.0, 1.5 * depth / (0.85 * CLICK_LIMIT_DB_PER_MS)), 1)
+    lead = np.ceil(_lead_ms(needed) + 0.7 * attack) + early_ms
+    lookahead = float(min(lead, 40.0, 0.25 * gap))
+    since = np.arange(needed.size, dtype=np.float64) - _BEFORE_MS + lookahead
+    room = max(gap - lookahead - attack - _BACK_MS, 20.0)
+    quickest = min(_QUICKEST_RELEASE_MS, 0.6 * room)
+    holds, releases = (
+        grid.ravel()
+        for grid in np.meshgrid(np.linspace(0.0, room - quickest, 24), np.geomspace(quickest, room, 14))
+    )
+    fits = holds + releases <= room + 0.5
+    holds, releases = np.round(holds[fits]), np.maximum(np.round(releases[fits]), 5.0)
+    ranked = []
+    for curve in _CURVES:
+        gain = depth * _shape(since, attack, holds[:, None], releases[:, None], curve)
+        short = np.sum(needed - gain > _SHORTFALL_DB, axis=1)
+        cost = gain.sum(axis=1) / gap
+        k = int(np.lexsort((cost, short))[0])
+        ranked.append((int(short[k]), float(cost[k]), float(holds[k]), float(releases[k]), curve))
+    uncovered, cost_db, hold, release, curve = min(ranked)
+    recipe = DuckRecipe(
+        depth_db=depth, attack_ms=attack, hold_ms=hold, release_ms=release, curve=curve,
+        lookahead_ms=lookahead,
+    )  # fmt: skip
+    return Solution(recipe, cost_db, uncovered == 0)
+
+
+def _ducked(bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], length_ms: float) -> LowLevel:
+    """The bass's low band under a curve: what its filters still ring of before included."""
+    gain = curve_db(recipe, times_ms, length_ms, length_ms / bass.band.size, loop=True)
+    plain, under = (low_level(band, bass.rate, loop=True) for band in (bass.band, apply(bass.band, gain)))
+    count = bass.level_db.size
+    change = under.level_db - plain.level_db
+    change = np.interp(np.arange(count), np.arange(change.size), change)
+    return LowLevel(under.band, under.rate, bass.level_db + change)
+
+
+def solve(kick: LowLevel, bass: LowLevel, times_ms: list[float], length_ms: float) -> Solution:
+    """Find the curve that clears the kick and takes the least from the bass.
+
+    The reduction that every millisecond needs is measured; depth is its maximum, and of all
+    holds, releases and curvatures that cover it and return before the next kick, the one
+    with the smallest mean reduction is taken. What is then left of the collision is
+    measured; where it is too much, the curve begins earlier and goes deeper, and of all that
+    were tried the clearest is taken. `kick` and `bass` are the loop's low bands.
+    """
+    gap = min(gaps_ms(times_ms, length_ms))
+    most = _LEFT_SHARE * float(np.sum(colliding(kick, bass)))
+    best: tuple[float, Solution] | None = None
+    for early_ms, margin_db in _TRIES:
+        needed = _profile(needed_db(kick, bass, margin_db), times_ms, length_ms, _BEFORE_MS)
+        if needed.max() <= 0:
+            return Solution(DuckRecipe(depth_db=0.0), 0.0, True)
+        found = _fit(needed, gap, early_ms)
+        left = float(np.sum(colliding(kick, _ducked(bass, found.recipe, times_ms, length_ms))))
+        if best is None or left < best[0]:
+            best = (left, found)
+        if left <= most:
+            break
+    assert best is not None
+    return replace(best[1], complete=best[0] <= most)

@@ -1,0 +1,1 @@
+"""Samples become numbers, as defined once for the whole product."""

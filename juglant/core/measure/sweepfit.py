@@ -1,0 +1,298 @@
+"""Least-squares fit of a damped, sweeping tone with harmonics (compiled).
+
+The model, over a window that starts at t = 0::
+
+    f(t)   = f_end * exp(bend * g(t))                          Hz
+    g(t)   = (1 + form * t / tau) ** (-1 / form)               1 at the start, 0 at the end
+    phi(t) = 2 pi * integral of f
+    x(t)   = env(t) * exp(-(a t + b t^2)) * [c1 cos phi + s1 sin phi]
+           + harmonics 2 and 3, each once in step with the fundamental and once with its
+             h-th power (a driven wave loses its harmonics faster than its fundamental)
+           + an offset in step with env^2 (what asymmetric drive leaves)
+
+`form` lets one family hold every usual sweep: 0 is an exponential, -1 a straight ramp that
+ends, -1/3 a cubic ease, +1/3 a hyperbolic fall with its long tail; a two-stage sweep comes
+close with a small positive one. A later window of the same sweep has the same form.
+
+`env` is a smooth envelope measured beforehand, so that any amplitude shape is followed;
+a and b correct it. Linear and nonlinear parameters are refined together by a damped
+Gauss-Newton iteration, the linear ones solved anew at each trial, which for separable
+problems is variable projection (Golub & Pereyra, SIAM J. Numer. Anal. 10, 1973). The formal
+covariance at the optimum is the Cramer-Rao bound for damped tones when the residual is
+white (Yao & Pandit, IEEE Trans. Signal Processing 43, 1995).
+"""
+
+# mypy: disable-error-code="no-untyped-def"
+import numba as nb
+import numpy as np
+
+# The nonlinear parameters come first, in this order; the linear ones follow.
+LN_HZ, BEND, LN_TAU, FORM, SLOPE, CURVE = range(6)
+NONLINEAR = 6
+LINEAR = 11
+SIZE = NONLINEAR + LINEAR
+# Sweeps of other forms than exponential are believed only as far as the samples ask for it.
+_FORM_SPREAD = 0.5
+_RIDGE = 1.002
+# A fit may not wander to another partial: about three semitones either way.
+HZ_REACH = 0.18
+
+
+@nb.njit(cache=True, fastmath=True)
+def _sweep(t, bend, tau, form):
+    """Relative frequency at `t` and its derivatives by bend, ln tau and form."""
+    x = t / tau
+    u = 1.0 + form * x
+    if u <= 1e-6:
+        return 1.0, 0.0, 0.0, 0.0
+    if abs(form) > 1e-3:
+        ln_u = np.log(u)
+        g = np.exp(-ln_u / form)
+        g_form = g * (ln_u / (form * form) - x / (form * u))
+    else:
+        g = np.exp(-x + 0.5 * form * x * x)
+        g_form = g * x * x * (0.5 - 2.0 / 3.0 * form * x)
+    f = np.exp(bend * g)
+    return f, f * g, f * bend * g * x / u, f * bend * g_form
+
+
+@nb.njit(cache=True, fastmath=True)
+def _fill_columns(t, amplitude, power, params, rows):
+    """Linear columns into `rows[6:]`; phase and its slopes, for later, into `rows[:4]`."""
+    f_end, bend, tau, form = np.exp(params[0]), params[1], np.exp(params[2]), params[3]
+    flat = bend == 0.0
+    step = t[1] - t[0]
+    whole = by_bend = by_tau = by_form = 0.0
+    before = _sweep(0.0, bend, tau, form)
+    for i in range(t.size):
+        ti = t[i]
+        if flat:
+            whole = ti
+        elif i > 0:
+            # Simpson's rule over the step.
+            middle = _sweep(ti - 0.5 * step, bend, tau, form)
+            after = _sweep(ti, bend, tau, form)
+            whole += step / 6 * (before[0] + 4 * middle[0] + after[0])
+            by_bend += step / 6 * (before[1] + 4 * middle[1] + after[1])
+            by_tau += step / 6 * (before[2] + 4 * middle[2] + after[2])
+            by_form += step / 6 * (before[3] + 4 * middle[3] + after[3])
+            before = after
+        phase = 2.0 * np.pi * f_end * whole
+        shape = amplitude[i] * np.exp(-(params[4] * ti + params[5] * ti * ti))
+        c1 = np.cos(phase)
+        s1 = np.sin(phase)
+        c2 = c1 * c1 - s1 * s1
+        s2 = 2 * s1 * c1
+        c3 = c2 * c1 - s2 * s1
+        s3 = s2 * c1 + c2 * s1
+        p1 = power[i]
+        p2 = p1 * p1
+        rows[0, i] = whole
+        rows[1, i] = by_bend
+        rows[2, i] = by_tau
+        rows[3, i] = by_form
+        rows[6, i] = shape * c1
+        rows[7, i] = shape * s1
+        rows[8, i] = shape * c2
+        rows[9, i] = shape * s2
+        rows[10, i] = shape * p1 * c2
+        rows[11, i] = shape * p1 * s2
+        rows[12, i] = shape * c3
+        rows[13, i] = shape * s3
+        rows[14, i] = shape * p2 * c3
+        rows[15, i] = shape * p2 * s3
+        rows[16, i] = shape * p1
+
+
+@nb.njit(cache=True, fastmath=True)
+def _finish(t, params, q, rows, model):
+    """The model from its columns, and the slopes of the nonlinear parameters in place."""
+    scale = 2.0 * np.pi * np.exp(params[0])
+    model[:] = 0.0
+    for j in range(LINEAR):
+        for i in range(t.size):
+            model[i] += q[j] * rows[NONLINEAR + j, i]
+    for i in range(t.size):
+        by_phase = scale * (
+            (q[1] * rows[6, i] - q[0] * rows[7, i])
+            + 2.0 * (q[3] * rows[8, i] - q[2] * rows[9, i])
+            + 2.0 * (q[5] * rows[10, i] - q[4] * rows[11, i])
+            + 3.0 * (q[7] * rows[12, i] - q[6] * rows[13, i])
+            + 3.0 * (q[9] * rows[14, i] - q[8] * rows[15, i])
+        )
+        for a in range(4):
+            rows[a, i] *= by_phase
+        rows[4, i] = -t[i] * model[i]
+        rows[5, i] = -t[i] * t[i] * model[i]
+
+
+@nb.njit(cache=True, fastmath=True)
+def _normal(rows, residual, first, matrix, right):
+    """Normal equations of the weighted columns from `first` on."""
+    frames = rows.shape[1]
+    for a in range(first, SIZE):
+        total = 0.0
+        for i in range(frames):
+            total += rows[a, i] * residual[i]
+        right[a] = total
+        for b in range(first, a + 1):
+            total = 0.0
+            for i in range(frames):
+                total += rows[a, i] * rows[b, i]
+            matrix[a, b] = total
+            matrix[b, a] = total
+
+
+@nb.njit(cache=True, fastmath=True)
+def _solve(matrix, right, first, x):
+    """Cholesky solution of the symmetric block from `first` on; False if it is not positive."""
+    size = matrix.shape[0]
+    low = np.zeros((size, size))
+    for a in range(first, size):
+        for b in range(first, a + 1):
+            total = matrix[a, b]
+            for k in range(first, b):
+                total -= low[a, k] * low[b, k]
+            if a == b:
+                if not total > 0.0:
+                    return False
+                low[a, a] = np.sqrt(total)
+            else:
+                low[a, b] = total / low[b, b]
+    for a in range(first, size):
+        total = right[a]
+        for k in range(first, a):
+            total -= low[a, k] * x[k]
+        x[a] = total / low[a, a]
+    for a in range(size - 1, first - 1, -1):
+        total = x[a]
+        for k in range(a + 1, size):
+            total -= low[k, a] * x[k]
+        x[a] = total / low[a, a]
+    return True
+
+
+@nb.njit(cache=True)
+def _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x):
+    """Fill `rows`, `model` and the best linear coefficients `q`; return the cost."""
+    _fill_columns(t, amplitude, power, params, rows)
+    _normal(rows, y, NONLINEAR, matrix, right)
+    # All but the fundamental are held a little towards zero: under a flat envelope the
+    # second copies are the same columns again, in a short window nearly so.
+    for a in range(NONLINEAR, SIZE):
+        matrix[a, a] = matrix[a, a] * (_RIDGE if a > NONLINEAR + 1 else 1.0 + 1e-9) + 1e-12
+    if not _solve(matrix, right, NONLINEAR, x):
+        return np.inf
+    for j in range(LINEAR):
+        q[j] = x[NONLINEAR + j]
+    _finish(t, params, q, rows, model)
+    cost = 0.0
+    for i in range(t.size):
+        r = y[i] - model[i]
+        cost += r * r
+    return cost + (params[3] / _FORM_SPREAD) ** 2
+
+
+@nb.njit(cache=True)
+def _hold(matrix, right, params, free):
+    matrix[3, 3] += 1.0 / _FORM_SPREAD**2
+    right[3] -= params[3] / _FORM_SPREAD**2
+    for a in range(NONLINEAR):
+        if not free[a]:
+            for b in range(SIZE):
+                matrix[a, b] = 0.0
+                matrix[b, a] = 0.0
+            matrix[a, a] = 1.0
+            right[a] = 0.0
+
+
+@nb.njit(cache=True)
+def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations):
+    """Refine `start`, the six nonlinear parameters, of which `free` says which may move.
+
+    Arrays have shape (frames,): `t` in seconds from the window's start, `y` the samples,
+    `env` the measured envelope, `power` the envelope over its value at the window's start,
+    `weight` one over the standard deviation to expect of each sample.
+
+    Returns the parameters (6,), the linear coefficients (11,), the weighted residual
+    (frames,), the cost (its sum of squares) and the formal variance of ln f_end for a
+    residual of unit variance; the cost is infinite where no solution exists.
+    """
+    n = t.size
+    y = y * weight
+    amplitude = env * weight
+    rows = np.zeros((SIZE, n))
+    model = np.zeros(n)
+    trial_rows = np.zeros((SIZE, n))
+    trial_model = np.zeros(n)
+    matrix = np.zeros((SIZE, SIZE))
+    damped = np.zeros((SIZE, SIZE))
+    right = np.zeros(SIZE)
+    linear = np.zeros(SIZE)
+    x = np.zeros(SIZE)
+    params = start.copy()
+    trial = start.copy()
+    q = np.zeros(LINEAR)
+    trial_q = np.zeros(LINEAR)
+    ln_min, ln_max = np.log(tau_min), np.log(tau_max)
+    low_hz, high_hz = start[0] - HZ_REACH, start[0] + HZ_REACH
+    params[2] = min(max(params[2], ln_min), ln_max)
+    cost = _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x)
+    damping = 1e-3
+    for _ in range(iterations):
+        if not np.isfinite(cost):
+            break
+        _normal(rows, y - model, 0, matrix, right)
+        _hold(matrix, right, params, free)
+        better = False
+        new_cost = cost
+        for _attempt in range(6):
+            damped[:, :] = matrix
+            for a in range(SIZE):
+                damped[a, a] = damped[a, a] * (1.0 + (damping if a < NONLINEAR else 1e-7)) + 1e-12
+            if _solve(damped, right, 0, x):
+                # No step may leave the neighbourhood in which the linearisation holds.
+                limit = max(
+                    1.0,
+                    abs(x[0]) / 0.1,
+                    abs(x[1]) / 0.5,
+                    abs(x[2]) / 0.7,
+                    abs(x[3]) / 0.4,
+                    abs(x[4]) / 60.0,
+                )
+                for a in range(NONLINEAR):
+                    trial[a] = params[a] + x[a] / limit
+                trial[0] = min(max(trial[0], low_hz), high_hz)
+                trial[2] = min(max(trial[2], ln_min), ln_max)
+                trial[1] = min(max(trial[1], -2.0), 3.5)
+                trial[3] = min(max(trial[3], -1.1), 1.0)
+                new_cost = _evaluate(
+                    t, y, amplitude, power, trial, trial_q,
+                    trial_rows, trial_model, damped, linear, x,
+                )  # fmt: skip
+                if new_cost < cost:
+                    better = True
+                    break
+            damping *= 8.0
+        if not better:
+            break
+        gain = (cost - new_cost) / cost
+        params[:] = trial
+        q[:] = trial_q
+        rows, trial_rows = trial_rows, rows
+        model, trial_model = trial_model, model
+        cost = new_cost
+        damping = max(damping * 0.2, 1e-9)
+        if gain < 1e-3:
+            break
+    variance = np.inf
+    if np.isfinite(cost):
+        _normal(rows, y - model, 0, matrix, right)
+        _hold(matrix, right, params, free)
+        for a in range(SIZE):
+            matrix[a, a] = matrix[a, a] * (1 + 1e-9) + 1e-12
+        right[:] = 0.0
+        right[0] = 1.0
+        if _solve(matrix, right, 0, x):
+            variance = x[0]
+    return params, q, y - model, cost, variance

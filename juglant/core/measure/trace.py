@@ -1,0 +1,70 @@
+"""The instantaneous frequency of a hit over time, for the eye and for its sweep."""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft
+
+Array = NDArray[np.float64]
+
+
+_TRACE_RATE, _GENTLE_HZ = 12_000.0, 1800.0
+
+
+class Trace(NamedTuple):
+    """Frequency in Hz at times in ms from the start of the samples."""
+
+    time_ms: Array
+    hz: Array
+
+
+def _gentle(x: Array, rate: float) -> tuple[Array, float]:
+    """`x` without what lies well above a kick's sweep, at about 12 kHz, unmoved in time."""
+    size = fft.next_fast_len(x.size + round(0.02 * rate), real=True)
+    keep = min(size // 2 + 1, round(size * _TRACE_RATE / rate / 2) + 1)
+    spectrum = fft.rfft(x, size)[:keep]
+    spectrum *= np.exp(-0.5 * (np.arange(keep) * rate / size / _GENTLE_HZ) ** 2)
+    count = 2 * (keep - 1)
+    slow = rate * count / size
+    return np.asarray(fft.irfft(spectrum, count))[: round(x.size * count / size)] * (count / size), slow
+
+
+def cycles(x: Array, rate: float, start_s: float, floor: float) -> Trace:
+    """Frequency of each whole cycle, between crossings of zero in the same direction.
+
+    `x` has shape (frames,); cycles before `start_s`, or whose swing stays under `floor`
+    (linear), are left out. A gentle low-pass keeps a click from adding crossings.
+    """
+    y, rate = _gentle(x, rate)
+    sign = y > 0
+    times: list[Array] = []
+    hz: list[Array] = []
+    for rising in (True, False):
+        change = np.flatnonzero((sign[1:] == rising) & (sign[:-1] != rising))
+        if change.size < 2:
+            continue
+        at = change + y[change] / (y[change] - y[change + 1])
+        swing = np.maximum.reduceat(np.abs(y), change)[:-1]
+        keep = (swing >= floor) & (at[:-1] >= start_s * rate)
+        times.append(((at[:-1] + at[1:]) / 2 / rate * 1000)[keep])
+        hz.append((rate / np.diff(at))[keep])
+    if not times:
+        return Trace(np.zeros(0), np.zeros(0))
+    every, each = np.concatenate(times), np.concatenate(hz)
+    order = np.argsort(every)
+    return Trace(every[order], each[order])
+
+
+def at_onset(trace: Trace, onset_ms: float, end_hz: float) -> float | None:
+    """Frequency carried back to the onset from the first cycles, or None without cycles.
+
+    The logarithm of the distance to `end_hz` is taken as straight over the first cycles.
+    """
+    if trace.hz.size < 2:
+        return None
+    count = min(4, trace.hz.size)
+    above = np.log(np.maximum(trace.hz[:count] / end_hz, 1.0001))
+    slope, level = np.polyfit(trace.time_ms[:count], np.log(above), 1)
+    back = np.exp(level + min(slope, 0.0) * onset_ms)
+    return float(end_hz * np.exp(min(back, np.log(2) * 6)))

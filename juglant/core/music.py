@@ -1,0 +1,180 @@
+"""Notes, keys, tempo and note values.
+
+Pitch follows twelve-tone equal temperament; A4 = 440 Hz by default (ISO 16:1975), MIDI
+note 69 = A4, middle C = C4.
+"""
+
+import math
+import re
+from typing import Literal, NamedTuple, get_args
+
+from juglant.core.errors import UserError
+
+Mode = Literal[
+    "major", "minor", "dorian", "phrygian", "lydian", "mixolydian", "locrian",
+    "harmonic minor", "melodic minor",
+]  # fmt: skip
+
+SCALES: dict[str, tuple[int, ...]] = {
+    "major": (0, 2, 4, 5, 7, 9, 11),
+    "minor": (0, 2, 3, 5, 7, 8, 10),
+    "dorian": (0, 2, 3, 5, 7, 9, 10),
+    "phrygian": (0, 1, 3, 5, 7, 8, 10),
+    "lydian": (0, 2, 4, 6, 7, 9, 11),
+    "mixolydian": (0, 2, 4, 5, 7, 9, 10),
+    "locrian": (0, 1, 3, 5, 6, 8, 10),
+    "harmonic minor": (0, 2, 3, 5, 7, 8, 11),
+    "melodic minor": (0, 2, 3, 5, 7, 9, 11),
+}
+# Semitones from the tonic up to that of the major key with the same signature.
+_RELATIVE_MAJOR = {
+    "major": 0, "minor": 3, "dorian": 10, "phrygian": 8, "lydian": 7, "mixolydian": 5,
+    "locrian": 1, "harmonic minor": 3, "melodic minor": 3,
+}  # fmt: skip
+
+SHARP_NAMES = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
+FLAT_NAMES = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
+Tonic = Literal[
+    "C", "C#", "Db", "D", "D#", "Eb", "E", "F", "F#", "Gb", "G", "G#", "Ab", "A", "A#", "Bb", "B"
+]
+TONICS: tuple[str, ...] = get_args(Tonic)
+_FLAT_MAJORS = {5, 10, 3, 8, 1}
+
+_NOTE = re.compile(r"^\s*([A-Ga-g])([#♯b♭]?)(-?\d{1,2})?\s*$")
+
+# The lowest note that a usual club system still plays at level (common practice).
+CLUB_LOWEST_HZ = 35.0
+LOW_NOTES_HZ = (25.0, 130.0)
+
+
+def midi_to_hz(midi: float, a4_hz: float = 440.0) -> float:
+    """Frequency of a MIDI note number, fractions allowed."""
+    return float(a4_hz * 2.0 ** ((midi - 69.0) / 12.0))
+
+
+def hz_to_midi(hz: float, a4_hz: float = 440.0) -> float:
+    """MIDI note number of a frequency above 0 Hz, with its fraction."""
+    return 69.0 + 12.0 * math.log2(hz / a4_hz)
+
+
+def cents_between(hz: float, reference_hz: float) -> float:
+    """How far `hz` lies above `reference_hz`, in cents."""
+    return 1200.0 * math.log2(hz / reference_hz)
+
+
+def pitch_class(name: str) -> int:
+    """0 for C to 11 for B; accepts sharps and flats. UserError if it is no note."""
+    match = _NOTE.match(name)
+    if not match or match[3]:
+        raise UserError(f"“{name}” is not a note name such as C, F# or Bb.", kind="note")
+    return _class_of(match)
+
+
+def _class_of(match: re.Match[str]) -> int:
+    step = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}[match[1].upper()]
+    shift = {"": 0, "#": 1, "♯": 1, "b": -1, "♭": -1}[match[2]]
+    return (step + shift) % 12
+
+
+def note_to_midi(name: str) -> int:
+    """MIDI number of a note with its octave, such as A#1. UserError if it is none."""
+    match = _NOTE.match(name)
+    if not match or match[3] is None:
+        raise UserError(f"“{name}” is not a note with its octave, such as A#1.", kind="note")
+    step = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}[match[1].upper()]
+    shift = {"": 0, "#": 1, "♯": 1, "b": -1, "♭": -1}[match[2]]
+    midi = 12 * (int(match[3]) + 1) + step + shift
+    if not 0 <= midi <= 127:
+        raise UserError(f"“{name}” lies outside the range of MIDI notes.", kind="note")
+    return midi
+
+
+def note_name(midi: int, flats: bool = False) -> str:
+    """Name with octave: A#1, or Bb1 where flats are asked for."""
+    return f"{(FLAT_NAMES if flats else SHARP_NAMES)[midi % 12]}{midi // 12 - 1}"
+
+
+class NearestNote(NamedTuple):
+    """The nearest note of equal temperament, and the deviation from it."""
+
+    midi: int
+    note: str
+    cents: float
+
+
+def nearest_note(hz: float, a4_hz: float = 440.0, flats: bool = False) -> NearestNote:
+    """Nearest note and the deviation in cents, from -50 up to +50."""
+    midi = hz_to_midi(hz, a4_hz)
+    whole = math.floor(midi + 0.5)
+    return NearestNote(whole, note_name(whole, flats), 100.0 * (midi - whole))
+
+
+class Key(NamedTuple):
+    """A tonic (as spelled by the user) and a mode."""
+
+    tonic: str
+    mode: str
+
+    @property
+    def flats(self) -> bool:
+        """Whether this key is written with flats."""
+        if len(self.tonic) > 1:
+            return self.tonic[1] == "b"
+        return (pitch_class(self.tonic) + _RELATIVE_MAJOR[self.mode]) % 12 in _FLAT_MAJORS
+
+    @property
+    def classes(self) -> tuple[int, ...]:
+        """Pitch classes of the key, from the tonic up."""
+        tonic = pitch_class(self.tonic)
+        return tuple((tonic + step) % 12 for step in SCALES[self.mode])
+
+    def __str__(self) -> str:
+        return f"{self.tonic} {self.mode}"
+
+
+def parse_key(text: str) -> Key:
+    """Read "Bb minor", "F# dorian", "C". UserError if it is no key."""
+    parts = text.strip().split(None, 1)
+    mode = parts[1].lower() if len(parts) > 1 else "major"
+    tonic = parts[0][:1].upper() + parts[0][1:].replace("♯", "#").replace("♭", "b") if parts else ""
+    if tonic not in TONICS or mode not in SCALES:
+        raise UserError(f"“{text}” is not a key such as “Bb minor” or “F# dorian”.", kind="key")
+    return Key(tonic, mode)
+
+
+def notes_of_key(key: Key, low_hz: float, high_hz: float, a4_hz: float = 440.0) -> list[int]:
+    """MIDI numbers of the key's notes within a range of frequency, upwards."""
+    low = math.ceil(hz_to_midi(low_hz, a4_hz) - 1e-9)
+    high = math.floor(hz_to_midi(high_hz, a4_hz) + 1e-9)
+    return [midi for midi in range(low, high + 1) if midi % 12 in key.classes]
+
+
+NOTE_VALUES: dict[str, float] = {
+    f"1/{part}{mark}": 4.0 / part * factor
+    for part in (2, 4, 8, 16, 32, 64)
+    for mark, factor in ((".", 1.5), ("", 1.0), ("t", 2.0 / 3.0))
+}
+"""Length in beats of each note value; a point is dotted, t is triplet."""
+
+
+def beat_ms(bpm: float) -> float:
+    """Length of a quarter note."""
+    return 60_000.0 / bpm
+
+
+def note_value_ms(value: str, bpm: float) -> float:
+    """Length of a note value such as 1/8, 1/8. or 1/8t."""
+    return NOTE_VALUES[value] * beat_ms(bpm)
+
+
+class NearestValue(NamedTuple):
+    """The nearest note value, and by how much the time is longer than it."""
+
+    value: str
+    difference_ms: float
+
+
+def nearest_note_value(ms: float, bpm: float) -> NearestValue:
+    """The note value closest to a time above 0 ms, by ratio."""
+    value = min(NOTE_VALUES, key=lambda v: abs(math.log(ms / note_value_ms(v, bpm))))
+    return NearestValue(value, ms - note_value_ms(value, bpm))

@@ -1,0 +1,1 @@
+"""Samples become samples."""

@@ -1,0 +1,132 @@
+"""Filters: cookbook biquads, Butterworth and Linkwitz-Riley, and one that moves.
+
+Biquads after R. Bristow-Johnson, "Audio EQ Cookbook" (W3C Note, 2021); crossovers after
+Linkwitz & Riley, JAES 24, 1976; the moving low-pass is the trapezoidal state-variable form.
+"""
+
+# mypy: disable-error-code="no-untyped-def"
+from typing import Literal
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft, signal
+
+Array = NDArray[np.float64]
+
+LowCut = Literal["gentle", "firm"]
+
+LOW_BAND_HZ = (20.0, 150.0)
+# The two sections of a fourth-order Butterworth.
+_Q_24 = (0.54119610, 1.30656296)
+
+
+def cookbook(kind: str, hz: float, q: float, rate: int) -> Array:
+    """One second-order section, shape (1, 6), of kind "lowpass", "highpass" or "bandpass".
+
+    `hz` is held below 0.49 of the rate. The band-pass has 0 dB peak gain.
+    """
+    w = 2 * np.pi * min(hz, 0.49 * rate) / rate
+    alpha, cos = np.sin(w) / (2 * q), np.cos(w)
+    b = {
+        "lowpass": ((1 - cos) / 2, 1 - cos, (1 - cos) / 2),
+        "highpass": ((1 + cos) / 2, -(1 + cos), (1 + cos) / 2),
+        "bandpass": (alpha, 0.0, -alpha),
+    }[kind]
+    a = (1 + alpha, -2 * cos, 1 - alpha)
+    return np.asarray(np.array([[*b, *a]]) / a[0])
+
+
+def lowpass_24(hz: float, rate: int) -> Array:
+    """Fourth-order Butterworth low-pass as sections, shape (2, 6)."""
+    return np.vstack([cookbook("lowpass", hz, q, rate) for q in _Q_24])
+
+
+def highpass_24(hz: float, rate: int) -> Array:
+    """Fourth-order Butterworth high-pass as sections, shape (2, 6)."""
+    return np.vstack([cookbook("highpass", hz, q, rate) for q in _Q_24])
+
+
+def low_cut(kind: LowCut, rate: int) -> Array:
+    """What a track's low cut takes from the bass, as sections, shape (2, 6).
+
+    Gentle removes what lies below 29 Hz; firm cuts at 50 Hz, its corner raised by 3 dB.
+    Common practice.
+    """
+    if kind == "gentle":
+        return highpass_24(29.0, rate)
+    return np.vstack([cookbook("highpass", 50.0, q, rate) for q in (0.72, 1.96)])
+
+
+def bandpass(x: Array, hz: float, q: float, rate: int) -> Array:
+    """`x`, shape (frames,), through a cookbook band-pass."""
+    return np.asarray(signal.sosfilt(cookbook("bandpass", hz, q, rate), x))
+
+
+def around_loop(x: Array, sections: Array) -> Array:
+    """Filter a loop, shape (frames,), as if it had always been running."""
+    return np.asarray(signal.sosfilt(sections, np.concatenate([x, x]))[x.size :])
+
+
+@nb.njit(cache=True, fastmath=True)
+def _moving(x, hz, rate, k1, k2):
+    out = np.empty(x.size)
+    a1 = a2 = b1 = b2 = 0.0
+    for i in range(x.size):
+        g = np.tan(np.pi * min(hz[i], 0.45 * rate) / rate)
+        d = 1.0 / (1.0 + g * (g + k1))
+        v1 = d * (a1 + g * (x[i] - a2))
+        v2 = a2 + g * v1
+        a1 = 2.0 * v1 - a1
+        a2 = 2.0 * v2 - a2
+        d = 1.0 / (1.0 + g * (g + k2))
+        u1 = d * (b1 + g * (v2 - b2))
+        u2 = b2 + g * u1
+        b1 = 2.0 * u1 - b1
+        b2 = 2.0 * u2 - b2
+        out[i] = u2
+    return out
+
+
+def moving_lowpass(x: Array, hz: Array, rate: int) -> Array:
+    """24 dB per octave low-pass whose cutoff `hz` is given for every frame of `x`."""
+    return np.asarray(_moving(x, hz, float(rate), 1 / _Q_24[0], 1 / _Q_24[1]))
+
+
+def linkwitz_riley_gain(hz: Array, crossover_hz: float) -> tuple[Array, Array]:
+    """Magnitudes of a fourth-order Linkwitz-Riley pair: low and high, which add up to 1.
+
+    Both are 0.5 (-6.02 dB) at the crossover. Used as zero-phase gains on a spectrum.
+    """
+    ratio = (hz / crossover_hz) ** 4
+    return 1 / (1 + ratio), ratio / (1 + ratio)
+
+
+_SPACING_HZ, _MARGIN_S = 3000.0, 0.3
+
+
+def low_band(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
+    """The low band, 20-150 Hz, of `x` of shape (frames,), without any shift in time.
+
+    `loop` says that the end is followed by the start again; otherwise silence follows.
+    Returns the band at about 3 kHz, where it is all that there is, and that rate in Hz.
+    """
+    # What the 20 Hz edge rings is gone within the margin; a length that transforms quickly
+    # matters more than one that is exactly the loop's.
+    margin = round(_MARGIN_S * rate)
+    size = fft.next_fast_len(x.size + 2 * margin, real=True)
+    if loop:
+        padded = np.take(x, np.arange(-margin, size - margin), mode="wrap")
+    else:
+        padded = np.concatenate([np.zeros(margin), x, np.zeros(size - margin - x.size)])
+    keep = max(2, round(size * _SPACING_HZ / rate / 2))
+    spectrum = fft.rfft(padded)[:keep]
+    hz = np.arange(keep) * rate / size
+    gain = linkwitz_riley_gain(hz, LOW_BAND_HZ[1])[0]
+    gain = gain * linkwitz_riley_gain(hz, LOW_BAND_HZ[0])[1]
+    count = 2 * (keep - 1)
+    band = fft.irfft(spectrum * gain, count) * (count / size)
+    slow_rate = rate * count / size
+    first = _MARGIN_S * slow_rate
+    # The first kept sample is the one nearest to the sound's first.
+    return np.asarray(band[round(first) : round(first + x.size / rate * slow_rate)]), slow_rate

@@ -1,0 +1,68 @@
+"""The decisions made before any sound is chosen."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from juglant.core.music import Key, Mode, Tonic
+from juglant.core.recipes.fields import Recipe, choice, control
+
+Beat = Annotated[float, Field(ge=1.0, lt=5.0, multiple_of=0.25)]
+
+
+class Brief(Recipe):
+    """Tempo, key, harmony, and the schools the track follows."""
+
+    bpm: float = control(
+        128.0, 40.0, 220.0, 0.01, "BPM", "Tempo", "Quarter notes per minute.", "Time", main=True
+    )
+    tonic: Tonic = choice("A", "Tonic", "The note the key is named after.", "Key")
+    mode: Mode = choice("minor", "Mode", "Which seven notes belong to the key.", "Key")
+    a4_hz: float = control(
+        440.0, 415.0, 466.0, 0.1, "Hz", "A4", "Tuning reference; 440 Hz unless you know better.", "Key"
+    )
+    chord_roots: tuple[Tonic | Literal["tonic"], ...] = Field(
+        ("tonic", "tonic"), min_length=1, max_length=4, title="Chord root per bar",
+        description="What the bass plays in each bar of the loop.",
+    )  # fmt: skip
+    kick_beats: tuple[Beat, ...] = Field(
+        (1.0, 2.0, 3.0, 4.0), min_length=1, max_length=16, title="Kicks",
+        description="Where the kick falls in the bar, in beats from 1, in sixteenths.",
+    )  # fmt: skip
+    sub_owner: Literal["kick", "bass"] = choice(
+        "kick",
+        "Sub owner",
+        "Who has the lowest octave. Never both: together they turn to mush. The kick: a full "
+        "kick, bass rolled off around 60–65 Hz. The bass: a short kick with little below "
+        "60–80 Hz.",
+        "Schools",
+    )
+    cure: Literal["ducking first", "carving first"] = choice(
+        "ducking first",
+        "Order of cure",
+        "Ducking first: set the ducking before judging anything. Carving first: tuning and "
+        "filters first, ducking as the last resort. Sets the order of the findings.",
+        "Schools",
+    )
+    low_cut: Literal["gentle", "firm"] = choice(
+        "gentle",
+        "Low cut",
+        "What the bass gives up. Gentle: only what lies below 28–30 Hz. Firm: high-pass at "
+        "50 Hz, with resonance at the corner for weight.",
+        "Schools",
+    )
+
+    @property
+    def key(self) -> Key:
+        """The key as the music core knows it."""
+        return Key(self.tonic, self.mode)
+
+    @property
+    def bars(self) -> int:
+        """Length of the loop in bars."""
+        return len(self.chord_roots)
+
+    def root_of(self, bar: int) -> str:
+        """Note name of a bar's chord root; `bar` counts from 0."""
+        root = self.chord_roots[bar % self.bars]
+        return self.tonic if root == "tonic" else root

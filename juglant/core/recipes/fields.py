@@ -1,0 +1,93 @@
+"""One way of describing a control."""
+
+from typing import Any, Literal, get_args
+
+from annotated_types import Ge, Le
+from pydantic import BaseModel, ConfigDict, Field
+
+Scale = Literal["linear", "log"]
+
+
+class Recipe(BaseModel):
+    """Base of all recipes: no unknown fields, no NaN, never changed in place."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+
+def control(
+    default: float,
+    low: float,
+    high: float,
+    step: float,
+    unit: str,
+    label: str,
+    help: str,
+    group: str,
+    *,
+    scale: Scale = "linear",
+    main: bool = False,
+    off: float | None = None,
+) -> Any:
+    """A slider with a typed value. `main` puts it first; at `off` it does nothing at all."""
+    extra: dict[str, Any] = {"unit": unit, "step": step, "group": group, "scale": scale, "main": main}
+    if off is not None:
+        extra["off"] = off
+    return Field(default, ge=low, le=high, title=label, description=help, json_schema_extra=extra)
+
+
+def choice(default: Any, label: str, help: str, group: str) -> Any:
+    """One of a few named options, given by the field's Literal type."""
+    return Field(default, title=label, description=help, json_schema_extra={"group": group})
+
+
+class Control(BaseModel):
+    """What an interface needs to know of a slider."""
+
+    name: str
+    label: str
+    help: str
+    group: str
+    unit: str
+    low: float
+    high: float
+    step: float
+    scale: Scale
+    main: bool
+    off: float | None = None
+    default: float
+
+
+class Choice(BaseModel):
+    """What an interface needs to know of a choice."""
+
+    name: str
+    label: str
+    help: str
+    group: str
+    options: list[str]
+    default: str
+
+
+class ControlSheet(BaseModel):
+    """All controls of one recipe, in the order of its fields."""
+
+    controls: list[Control]
+    choices: list[Choice]
+
+
+def control_sheet(recipe: type[Recipe]) -> ControlSheet:
+    """Read the controls off a recipe's fields; fields that are lists or names have none."""
+    controls, choices = [], []
+    for name, field in recipe.model_fields.items():
+        extra = field.json_schema_extra
+        if not isinstance(extra, dict):
+            continue
+        common = {"name": name, "label": field.title, "help": field.description, "default": field.default}
+        if "scale" in extra:
+            low = next(limit.ge for limit in field.metadata if isinstance(limit, Ge))
+            high = next(limit.le for limit in field.metadata if isinstance(limit, Le))
+            controls.append(Control.model_validate({**common, **extra, "low": low, "high": high}))
+        else:
+            options = list(get_args(field.annotation))
+            choices.append(Choice.model_validate({**common, **extra, "options": options}))
+    return ControlSheet(controls=controls, choices=choices)

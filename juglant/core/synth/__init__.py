@@ -1,0 +1,1 @@
+"""A recipe becomes samples; one file per kind of hit."""

@@ -1,0 +1,1 @@
+"""The invented scenario: an EP that nobody recorded."""

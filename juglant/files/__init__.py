@@ -1,0 +1,1 @@
+"""Open formats in and out: WAV, FLAC, AIFF, CSV, the track sheet, the hand-over ZIP."""

@@ -1,0 +1,141 @@
+"""Audio files, read defensively and written plainly."""
+
+import io
+import math
+import struct
+from dataclasses import dataclass
+
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+from juglant.core import music
+from juglant.core.errors import UserError
+
+Array = NDArray[np.float64]
+
+MOST_BYTES = 50 * 1024 * 1024
+MOST_SECONDS = 60.0
+RATES_HZ = (8_000, 384_000)
+_LOUDEST = 1000.0  # +60 dBFS: beyond that a float file holds something else than audio
+_SILENT = 1e-5
+
+
+@dataclass(frozen=True)
+class Audio:
+    """Decoded audio: samples of shape (frames,) or (frames, 2), full scale 1."""
+
+    samples: Array
+    rate: int
+    kind: str
+
+
+def _kind(data: bytes) -> str | None:
+    if data[:4] in (b"RIFF", b"RF64") and data[8:12] == b"WAVE":
+        return "WAV"
+    if data[:4] == b"FORM" and data[8:12] in (b"AIFF", b"AIFC"):
+        return "AIFF"
+    return "FLAC" if data[:4] == b"fLaC" else None
+
+
+def _cut_short(data: bytes, kind: str) -> bool:
+    """Whether a chunk of a WAV or AIFF file says that it is longer than the file."""
+    if kind == "FLAC" or data[:4] == b"RF64":
+        return False
+    order = "<" if kind == "WAV" else ">"
+    at = 12
+    while at + 8 <= len(data):
+        name, size = data[at : at + 4], int(struct.unpack(f"{order}I", data[at + 4 : at + 8])[0])
+        if name in (b"data", b"SSND"):
+            return at + 8 + size > len(data)
+        at += 8 + size + size % 2
+    return True
+
+
+def decode(data: bytes, name: str) -> Audio:
+    """Read a WAV, FLAC or AIFF file of up to 60 s and 50 MB, mono or stereo.
+
+    `name` is used in sentences only; what the file is, its own bytes decide. Raises
+    UserError with a plain sentence for everything that cannot be used.
+    """
+    shown = f"“{name}”"
+    if not data:
+        raise UserError(f"{shown} is empty.", "file")
+    if len(data) > MOST_BYTES:
+        raise UserError(f"{shown} is larger than {MOST_BYTES // 2**20} MB.", "file", "too-large")
+    kind = _kind(data)
+    if kind is None:
+        raise UserError(f"{shown} is not a WAV, FLAC or AIFF file, whatever its name says.", "file")
+    damaged = f"{shown} is damaged or cut short: it holds less than its header says."
+    try:
+        with soundfile.SoundFile(io.BytesIO(data)) as file:
+            rate, channels, frames = file.samplerate, file.channels, file.frames
+            if not RATES_HZ[0] <= rate <= RATES_HZ[1]:
+                raise UserError(
+                    f"{shown} has a sample rate of {rate} Hz; usable are "
+                    f"{RATES_HZ[0]} to {RATES_HZ[1]} Hz.", "file",
+                )  # fmt: skip
+            if channels > 2:
+                raise UserError(f"{shown} has {channels} channels; usable are one or two.", "file")
+            if frames <= 0:
+                raise UserError(f"{shown} holds no audio: it has no frames.", "file")
+            if frames / rate > MOST_SECONDS:
+                raise UserError(
+                    f"{shown} lasts {frames / rate:.0f} s; usable are up to {MOST_SECONDS:.0f} s.", "file"
+                )
+            if _cut_short(data, kind):
+                raise UserError(damaged, "file")
+            samples = file.read(dtype="float64")
+    except soundfile.LibsndfileError as error:
+        raise UserError(f"{shown} cannot be read as {kind}: it is damaged.", "file") from error
+    if samples.shape[0] < frames:
+        raise UserError(damaged, "file")
+    if not np.isfinite(samples).all():
+        raise UserError(f"{shown} holds samples that are not numbers (NaN or infinite).", "file")
+    if float(np.max(np.abs(samples))) > _LOUDEST:
+        raise UserError(f"{shown} holds samples far beyond full scale: this is not audio.", "file")
+    if float(np.max(np.abs(samples))) < _SILENT:
+        raise UserError(f"{shown} is silent.", "file")
+    if float(np.max(np.ptp(samples, axis=0))) < _SILENT:
+        raise UserError(f"{shown} holds only a constant offset (DC), no sound.", "file")
+    if samples.ndim == 2 and samples.shape[1] == 1:
+        samples = samples[:, 0]
+    return Audio(samples, rate, kind)
+
+
+def _chunk(name: bytes, body: bytes) -> bytes:
+    return name + struct.pack("<I", len(body)) + body + b"\0" * (len(body) % 2)
+
+
+def _smpl(rate: int, fundamental_hz: float, a4_hz: float) -> bytes:
+    """Sampler chunk: root note and fine tune, which counts upwards from the note only."""
+    midi = music.hz_to_midi(fundamental_hz, a4_hz)
+    root = min(max(math.floor(midi + 1e-9), 0), 127)
+    fraction = min(max(midi - root, 0.0), 1.0 - 2**-32)
+    values = (0, 0, round(1e9 / rate), root, int(fraction * 2**32), 0, 0, 0, 0)
+    return _chunk(b"smpl", struct.pack("<9I", *values))
+
+
+def _wav(fmt: bytes, extra: bytes, data: bytes) -> bytes:
+    body = b"WAVE" + _chunk(b"fmt ", fmt) + extra + _chunk(b"data", data)
+    return b"RIFF" + struct.pack("<I", len(body)) + body
+
+
+def encode_wav24(x: Array, rate: int, fundamental_hz: float | None = None, a4_hz: float = 440.0) -> bytes:
+    """24-bit PCM WAV of `x`, shape (frames,) or (frames, 2), held to full scale.
+
+    With `fundamental_hz` a `smpl` chunk carries the root note and fine tune. Samples are
+    rounded, not dithered: the error is 144 dB down and every file is the same each time.
+    """
+    channels = x.ndim
+    whole = np.clip(np.round(x * (2**23)), -(2**23), 2**23 - 1).astype("<i4")
+    packed = np.ascontiguousarray(whole).view(np.uint8).reshape(-1, 4)[:, :3].tobytes()
+    fmt = struct.pack("<HHIIHH", 1, channels, rate, rate * 3 * channels, 3 * channels, 24)
+    extra = _smpl(rate, fundamental_hz, a4_hz) if fundamental_hz else b""
+    return _wav(fmt, extra, packed)
+
+
+def encode_wav_float(x: Array, rate: int) -> bytes:
+    """32-bit float WAV of `x`, shape (frames,), for listening: nothing is clipped."""
+    fmt = struct.pack("<HHIIHH", 3, 1, rate, rate * 4, 4, 32)
+    return _wav(fmt, b"", x.astype("<f4").tobytes())

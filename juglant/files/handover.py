@@ -1,0 +1,61 @@
+"""The hand-over: one ZIP that explains itself."""
+
+import io
+import re
+import unicodedata
+import zipfile
+
+import numpy as np
+
+from juglant.core import RATE
+from juglant.core.findings import Finding
+from juglant.core.lowend.session import Answer
+from juglant.files.audio import encode_wav24
+from juglant.files.sheet import track_sheet
+from juglant.files.tables import curve_csv
+
+ONE_SHOT_PEAK_DB = -1.0
+# The same moment in every archive: the same state gives the same bytes.
+_MOMENT = (1980, 1, 1, 0, 0, 0)
+
+
+def plain_name(text: str) -> str:
+    """A name that any file system takes: letters, digits, - and #, in lower case."""
+    latin = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
+    plain = re.sub(r"[^\w#-]+", "-", latin.strip().lower()).strip("-_")
+    return plain[:60] or "track"
+
+
+def handover_files(name: str, answer: Answer, found: list[Finding]) -> dict[str, bytes]:
+    """Kick one-shot, the loop's parts and mix, the ducking curve and the track sheet, by name.
+
+    The one-shot is brought to a peak of -1 dBFS; the loop's parts keep their levels among
+    each other, and are turned down together only where the mix would clip.
+    """
+    hit, brief = answer.kick.hit, answer.state.brief
+    stem, tempo = plain_name(name), f"{brief.bpm:g}bpm"
+    note = f"_{hit.note}" if hit.note else ""
+    kick = answer.kick_samples / max(float(np.max(np.abs(answer.kick_samples))), 1e-9)
+    one_shot = encode_wav24(kick * 10 ** (ONE_SHOT_PEAK_DB / 20), RATE, hit.fundamental_hz, brief.a4_hz)
+    peak = max(float(np.max(np.abs(mix.samples))) for mix in (answer.mix_before, answer.mix_after))
+    gain = min(1.0, 0.999 / max(peak, 1e-9))
+    files = {f"{stem}_kick{note}_{tempo}.wav": one_shot}
+    for part, samples in (
+        ("kick", answer.kick_loop.samples),
+        ("bass", answer.bass_loop.samples),
+        ("bass-ducked", answer.ducked_loop.samples),
+        ("mix", answer.mix_after.samples),
+    ):
+        files[f"{stem}_loop_{part}_{tempo}.wav"] = encode_wav24(samples * gain, RATE)
+    files[f"{stem}_ducking-curve_{tempo}.csv"] = curve_csv(answer.gain_db, RATE).encode()
+    files[f"{stem}_sheet.txt"] = track_sheet(name, answer, found).encode()
+    return dict(sorted(files.items()))
+
+
+def zipped(files: dict[str, bytes]) -> bytes:
+    """One ZIP of `files`; the same files give the same bytes."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
+        for path, data in files.items():
+            archive.writestr(zipfile.ZipInfo(path, _MOMENT), data, zipfile.ZIP_DEFLATED, 1)
+    return out.getvalue()

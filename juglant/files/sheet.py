@@ -1,0 +1,78 @@
+"""The track sheet: what was decided, in plain text."""
+
+from juglant.core import music
+from juglant.core.findings import Finding
+from juglant.core.lowend.session import Answer
+from juglant.core.recipes.fields import Recipe
+
+_WIDTH = 26
+
+
+def _line(name: str, value: str) -> str:
+    return f"  {name:<{_WIDTH}}{value}"
+
+
+def _number(value: float | None, unit: str, digits: int = 1) -> str:
+    return "not measurable" if value is None else f"{value:.{digits}f} {unit}"
+
+
+def _settings(recipe: Recipe) -> list[str]:
+    lines = []
+    for name, field in type(recipe).model_fields.items():
+        value = getattr(recipe, name)
+        extra = field.json_schema_extra if isinstance(field.json_schema_extra, dict) else {}
+        if name in ("pattern", "audio", "kind"):
+            continue
+        shown = f"{value:g} {extra.get('unit', '')}" if isinstance(value, int | float) else str(value)
+        lines.append(_line(field.title or name, shown.strip()))
+    return lines
+
+
+def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
+    """The sheet as text, one section per step of the work."""
+    state, hit = answer.state, answer.kick.hit
+    brief = state.brief
+    out = [name, "=" * len(name), "", "Brief"]
+    out += [
+        _line("Key", f"{brief.key}, A4 = {brief.a4_hz:g} Hz"),
+        _line("Tempo", f"{brief.bpm:g} BPM, one beat {music.beat_ms(brief.bpm):.2f} ms"),
+        _line("Chord roots", " | ".join(brief.root_of(bar) for bar in range(brief.bars))),
+        _line("Kicks on beats", ", ".join(f"{beat:g}" for beat in brief.kick_beats)),
+        _line("Sub owner", brief.sub_owner),
+        _line("Order of cure", brief.cure),
+        _line("Low cut", brief.low_cut),
+        "", f"Kick ({state.kick.kind})",
+    ]  # fmt: skip
+    if hit.note is not None and hit.cents is not None:
+        sigma = hit.fundamental_sigma_cents or 0.0
+        out.append(_line("Note", f"{hit.note} {hit.cents:+.1f} cents (± {sigma:.1f})"))
+    else:
+        out.append(_line("Note", f"none: {hit.reasons.get('fundamental_hz', '')}"))
+    length = music.nearest_note_value(hit.length_ms, brief.bpm)
+    out += [
+        _line("Fundamental", _number(hit.fundamental_hz, "Hz", 2)),
+        _line("Settles after", _number(hit.settle_ms, "ms")),
+        _line("Length", f"{hit.length_ms:.0f} ms, {length.value} {length.difference_ms:+.0f} ms"),
+        _line("Peak / true peak", f"{hit.peak_dbfs:.2f} dBFS / {hit.true_peak_dbtp:.2f} dBTP"),
+        _line("Crest", _number(hit.crest_db, "dB")),
+        "", "Kick settings",
+        *_settings(state.kick.recipe if state.kick.kind == "made" else state.kick),
+        "", f"Bass settings ({state.bass.kind})",
+        *_settings(state.bass.recipe if state.bass.kind == "made" else state.bass),
+        "", "Ducking" + ("" if state.ducking else " (switched off)"), *_settings(state.duck),
+        _line("Bass is back after", _number(answer.duck.returns_ms, "ms")),
+        _line("Slack to the next kick", _number(answer.duck.slack_ms, "ms")),
+        _line("Click risk", _number(answer.duck.click_risk, "dB/ms")),
+        "", "Kick and bass, before -> after",
+        _line("Collision per kick",
+              f"{answer.before.collision_ms:.0f} -> {answer.after.collision_ms:.0f} ms"),
+        _line("Kick over bass", f"{_number(answer.before.kick_over_bass_db, 'dB')} -> "
+              f"{_number(answer.after.kick_over_bass_db, 'dB')}"),
+        _line("Loudness", f"{answer.mix_before.lufs:.1f} -> {answer.mix_after.lufs:.1f} LUFS"),
+        _line("True peak", f"{answer.mix_before.true_peak_dbtp:.1f} -> "
+              f"{answer.mix_after.true_peak_dbtp:.1f} dBTP"),
+        "", "Open findings", *([f"  - {f.sentence}" for f in found] or ["  none"]),
+        "", "Low frequencies at club level damage hearing without sounding loud: follow the",
+        "local rules on noise exposure, and leave measuring a room to qualified people.", "",
+    ]  # fmt: skip
+    return "\n".join(out)

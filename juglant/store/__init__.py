@@ -1,0 +1,1 @@
+"""One SQLite file holds a whole studio. No SQL outside this folder."""

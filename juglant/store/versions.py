@@ -1,0 +1,47 @@
+"""Kept versions: recipe, numbers and the producer's note, never changed."""
+
+import sqlite3
+from typing import NamedTuple
+
+from juglant.core.errors import NotFoundError
+
+
+class Version(NamedTuple):
+    """A kept version; `body` and `numbers` are JSON."""
+
+    id: int
+    note: str
+    made_at: str
+    body: str
+    numbers: str
+
+
+_COLUMNS = "id, note, made_at, body, numbers"
+
+
+def keep(db: sqlite3.Connection, track_id: int, body: str, numbers: str, note: str) -> Version:
+    """Add a version of a track."""
+    if db.execute("SELECT 1 FROM track WHERE id = ?", (track_id,)).fetchone() is None:
+        raise NotFoundError("There is no such track in this studio.")
+    made = db.execute(
+        "INSERT INTO version (track_id, body, numbers, note) VALUES (?, ?, ?, ?)",
+        (track_id, body, numbers, note),
+    ).lastrowid
+    assert made is not None
+    return get(db, track_id, made)
+
+
+def of_track(db: sqlite3.Connection, track_id: int) -> list[Version]:
+    """All versions of a track, the latest first."""
+    rows = db.execute(f"SELECT {_COLUMNS} FROM version WHERE track_id = ? ORDER BY id DESC", (track_id,))
+    return [Version(*row) for row in rows]
+
+
+def get(db: sqlite3.Connection, track_id: int, version_id: int) -> Version:
+    """One version of a track."""
+    row = db.execute(
+        f"SELECT {_COLUMNS} FROM version WHERE track_id = ? AND id = ?", (track_id, version_id)
+    ).fetchone()
+    if row is None:
+        raise NotFoundError("There is no such version of this track.")
+    return Version(*row)

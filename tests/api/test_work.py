@@ -1,0 +1,206 @@
+"""The order of work over HTTP, from a new track to the ZIP."""
+
+import copy
+import io
+import zipfile
+from typing import Any
+
+import numpy as np
+import pytest
+import soundfile
+from starlette.testclient import TestClient
+
+from tests.files_made import BAD, KICK, written
+
+
+def _track(client: TestClient, name: str = "One") -> dict[str, Any]:
+    response = client.post("/api/tracks", json={"name": name})
+    assert response.status_code == 201
+    return dict(response.json())
+
+
+def _import(client: TestClient, data: bytes, name: str) -> Any:
+    return client.post("/api/audio", params={"name": name}, content=data)
+
+
+def test_a_new_track_is_listed_opened_and_renamed(client: TestClient) -> None:
+    assert client.get("/api/tracks").json() == []
+    made = _track(client, "  Low Road ")
+    assert client.get("/api/tracks").json() == [{"id": made["id"], "name": "Low Road"}]
+    assert client.get(f"/api/tracks/{made['id']}").json() == made
+    assert (
+        client.patch(f"/api/tracks/{made['id']}", json={"name": "High Road"}).json()["name"] == "High Road"
+    )
+
+
+def test_a_brief_has_its_times_its_notes_and_its_ladder(client: TestClient) -> None:
+    brief = {"bpm": 120, "tonic": "Bb", "mode": "minor", "chord_roots": ["Bb", "Gb"]}
+    facts = client.post("/api/brief/facts", json=brief).json()
+    values = {value["value"]: value["ms"] for value in facts["note_values"]}
+    assert values["1/8"] == 250
+    assert values["1/16."] == pytest.approx(187.5)
+    assert values["1/4t"] == pytest.approx(1000 / 3)
+    assert len(values) == 18
+    lows = {note["note"]: note for note in facts["low_notes"]}
+    assert lows["Bb1"]["hz"] == pytest.approx(58.27, abs=0.01)
+    assert lows["Bb1"]["is_tonic"]
+    assert "E1" not in lows
+    assert lows["Bb0"]["club_plays_it"] is False
+    rungs = {rung["note"]: rung for rung in facts["ladder"]}
+    assert rungs["Bb1"]["root_of_bars"] == [1]
+    assert rungs["Gb1"]["root_of_bars"] == [2]
+    assert not rungs["E1"]["in_key"]
+
+
+def test_every_control_comes_with_its_limits_and_help(client: TestClient) -> None:
+    sheets = client.get("/api/brief/controls").json()
+    assert set(sheets) == {"brief", "kick", "imported_kick", "bass", "imported_bass", "duck"}
+    for sheet in sheets.values():
+        for control in sheet["controls"]:
+            assert control["low"] <= control["default"] <= control["high"]
+            assert control["help"]
+            assert control["label"]
+    tempo = next(c for c in sheets["brief"]["controls"] if c["name"] == "bpm")
+    assert (tempo["low"], tempo["high"], tempo["unit"]) == (40, 220, "BPM")
+
+
+def test_the_kick_is_measured_and_heard(client: TestClient) -> None:
+    state = _track(client)["state"]
+    question = {"brief": state["brief"], "kick": state["kick"]}
+    view = client.post("/api/hits/kick", json=question).json()
+    assert view["hit"]["fundamental_hz"] == pytest.approx(49, rel=1e-3)
+    assert len(view["rungs_db"]) == len(
+        client.post("/api/brief/facts", json=state["brief"]).json()["ladder"]
+    )
+    assert max(view["picture"]["envelope_db"]) == pytest.approx(view["hit"]["peak_dbfs"], abs=1.5)
+    assert view["moves"][0]["note"] == "G1"
+    x, rate = soundfile.read(io.BytesIO(client.post("/api/hits/kick/sound", json=question).content))
+    assert rate == 48_000
+    assert 20 * np.log10(np.max(np.abs(x))) == pytest.approx(view["hit"]["peak_dbfs"], abs=0.01)
+
+
+def test_a_dropped_kick_is_stored_measured_tuned_and_saved(client: TestClient) -> None:
+    track = _track(client)
+    response = _import(client, written(KICK, subtype="PCM_24"), r"C:\hits\..\found 🙂.wav")
+    assert response.status_code == 201
+    stored = response.json()
+    assert stored["name"] == "found 🙂.wav"
+    assert (stored["rate"], stored["channels"], stored["kind"]) == (44_100, 1, "WAV")
+    state = track["state"] | {
+        "kick": {"kind": "imported", "audio": stored["audio"], "name": stored["name"]},
+    }
+    tuned = client.post("/api/tune", json={"state": state, "note": "A1"}).json()
+    assert tuned["kick"]["shift_semitones"] == pytest.approx(12 * np.log2(55 / 57), abs=0.02)
+    answer = client.post("/api/duck/answer", json={"state": tuned}).json()
+    assert answer["kick"]["hit"]["note"] == "A1"
+    assert answer["kick"]["hit"]["cents"] == pytest.approx(0, abs=2)
+    saved = client.put(
+        f"/api/tracks/{track['id']}/state", json={"state": tuned, "based_on": track["revision"]}
+    )
+    assert saved.json()["state"] == tuned
+    assert client.get(f"/api/tracks/{track['id']}").json()["state"] == tuned
+
+
+def test_the_answer_has_a_bar_of_pictures_and_the_numbers_before_and_after(client: TestClient) -> None:
+    state = _track(client)["state"]
+    state["bass"]["recipe"]["pattern"] = client.get("/api/brief/patterns").json()["with the kick"]
+    solved = client.post("/api/duck/solve", json=state).json()
+    assert solved["complete"]
+    state["duck"] = solved["recipe"]
+    answer = client.post("/api/duck/answer", json={"state": state, "bar": 1}).json()
+    bar_ms = 4 * 60_000 / state["brief"]["bpm"]
+    bar = answer["bar"]
+    assert bar["from_ms"] == round(bar_ms)
+    for curve in ("kick_db", "bass_db", "ducked_db", "gain_db"):
+        assert len(bar[curve]) == pytest.approx(bar_ms, abs=2)
+    assert min(bar["gain_db"]) == pytest.approx(answer["duck"]["depth_db"], abs=0.01)
+    assert answer["after"]["collision_ms"] < 0.1 * answer["before"]["collision_ms"]
+    assert sum(s["to_ms"] - s["from_ms"] for s in bar["collisions_before"]) == pytest.approx(
+        4 * answer["before"]["collision_ms"], abs=40
+    )
+    matched = [answer[f"level_{side}"] for side in ("before", "after")]
+    assert matched[0]["lufs"] + matched[0]["match_db"] == pytest.approx(
+        matched[1]["lufs"] + matched[1]["match_db"]
+    )
+    assert max(level["match_db"] for level in matched) == 0
+
+
+def test_the_loop_is_heard_as_three_parts_of_one_length(client: TestClient) -> None:
+    state = _track(client)["state"]
+    parts = np.frombuffer(client.post("/api/duck/sound", json=state).content, "<f4").reshape(3, -1)
+    assert parts.shape[1] == round(2 * 4 * 60 / state["brief"]["bpm"] * 48_000)
+    assert np.max(np.abs(parts[0])) == pytest.approx(10 ** (-3 / 20), rel=0.01)
+    ratio = np.abs(parts[2]) <= np.abs(parts[1]) + 1e-7
+    assert ratio.all()
+    assert not np.array_equal(parts[1], parts[2])
+
+
+def test_a_finding_is_tried_before_it_is_taken(client: TestClient) -> None:
+    track = _track(client)
+    state = copy.deepcopy(track["state"])
+    state["kick"]["recipe"]["end_hz"] = 50.2
+    found = client.post("/api/duck/answer", json={"state": state}).json()["findings"]
+    off_key = next(finding for finding in found if finding["id"] == "kick-off-key")
+    assert off_key["value"] == pytest.approx(1200 * np.log2(50.2 / 48.999), abs=1)
+    effect = client.post("/api/findings/kick-off-key/fix", json=state).json()
+    assert effect["before"] == off_key["value"]
+    assert effect["after"] == pytest.approx(0, abs=2)
+    assert "kick-off-key" in effect["closes"]
+    assert client.get(f"/api/tracks/{track['id']}").json()["state"] == track["state"]
+
+
+def test_undo_redo_and_versions_bring_everything_back(client: TestClient) -> None:
+    track = _track(client)
+    address = f"/api/tracks/{track['id']}"
+    changed = track["state"] | {"ducking": False}
+    saved = client.put(f"{address}/state", json={"state": changed, "based_on": track["revision"]}).json()
+    kept = client.post(f"{address}/versions", json={"state": changed, "note": " no ducking "}).json()
+    assert kept["note"] == "no ducking"
+    assert kept["numbers"]["hit"]["note"] == "G1"
+    assert client.post(f"{address}/undo").json()["state"] == track["state"]
+    assert client.post(f"{address}/redo").json()["revision"] == saved["revision"]
+    assert [version["id"] for version in client.get(f"{address}/versions").json()] == [kept["id"]]
+    assert client.get(f"{address}/versions").json()[0]["state"] == changed
+
+
+def test_a_second_tab_is_told_and_may_keep_its_state_as_a_version(client: TestClient) -> None:
+    track = _track(client)
+    address = f"/api/tracks/{track['id']}"
+    one, two = (track["state"] | {"ducking": on} for on in (False, True))
+    two["brief"] = two["brief"] | {"bpm": 131}
+    client.put(f"{address}/state", json={"state": one, "based_on": track["revision"]})
+    late = client.put(f"{address}/state", json={"state": two, "based_on": track["revision"]})
+    assert late.status_code == 409
+    assert late.headers["content-type"] == "application/problem+json"
+    assert late.json()["type"] == "urn:juglant:stale"
+    assert client.get(address).json()["state"] == one
+    assert (
+        client.post(f"{address}/versions", json={"state": two, "note": "from tab two"}).status_code == 201
+    )
+
+
+def test_the_handover_is_listed_and_downloaded(client: TestClient) -> None:
+    track = _track(client, "Ünder Bridge")
+    listed = client.get(f"/api/tracks/{track['id']}/handover").json()
+    response = client.get(f"/api/tracks/{track['id']}/handover.zip")
+    assert 'filename="under-bridge.zip"' in response.headers["content-disposition"]
+    with zipfile.ZipFile(io.BytesIO(response.content)) as archive:
+        assert {i.filename: i.file_size for i in archive.infolist()} == {
+            file["name"]: file["bytes"] for file in listed["files"]
+        }
+    assert "Ünder Bridge" in listed["sheet"]
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_bad_files_get_a_sentence_store_nothing_and_the_server_goes_on(
+    client: TestClient, name: str
+) -> None:
+    data, _ = BAD[name]
+    response = _import(client, data, "kick.wav")
+    assert response.status_code in (413, 422)
+    problem = response.json()
+    assert problem["detail"].endswith(".")
+    assert problem["field"] == "file"
+    with client.app.state.desk.studio.reading() as db:  # type: ignore[attr-defined]
+        assert db.execute("SELECT count(*) FROM audio").fetchone()[0] == 0
+    assert client.get("/api/tracks").status_code == 200

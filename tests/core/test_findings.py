@@ -1,0 +1,130 @@
+"""Findings on states made to have them, and fixes that must mend what they promise."""
+
+import pytest
+
+from juglant.core.errors import UserError
+from juglant.core.findings import effect, findings
+from juglant.core.findings.judge import OFF_KEY_CENTS, PEAK_DBTP
+from juglant.core.lowend.session import Array, Session
+from juglant.core.recipes.bass import PATTERNS, BassRecipe
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.track import MadeBass, MadeKick, TrackState
+
+
+def _nothing(digest: str) -> tuple[Array, int]:
+    raise AssertionError(digest)
+
+
+SESSION = Session(_nothing)
+# Common practice throughout: a kick in key, off the bass's octave, ducked and returning.
+CLEAN = TrackState(
+    brief=Brief(bpm=124, tonic="A", mode="minor"),
+    kick=MadeKick(
+        recipe=KickRecipe(end_hz=55.0, decay_ms=240, length_ms=260, pitch_decay_ms=14, level_db=-6)
+    ),
+    bass=MadeBass(recipe=BassRecipe(octave=2, level_db=-14, highpass_hz=80)),
+    duck=DuckRecipe(depth_db=9, hold_ms=60, release_ms=120),
+)
+
+
+def _with(**parts: object) -> TrackState:
+    changed = {}
+    for name, values in parts.items():
+        part = getattr(CLEAN, name)
+        if name in ("kick", "bass"):
+            recipe = part.recipe.model_copy(update=values)
+            changed[name] = part.model_copy(update={"recipe": recipe})
+        elif isinstance(values, dict):
+            changed[name] = part.model_copy(update=values)
+    return CLEAN.model_copy(update=changed)
+
+
+FULL_BASS = {"octave": 1, "level_db": -6.0, "highpass_hz": 20.0, "pattern": PATTERNS["with the kick"]}
+CASES = {
+    "kick-off-key": _with(kick={"end_hz": 56.5}),
+    "kick-tail-spill": _with(kick={"decay_ms": 900.0, "length_ms": 480.0}, bass={"level_db": -12.0}),
+    "two-sub-owners": _with(bass={**FULL_BASS, "pattern": PATTERNS["off-beats"]}),
+    "collision": _with(bass=FULL_BASS, duck={"depth_db": 3.0}),
+    "duck-never-returns": _with(duck={"hold_ms": 300.0, "release_ms": 400.0}),
+    "duck-clicks": _with(duck={"depth_db": 36.0, "attack_ms": 1.0}),
+    "mix-peak": _with(
+        kick={"level_db": 0.0}, bass={"level_db": -3.0, "pattern": PATTERNS["with the kick"]}
+    ),
+}
+
+
+def _ids(state: TrackState) -> list[str]:
+    return [finding.id for finding in findings(SESSION, SESSION.answer(state))]
+
+
+def test_a_clean_state_has_none() -> None:
+    assert _ids(CLEAN) == []
+
+
+@pytest.mark.parametrize("expected", CASES)
+def test_each_finding_is_found_with_its_number_beyond_its_limit(expected: str) -> None:
+    answer = SESSION.answer(CASES[expected])
+    found = {finding.id: finding for finding in findings(SESSION, answer)}
+    assert expected in found
+    finding = found[expected]
+    assert finding.sentence.endswith(".")
+    assert finding.why
+    assert finding.unit
+    assert finding.value != finding.limit
+
+
+@pytest.mark.parametrize("expected", CASES)
+def test_each_fix_clears_its_own_finding(expected: str) -> None:
+    answer = SESSION.answer(CASES[expected])
+    mended = effect(SESSION, answer, expected)
+    assert expected in mended.closes
+    assert expected not in _ids(mended.state)
+    assert mended.after is None or mended.after != mended.before
+
+
+def test_an_inaudible_state_is_not_judged_and_an_unknown_fix_is_refused() -> None:
+    answer = SESSION.answer(CLEAN)
+    with pytest.raises(UserError, match="nothing to mend"):
+        effect(SESSION, answer, "collision")
+    with pytest.raises(UserError, match="no finding called"):
+        effect(SESSION, answer, "too-beige")
+
+
+def test_the_order_follows_the_order_of_cure() -> None:
+    both = _with(kick={"end_hz": 56.5}, bass=FULL_BASS, duck={"depth_db": 3.0})
+    ducked = both.model_copy(update={"brief": both.brief.model_copy(update={"cure": "ducking first"})})
+    carved = both.model_copy(update={"brief": both.brief.model_copy(update={"cure": "carving first"})})
+    assert _ids(ducked).index("collision") < _ids(ducked).index("kick-off-key")
+    assert _ids(carved).index("kick-off-key") < _ids(carved).index("collision")
+
+
+def test_the_sub_belongs_to_one_only_whichever_it_is() -> None:
+    brief = CLEAN.brief.model_copy(update={"sub_owner": "bass"})
+    assert "two-sub-owners" in _ids(CLEAN.model_copy(update={"brief": brief}))
+
+
+@pytest.mark.parametrize("end_hz", [50.0, 53.5, 56.5, 61.0])
+def test_tuning_lands_within_two_cents_as_measured(end_hz: float) -> None:
+    state = _with(kick={"end_hz": end_hz})
+    for move in SESSION.moves(state)[:3]:
+        hit = SESSION.measured_kick(SESSION.tuned(state, move.note).kick, state.brief).hit
+        assert hit.note == move.note
+        assert hit.cents == pytest.approx(0.0, abs=2.0)
+
+
+def test_moves_are_in_key_nearest_first_and_say_what_they_cost() -> None:
+    moves = SESSION.moves(CASES["kick-off-key"])
+    assert moves[0].note == "A1"
+    assert moves[0].is_tonic
+    assert abs(moves[0].shift_cents) > OFF_KEY_CENTS
+    assert [abs(m.shift_cents) for m in moves] == sorted(abs(m.shift_cents) for m in moves)
+    assert {m.midi % 12 for m in moves} <= set(CLEAN.brief.key.classes)
+    assert all(m.club_plays_it == (m.hz >= 35.0) for m in moves)  # common practice
+
+
+def test_levels_are_brought_under_the_limit() -> None:
+    mended = effect(SESSION, SESSION.answer(CASES["mix-peak"]), "mix-peak")
+    assert mended.after is not None
+    assert mended.after <= PEAK_DBTP

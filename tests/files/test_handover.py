@@ -1,0 +1,104 @@
+"""The hand-over as whoever receives it would open it."""
+
+import csv
+import io
+import zipfile
+
+import numpy as np
+import pytest
+import soundfile
+
+from juglant.core.findings import findings
+from juglant.core.lowend.session import Array, Session
+from juglant.core.recipes.track import TrackState
+from juglant.files.handover import handover_files, plain_name, zipped
+from juglant.files.tables import curve_csv
+
+
+def _nothing(digest: str) -> tuple[Array, int]:
+    raise AssertionError(digest)
+
+
+SESSION = Session(_nothing)
+ANSWER = SESSION.answer(TrackState())
+
+
+@pytest.fixture(scope="module")
+def files() -> dict[str, bytes]:
+    return handover_files("Späte Nüsse / 3", ANSWER, findings(SESSION, ANSWER))
+
+
+def test_names_explain_themselves_and_sort(files: dict[str, bytes]) -> None:
+    assert list(files) == sorted(files)
+    assert list(files) == [
+        "spate-nusse-3_ducking-curve_128bpm.csv",
+        "spate-nusse-3_kick_G1_128bpm.wav",
+        "spate-nusse-3_loop_bass-ducked_128bpm.wav",
+        "spate-nusse-3_loop_bass_128bpm.wav",
+        "spate-nusse-3_loop_kick_128bpm.wav",
+        "spate-nusse-3_loop_mix_128bpm.wav",
+        "spate-nusse-3_sheet.txt",
+    ]
+
+
+@pytest.mark.parametrize(
+    ("given", "plain"),
+    [("../../etc/passwd", "etc-passwd"), ("🙂", "track"), ("A#1 dub", "a#1-dub"), ("x" * 200, "x" * 60)],
+)
+def test_any_name_becomes_one_that_file_systems_take(given: str, plain: str) -> None:
+    assert plain_name(given) == plain
+
+
+def test_the_one_shot_peaks_at_minus_one_in_24_bit(files: dict[str, bytes]) -> None:
+    data = files["spate-nusse-3_kick_G1_128bpm.wav"]
+    assert soundfile.info(io.BytesIO(data)).subtype == "PCM_24"
+    x, _ = soundfile.read(io.BytesIO(data))
+    assert 20 * np.log10(np.max(np.abs(x))) == pytest.approx(-1.0, abs=0.001)
+
+
+def test_kick_and_ducked_bass_add_up_to_the_mix_and_the_curve_leads_from_bass_to_ducked(
+    files: dict[str, bytes],
+) -> None:
+    parts = {}
+    for part in ("kick", "bass", "bass-ducked", "mix"):
+        parts[part], rate = soundfile.read(io.BytesIO(files[f"spate-nusse-3_loop_{part}_128bpm.wav"]))
+    assert parts["kick"] + parts["bass-ducked"] == pytest.approx(parts["mix"], abs=3e-7)
+    rows = list(csv.DictReader(io.StringIO(files["spate-nusse-3_ducking-curve_128bpm.csv"].decode())))
+    at = np.array([float(row["time_ms"]) for row in rows])
+    gain = np.array([float(row["gain_db"]) for row in rows])
+    assert np.diff(at) == pytest.approx(np.ones(at.size - 1))
+    frames = np.arange(parts["bass"].size) / rate * 1000
+    again = parts["bass"] * 10 ** (np.interp(frames, at, gain) / 20)
+    assert again == pytest.approx(parts["bass-ducked"], abs=4e-3)
+
+
+def test_the_sheet_says_what_was_decided(files: dict[str, bytes]) -> None:
+    sheet = files["spate-nusse-3_sheet.txt"].decode()
+    hit = ANSWER.kick.hit
+    for said in (
+        "Späte Nüsse / 3",
+        "A minor",
+        "128 BPM",
+        f"{hit.note} ",
+        "Sub owner",
+        "Depth",
+        "Collision",
+    ):
+        assert said in sheet
+    assert "hearing" in sheet
+
+
+def test_the_zip_is_whole_and_the_same_each_time(files: dict[str, bytes]) -> None:
+    data = zipped(files)
+    assert data == zipped(files)
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        assert archive.testzip() is None
+        assert archive.namelist() == list(files)
+
+
+def test_a_curve_has_a_line_per_millisecond() -> None:
+    text = curve_csv(np.linspace(0, -12, 480), 48_000)
+    lines = text.splitlines()
+    assert lines[0] == "time_ms,gain_db"
+    assert len(lines) == 11
+    assert lines[1] == "0.000,0.000"

@@ -1,0 +1,159 @@
+"""The studio file: nothing lost, nothing overwritten, nothing half done."""
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from juglant.core.errors import NotFoundError, StaleError, UserError
+from juglant.store import audio, tracks, versions
+from juglant.store.database import Studio, migrate, migrations
+
+
+@pytest.fixture
+def studio(tmp_path: Path) -> Studio:
+    return Studio(tmp_path / "deep" / "studio.sqlite")
+
+
+def test_states_are_stepped_back_and_forward(studio: Studio) -> None:
+    with studio.changing() as db:
+        track = tracks.create(db, "One", "a")
+        for body in ("b", "c"):
+            track = tracks.save(db, track.id, body, track.revision)
+        assert (track.body, track.can_undo, track.can_redo) == ("c", True, False)
+        assert tracks.undo(db, track.id).body == "b"
+        first = tracks.undo(db, track.id)
+        assert (first.body, first.can_undo, first.can_redo) == ("a", False, True)
+        assert tracks.undo(db, track.id).body == "a"
+        assert tracks.redo(db, track.id).body == "b"
+        other = tracks.save(db, track.id, "d", tracks.get(db, track.id).revision)
+        assert (other.body, other.can_redo) == ("d", False)
+        assert tracks.undo(db, track.id).body == "b"
+        assert tracks.redo(db, track.id).body == "d"
+
+
+def test_saving_the_same_again_adds_no_step(studio: Studio) -> None:
+    with studio.changing() as db:
+        track = tracks.create(db, "One", "a")
+        assert tracks.save(db, track.id, "a", track.revision).revision == track.revision
+
+
+def test_a_stale_save_is_refused_and_overwrites_nothing(studio: Studio) -> None:
+    with studio.changing() as db:
+        track = tracks.create(db, "One", "a")
+        tracks.save(db, track.id, "from the other tab", track.revision)
+    with pytest.raises(StaleError, match="Nothing was overwritten"), studio.changing() as db:
+        tracks.save(db, track.id, "mine", track.revision)
+    with studio.reading() as db:
+        assert tracks.get(db, track.id).body == "from the other tab"
+
+
+def test_a_change_that_fails_leaves_nothing(studio: Studio) -> None:
+    def half() -> None:
+        with studio.changing() as db:
+            tracks.create(db, "Half", "a")
+            tracks.rename(db, 99, "None")
+
+    with pytest.raises(NotFoundError):
+        half()
+    with studio.reading() as db:
+        assert tracks.everything(db) == []
+
+
+def test_kept_versions_cannot_be_changed(studio: Studio) -> None:
+    with studio.changing() as db:
+        track = tracks.create(db, "One", "a")
+        kept = versions.keep(db, track.id, "a", "{}", "first")
+    with pytest.raises(sqlite3.IntegrityError, match="never changed"), studio.changing() as db:
+        db.execute("UPDATE version SET note = 'other' WHERE id = ?", (kept.id,))
+    with studio.reading() as db:
+        assert [v.note for v in versions.of_track(db, track.id)] == ["first"]
+
+
+def test_the_same_bytes_are_stored_once(studio: Studio) -> None:
+    with studio.changing() as db:
+        one = audio.put(db, b"bytes", "a.wav", "WAV", 44_100, 5, 1)
+        two = audio.put(db, b"bytes", "b.wav", "WAV", 44_100, 5, 1)
+        assert one.hash == two.hash
+        assert db.execute("SELECT count(*) FROM audio").fetchone()[0] == 1
+        assert audio.data(db, one.hash) == (b"bytes", "a.wav")
+
+
+def test_what_is_not_there_is_told_so(studio: Studio) -> None:
+    with studio.reading() as db:
+        for ask in (
+            lambda: tracks.get(db, 9),
+            lambda: versions.get(db, 9, 9),
+            lambda: audio.data(db, "0" * 64),
+            lambda: versions.keep(db, 9, "a", "{}", ""),
+        ):
+            with pytest.raises(NotFoundError):
+                ask()
+
+
+def test_a_studio_reopens_as_it_was(studio: Studio) -> None:
+    with studio.changing() as db:
+        tracks.create(db, "Kept", "state")
+    with Studio(studio.path).reading() as db:
+        assert tracks.get(db, 1).body == "state"
+
+
+def test_migrations_run_once_and_wholly() -> None:
+    db = sqlite3.connect(":memory:", isolation_level=None)
+    migrate(db)
+    assert db.execute("PRAGMA user_version").fetchone()[0] == len(migrations())
+    migrate(db)
+    steps = [*migrations(), "CREATE TABLE extra (id INTEGER); SELECT broken;"]
+    with pytest.raises(sqlite3.OperationalError):
+        migrate(db, steps)
+    db.execute("ROLLBACK") if db.in_transaction else None
+    assert db.execute("PRAGMA user_version").fetchone()[0] == len(migrations())
+    assert not db.execute("SELECT 1 FROM sqlite_master WHERE name = 'extra'").fetchall()
+
+
+def test_a_newer_studio_or_another_file_is_refused(tmp_path: Path) -> None:
+    newer = tmp_path / "newer.sqlite"
+    with sqlite3.connect(newer) as db:
+        db.execute("PRAGMA user_version = 99")
+    with pytest.raises(UserError, match="newer Juglant"):
+        Studio(newer)
+    text = tmp_path / "diary.txt"
+    text.write_text("Dear diary, " * 200)
+    with pytest.raises(UserError, match="cannot be opened as a studio"):
+        Studio(text)
+
+
+_WRITER = """
+import sys
+from pathlib import Path
+from juglant.store import tracks
+from juglant.store.database import Studio
+studio = Studio(Path(sys.argv[1]))
+with studio.changing() as db:
+    track = tracks.create(db, "T", "0")
+for n in range(1, 100000):
+    with studio.changing() as db:
+        track = tracks.save(db, track.id, str(n), track.revision)
+    print(n, flush=True)
+"""
+
+
+def test_killing_the_writer_loses_nothing_that_was_said_to_be_saved(tmp_path: Path) -> None:
+    path = tmp_path / "studio.sqlite"
+    writer = subprocess.Popen([sys.executable, "-c", _WRITER, str(path)], stdout=subprocess.PIPE, text=True)
+    assert writer.stdout is not None
+    said = [writer.stdout.readline() for _ in range(20)]
+    time.sleep(0.02)  # let it be somewhere in the middle of a transaction
+    os.kill(writer.pid, signal.SIGKILL)
+    said += writer.stdout.readlines()
+    writer.wait()
+    writer.stdout.close()
+    last = int([line for line in said if line.endswith("\n")][-1])
+    with Studio(path).reading() as db:
+        assert int(tracks.get(db, 1).body) >= last
+        assert db.execute("PRAGMA integrity_check").fetchone()[0] == "ok"

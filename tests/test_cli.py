@@ -1,0 +1,168 @@
+"""The shell commands, run as a user runs them."""
+
+import csv
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import soundfile
+
+from juglant.core.recipes.kick import KickRecipe
+from tests.files_made import BAD, KICK, NOISE, written
+from tests.signals import sine
+
+BASS = written(sine(55, 4 * 60 / 126, -6, 44_100) * 0.9)
+
+
+def _run(folder: Path, *arguments: str, code: int = 0) -> subprocess.CompletedProcess[str]:
+    done = subprocess.run(
+        [sys.executable, "-m", "juglant", *arguments],
+        cwd=folder,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == code, done.stderr
+    return done
+
+
+def _json(folder: Path, *arguments: str) -> Any:
+    return json.loads(_run(folder, *arguments, "--json").stdout)
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    (tmp_path / "kick.wav").write_bytes(written(KICK))
+    (tmp_path / "bass.wav").write_bytes(BASS)
+    (tmp_path / "noise.wav").write_bytes(NOISE)
+    return tmp_path
+
+
+def test_one_file_measures_to_an_object_and_several_to_a_list(folder: Path) -> None:
+    one = _json(folder, "measure", "kick.wav")
+    assert one["fundamental_hz"] == pytest.approx(57.0, rel=1e-4)
+    assert {"note", "cents", "settle_ms", "decay60_ms", "true_peak_dbtp", "bands_db"} <= one.keys()
+    both = _json(folder, "measure", "kick.wav", "noise.wav", "--a4", "432")
+    assert both[0]["cents"] != pytest.approx(one["cents"], abs=20)
+    assert both[1]["fundamental_hz"] is None
+    assert both[1]["reasons"]["fundamental_hz"]
+
+
+def test_without_json_there_is_a_table_for_people(folder: Path) -> None:
+    said = _run(folder, "measure", "kick.wav", "noise.wav").stdout
+    assert "A#1" in said
+    assert "none:" in said
+    assert "dBTP" in said
+
+
+@pytest.mark.parametrize(("wish", "hz"), [(("--to", "C2"), 65.406), (("--key", "B minor"), 55.0)])
+def test_a_file_is_tuned_by_its_measured_pitch(folder: Path, wish: tuple[str, str], hz: float) -> None:
+    told = _json(folder, "tune", "kick.wav", *wish, "-o", "out/tuned.wav")
+    assert told["shift_cents"] == pytest.approx(1200 * np.log2(hz / 57), abs=1)
+    again = _json(folder, "measure", "out/tuned.wav")
+    assert again["fundamental_hz"] == pytest.approx(hz, rel=2 / 1731)
+    assert again["length_ms"] == pytest.approx(told["new_length_ms"], abs=0.1)
+
+
+def test_a_bass_is_ducked_under_a_kick(folder: Path) -> None:
+    told = _json(folder, "duck", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "126", "-o", "out")
+    assert told["after"]["collision_share"] <= 0.1 * told["before"]["collision_share"]
+    assert told["duck"]["slack_ms"] > 0
+    assert told["duck"]["click_risk"] < 12
+    ducked, rate = soundfile.read(folder / "out" / "bass_ducked.wav")
+    mix, _ = soundfile.read(folder / "out" / "mix.wav")
+    assert ducked.shape == mix.shape
+    rows = list(csv.DictReader((folder / "out" / "curve.csv").open()))
+    assert min(float(row["gain_db"]) for row in rows) == pytest.approx(told["duck"]["depth_db"], abs=0.1)
+    # Before the second kick the bass is at its own level, right after it far below.
+    beat = round(60 / 126 * rate)
+    original, _ = soundfile.read(folder / "bass.wav")
+    before, under = slice(beat - 3000, beat - 2400), slice(beat + 200, beat + 1500)
+    assert np.std(ducked[before]) == pytest.approx(np.std(original[before]), rel=0.1)
+    assert np.std(ducked[under]) < 0.3 * np.std(original[under])
+
+
+def test_kicks_fall_on_the_beats_that_are_named(folder: Path) -> None:
+    _run(
+        folder,
+        "duck",
+        "--kick",
+        "kick.wav",
+        "--bass",
+        "bass.wav",
+        "--bpm",
+        "126",
+        "--kicks",
+        "1,2.5",
+        "-o",
+        "o",
+    )
+    rows = list(csv.DictReader((folder / "o" / "curve.csv").open()))
+    gain = np.array([float(row["gain_db"]) for row in rows])
+    beat = 60_000 / 126
+    assert gain[round(1.5 * beat) + 5] < -6
+    assert gain[round(beat) + 5] > -1
+
+
+def test_a_kick_recipe_is_rendered(folder: Path) -> None:
+    recipe = KickRecipe(end_hz=46.0, click_db=-60.0).model_dump_json()
+    (folder / "kick.json").write_text(recipe)
+    _run(folder, "render", "kick.json", "-o", "k.wav")
+    assert _json(folder, "measure", "k.wav")["fundamental_hz"] == pytest.approx(46, rel=1e-3)
+
+
+def test_a_track_state_renders_its_mix(folder: Path) -> None:
+    (folder / "track.json").write_text(json.dumps({"brief": {"bpm": 120}}))
+    _run(folder, "render", "track.json", "-o", "mix.wav")
+    assert soundfile.info(folder / "mix.wav").duration == pytest.approx(4.0)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("measure", "missing.wav"), "missing.wav cannot be read"),
+        (("measure",), "Missing argument"),
+        (("measure", "bad.wav"), "is not a WAV, FLAC or AIFF"),
+        (("measure", "kick.wav", "--a4", "x"), "a4"),
+        (("tune", "kick.wav", "-o", "o.wav"), "--to with a note or --key with a key"),
+        (("tune", "kick.wav", "--to", "H9", "-o", "o.wav"), "H9"),
+        (("tune", "kick.wav", "--key", "blue", "-o", "o.wav"), "blue"),
+        (("tune", "kick.wav", "--to", "C7", "-o", "o.wav"), "no more than 24"),
+        (("tune", "noise.wav", "--to", "C2", "-o", "o.wav"), "cannot be tuned"),
+        (("duck", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "10", "-o", "o"), "bpm"),
+        (
+            (
+                "duck",
+                "--kick",
+                "kick.wav",
+                "--bass",
+                "bass.wav",
+                "--bpm",
+                "126",
+                "--kicks",
+                "0,9",
+                "-o",
+                "o",
+            ),
+            "0,9",
+        ),
+        (("render", "bad.json", "-o", "o.wav"), "bad.json is not JSON"),
+        (("render", "odd.json", "-o", "o.wav"), "odd.json: end_hz"),
+        (("serve", "--demo", "--data", "x"), "leave out --data"),
+        (("sing",), "No such command"),
+    ],
+)
+def test_a_mistake_is_one_line_and_exit_code_2(folder: Path, arguments: tuple[str, ...], said: str) -> None:
+    (folder / "bad.wav").write_bytes(BAD["ZIP"][0])
+    (folder / "bad.json").write_text("{")
+    (folder / "odd.json").write_text('{"end_hz": 5}')
+    done = _run(folder, *arguments, code=2)
+    assert done.stdout == ""
+    assert done.stderr.count("\n") == 1
+    assert said in done.stderr
+    assert "Traceback" not in done.stderr
+    assert not (folder / "o.wav").exists()
