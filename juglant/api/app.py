@@ -27,6 +27,7 @@ def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:
     app = FastAPI(
         title="Juglant", version=__version__, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json", generate_unique_id_function=_operation,
+        separate_input_output_schemas=False,
     )  # fmt: skip
     app.state.desk = open_desk(studio)
     errors.install(app)

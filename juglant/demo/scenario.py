@@ -43,7 +43,7 @@ HUSK = TrackState(
 STONEFRUIT = TrackState(
     brief=Brief(
         bpm=140.0, tonic="Bb", mode="minor", chord_roots=("Bb", "Bb", "Gb", "Ab"),
-        kick_beats=(1.0, 2.75, 4.0), low_cut="gentle",
+        kick_beats=(1.0, 2.5, 4.0),
     ),
     kick=MadeKick(
         recipe=KickRecipe(

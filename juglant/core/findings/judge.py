@@ -271,6 +271,8 @@ class Effect:
     state: TrackState
     before: float
     after: float | None
+    lufs_before: float
+    lufs_after: float
     closes: list[str]
     opens: list[str]
 
@@ -289,7 +291,8 @@ def effect(session: Session, answer: Answer, finding_id: str) -> Effect:
             old = {finding.id: finding for finding in findings(session, answer)}
             new = {finding.id: finding for finding in findings(session, mended)}
             return Effect(
-                state, found.value, check.number(session, mended),
+                state, found.value, check.number(session, mended), answer.mix_after.lufs,
+                mended.mix_after.lufs,
                 [id for id in old if id not in new],
                 [finding.sentence for id, finding in new.items() if id not in old],
             )  # fmt: skip

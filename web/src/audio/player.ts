@@ -1,0 +1,144 @@
+/** Playback only: three parts in step, switched and matched in level, through a limiter. */
+
+const RATE = 48_000;
+const FADE_S = 0.012;
+const PARTS = ["kick", "bass", "ducked"] as const;
+type Part = (typeof PARTS)[number];
+
+export interface Hearing {
+  part: "kick" | "bass" | "both";
+  ducked: boolean;
+  lowOnly: boolean;
+  matchDb: number;
+  volumeDb: number;
+}
+
+interface Voice {
+  source: AudioBufferSourceNode;
+  gain: GainNode;
+}
+
+const linear = (db: number) => 10 ** (db / 20);
+
+export class Player {
+  private context: AudioContext | null = null;
+  private gains: Partial<Record<Part, GainNode>> = {};
+  private master: GainNode | null = null;
+  private low: BiquadFilterNode[] = [];
+  private direct: GainNode | null = null;
+  private filtered: GainNode | null = null;
+  private voices: Voice[] = [];
+  private startedAt = 0;
+  private seconds = 0;
+  private hearing: Hearing = {
+    part: "both",
+    ducked: true,
+    lowOnly: false,
+    matchDb: 0,
+    volumeDb: -18,
+  };
+
+  get playing(): boolean {
+    return this.voices.length > 0;
+  }
+
+  /** Where in the loop the sound is, in ms, or null in silence. */
+  positionMs(): number | null {
+    if (!this.context || !this.playing || !this.seconds) return null;
+    const heard = this.context.currentTime - (this.context.outputLatency || 0) - this.startedAt;
+    return ((((heard % this.seconds) + this.seconds) % this.seconds) as number) * 1000;
+  }
+
+  private build(): AudioContext {
+    if (this.context) return this.context;
+    const context = new AudioContext({ sampleRate: RATE, latencyHint: "interactive" });
+    const bus = context.createGain();
+    this.direct = context.createGain();
+    this.filtered = context.createGain();
+    // Two equal sections make the fourth-order Linkwitz-Riley edge of the low band.
+    this.low = [0, 1].map(
+      () => new BiquadFilterNode(context, { type: "lowpass", frequency: 150, Q: -3.01 }),
+    );
+    const [first, second] = this.low as [BiquadFilterNode, BiquadFilterNode];
+    bus.connect(this.direct);
+    bus.connect(first).connect(second).connect(this.filtered);
+    this.master = context.createGain();
+    this.direct.connect(this.master);
+    this.filtered.connect(this.master);
+    const limiter = new DynamicsCompressorNode(context, {
+      threshold: -6,
+      knee: 0,
+      ratio: 20,
+      attack: 0.001,
+      release: 0.08,
+    });
+    this.master.connect(limiter).connect(context.destination);
+    for (const part of PARTS) {
+      const gain = context.createGain();
+      gain.connect(bus);
+      this.gains[part] = gain;
+    }
+    this.context = context;
+    this.apply(0);
+    return context;
+  }
+
+  /** Start, or go on at the same place of the loop with other sound. */
+  play(loop: ArrayBuffer): void {
+    const context = this.build();
+    void context.resume();
+    const samples = new Float32Array(loop);
+    const frames = samples.length / PARTS.length;
+    const now = context.currentTime;
+    const position = this.playing ? (now - this.startedAt) % this.seconds : 0;
+    this.release(now);
+    this.seconds = frames / RATE;
+    this.startedAt = now - (position % this.seconds);
+    this.voices = PARTS.map((part, index) => {
+      const buffer = context.createBuffer(1, frames, RATE);
+      buffer.copyToChannel(samples.subarray(index * frames, (index + 1) * frames), 0);
+      const source = new AudioBufferSourceNode(context, { buffer, loop: true });
+      const gain = context.createGain();
+      gain.gain.setValueAtTime(0, now);
+      gain.gain.linearRampToValueAtTime(1, now + FADE_S);
+      source.connect(gain).connect(this.gains[part] as GainNode);
+      source.start(now, position % this.seconds);
+      return { source, gain };
+    });
+  }
+
+  stop(): void {
+    if (this.context) this.release(this.context.currentTime);
+  }
+
+  private release(now: number): void {
+    for (const { source, gain } of this.voices) {
+      gain.gain.cancelScheduledValues(now);
+      gain.gain.setTargetAtTime(0, now, FADE_S / 3);
+      source.stop(now + 2 * FADE_S);
+    }
+    this.voices = [];
+  }
+
+  set(hearing: Hearing): void {
+    this.hearing = hearing;
+    this.apply(FADE_S / 2);
+  }
+
+  private apply(time: number): void {
+    const { context, master, direct, filtered } = this;
+    if (!context || !master || !direct || !filtered) return;
+    const { part, ducked, lowOnly, matchDb, volumeDb } = this.hearing;
+    const levels: Record<Part, number> = {
+      kick: part === "bass" ? 0 : 1,
+      bass: part !== "kick" && !ducked ? 1 : 0,
+      ducked: part !== "kick" && ducked ? 1 : 0,
+    };
+    const to = (node: GainNode, value: number) =>
+      node.gain.setTargetAtTime(value, context.currentTime, Math.max(time, 0.001));
+    for (const name of PARTS) to(this.gains[name] as GainNode, levels[name]);
+    to(direct, lowOnly ? 0 : 1);
+    to(filtered, lowOnly ? 1 : 0);
+    to(master, linear(matchDb + volumeDb));
+  }
+}

@@ -1,0 +1,57 @@
+import { Offcanvas } from "react-bootstrap";
+
+const KEYS: [string, string][] = [
+  ["Space", "play and stop"],
+  ["1 … 7", "the steps, in order"],
+  ["H", "hear kick, bass, both in turn"],
+  ["B", "before or after the ducking"],
+  ["L", "low band only"],
+  ["[ and ]", "the bar before, the bar after"],
+  ["Ctrl or ⌘ Z", "undo; with Shift redo"],
+  ["Ctrl or ⌘ S", "keep a version with a note"],
+  ["F", "to the findings"],
+  ["arrow keys", "move the slider or the point in focus; Shift for ten steps on a point"],
+  ["?", "this list"],
+];
+
+/** All shortcuts, and the cautions. */
+export function Help({ show, onHide }: { show: boolean; onHide: () => void }) {
+  return (
+    <Offcanvas show={show} onHide={onHide} placement="end" aria-labelledby="help-title">
+      <Offcanvas.Header closeButton>
+        <Offcanvas.Title id="help-title">Shortcuts and cautions</Offcanvas.Title>
+      </Offcanvas.Header>
+      <Offcanvas.Body>
+        <dl className="keys">
+          {KEYS.map(([key, what]) => (
+            <div key={key}>
+              <dt>
+                <kbd>{key}</kbd>
+              </dt>
+              <dd>{what}</dd>
+            </div>
+          ))}
+        </dl>
+        <h3>Hearing and loudspeakers</h3>
+        <Caution />
+      </Offcanvas.Body>
+    </Offcanvas>
+  );
+}
+
+export function Caution() {
+  return (
+    <>
+      <p>
+        Low frequencies damage hearing and loudspeakers without sounding loud. Start quietly, raise
+        the level slowly, rest your ears. Juglant starts at −18 dB and plays through a limiter, but
+        it cannot know your amplifier.
+      </p>
+      <p className="why">
+        Usual limits: 85 dBA for 8 hours at work, half the time for every 3 dB more (NIOSH 98-126);
+        80 dBA for 40 hours a week of listening (WHO–ITU H.870). Local rules on noise exposure come
+        first, and measuring a room or a club system is work for qualified people.
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,167 @@
+import { scaleLinear, scaleLog } from "d3-scale";
+import { useDesk } from "../track/context";
+import { Handle } from "./Handle";
+import { cents, maybe } from "./scale";
+import { useSize } from "./useSize";
+
+const FLOOR_DB = -36;
+const PAD = { top: 22, bottom: 10 };
+
+/** Frequency upwards, a rung for every note: kick to the left, bass to the right. */
+export function Ladder() {
+  const { facts, kick, answer, shown, trial, change } = useDesk();
+  const { ref, width, height } = useSize<SVGSVGElement>();
+  const ladder = facts.ladder;
+  const lowest = ladder[0];
+  const highest = ladder.at(-1);
+  if (!lowest || !highest) return null;
+  const y = scaleLog([lowest.hz * 0.97, highest.hz * 1.03], [height - PAD.bottom, PAD.top]);
+  const spine = 44;
+  const side = Math.max(20, (width - spine) / 2);
+  const left = scaleLinear([FLOOR_DB, 0], [0, side - 4]).clamp(true);
+  const step = height > 0 ? Math.abs(y(lowest.hz) - y(lowest.hz * 2 ** (1 / 12))) : 8;
+  const bar = Math.max(3, step - 3);
+  const rungs = kick.data?.rungs_db ?? [];
+  const bass = answer.data?.ducked_rungs_db ?? [];
+  // A third-octave band reaches a sixth of an octave to either side of its middle.
+  const shared = answer.data?.after.shared_bands ?? [];
+  const hit = kick.data?.hit;
+  const cut = shown.bass.kind === "made" ? shown.bass.recipe.highpass_hz : null;
+  const setCut = (hz: number) =>
+    change((old) =>
+      old.bass.kind === "made"
+        ? {
+            ...old,
+            bass: {
+              ...old.bass,
+              recipe: {
+                ...old.bass.recipe,
+                highpass_hz: Math.round(Math.min(200, Math.max(20, hz))),
+              },
+            },
+          }
+        : old,
+    );
+  return (
+    <figure className="ladder" aria-label="Ladder of notes">
+      <div className="ladder-head">
+        <span>kick</span>
+        <strong>{facts.key}</strong>
+        <span>bass</span>
+      </div>
+      <svg ref={ref} className={answer.stale || kick.stale ? "dim" : ""}>
+        {width > 0 && (
+          <>
+            {ladder.map((rung, n) => {
+              const at = y(rung.hz);
+              const k = left(rungs[n] ?? FLOOR_DB);
+              const b = left(bass[n] ?? FLOOR_DB);
+              const both = shared.some((hz) => Math.abs(Math.log2(rung.hz / hz)) <= 1 / 6);
+              return (
+                <g key={rung.midi}>
+                  <line
+                    x1={0}
+                    x2={width}
+                    y1={at}
+                    y2={at}
+                    className={rung.is_tonic ? "rung tonic" : rung.in_key ? "rung in-key" : "rung"}
+                  />
+                  <rect
+                    className="kick-area"
+                    x={side - k}
+                    y={at - bar / 2}
+                    width={k}
+                    height={bar}
+                  />
+                  <rect
+                    className="bass-area"
+                    x={width - side}
+                    y={at - bar / 2}
+                    width={b}
+                    height={bar}
+                  />
+                  {both &&
+                    [
+                      [side - k, k],
+                      [width - side, b],
+                    ].map(([from, long]) => (
+                      <rect
+                        key={from}
+                        className="clash"
+                        fill="url(#hatch)"
+                        x={from}
+                        y={at - bar / 2}
+                        width={long}
+                        height={bar}
+                      />
+                    ))}
+                  {rung.in_key && (
+                    <text
+                      x={width / 2}
+                      y={at + 4}
+                      textAnchor="middle"
+                      className={rung.is_tonic ? "rung-name tonic" : "rung-name"}
+                    >
+                      {rung.note}
+                    </text>
+                  )}
+                  {rung.root_of_bars.length > 0 && rung.hz > 35 && rung.hz < 140 && (
+                    <text x={width - 3} y={at + 4} textAnchor="end" className="root-name">
+                      root{" "}
+                      {rung.root_of_bars.length === facts.bars ? "" : rung.root_of_bars.join(" ")}
+                    </text>
+                  )}
+                </g>
+              );
+            })}
+            <g>
+              <line
+                x1={0}
+                x2={width}
+                y1={y(facts.club_lowest_hz)}
+                y2={y(facts.club_lowest_hz)}
+                className="club-line"
+              />
+              <text x={3} y={y(facts.club_lowest_hz) + 12} className="club-text">
+                below: few clubs
+              </text>
+            </g>
+            {hit?.fundamental_hz && hit.fundamental_hz < highest.hz && (
+              <g className="pin" transform={`translate(0,${y(hit.fundamental_hz)})`}>
+                <path d={`M${side + 2},0 l-9,-5 v10 z`} />
+                <line x1={4} x2={side - 6} y1={0} y2={0} />
+                <text x={3} y={-5}>
+                  {hit.note} {maybe(hit.cents, cents)}
+                </text>
+              </g>
+            )}
+            {cut !== null && cut > 20 && !trial && (
+              <g>
+                <line x1={width - side} x2={width} y1={y(cut)} y2={y(cut)} className="cut-line" />
+                <Handle
+                  x={width - 18}
+                  y={y(cut)}
+                  label="High-pass of the bass"
+                  value={cut}
+                  low={20}
+                  high={200}
+                  text={`${cut.toFixed(0)} Hz`}
+                  onDrag={(_, dy) => setCut(y.invert(y(cut) + dy))}
+                  onNudge={(_, up) => setCut(cut + up)}
+                />
+              </g>
+            )}
+          </>
+        )}
+      </svg>
+      <figcaption className="visually-hidden">
+        {hit?.fundamental_hz
+          ? `The kick’s fundamental is ${hit.fundamental_hz.toFixed(2)} hertz, ${hit.note} ${maybe(hit.cents, cents)}. `
+          : "The kick has no measured fundamental. "}
+        {answer.data && answer.data.after.shared_bands.length > 0
+          ? `Kick and bass share the bands at ${answer.data.after.shared_bands.map((hz) => hz.toFixed(0)).join(", ")} hertz.`
+          : "Kick and bass share no band."}
+      </figcaption>
+    </figure>
+  );
+}

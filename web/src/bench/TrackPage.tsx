@@ -1,0 +1,336 @@
+import { useQuery } from "@tanstack/react-query";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
+import { Button } from "react-bootstrap";
+import { Navigate, NavLink, useNavigate, useParams } from "react-router";
+import {
+  api,
+  type Brief,
+  type BriefFacts,
+  type ControlSheet,
+  type Finding,
+  type SavedTrack,
+  type TrackState,
+} from "../api/client";
+import type { Hearing } from "../audio/player";
+import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
+import { DeskContext, type Desk, type Trial } from "../track/context";
+import { useLatest } from "../track/latest";
+import { useTrack } from "../track/useTrack";
+import { BeatWindow } from "./BeatWindow";
+import { Findings } from "./Findings";
+import { Caution, Help } from "./Help";
+import { Ladder } from "./Ladder";
+import { rememberTrack } from "./Start";
+import { TopBar } from "./TopBar";
+import { Transport } from "./Transport";
+import { useDrop } from "./useDrop";
+import { useListening } from "./useListening";
+import { useShortcuts } from "./useShortcuts";
+
+const VIEWS: Record<StepId, ReturnType<typeof lazy>> = {
+  brief: lazy(async () => ({ default: (await import("../steps/brief/BriefStep")).BriefStep })),
+  hits: lazy(async () => ({ default: (await import("../steps/hits/HitsStep")).HitsStep })),
+  tune: lazy(async () => ({ default: (await import("../steps/tune/TuneStep")).TuneStep })),
+  line: lazy(async () => ({ default: (await import("../steps/line/LineStep")).LineStep })),
+  duck: lazy(async () => ({ default: (await import("../steps/duck/DuckStep")).DuckStep })),
+  handover: lazy(async () => ({
+    default: (await import("../steps/handover/HandoverStep")).HandoverStep,
+  })),
+  log: lazy(async () => ({ default: (await import("../steps/log/LogStep")).LogStep })),
+};
+
+/** What a step begins by listening to. */
+const HEARD: Partial<Record<StepId, Hearing["part"]>> = {
+  hits: "kick",
+  tune: "kick",
+  line: "bass",
+};
+const CAUTION_SEEN = "juglant-caution-seen";
+
+/** One track, at one step. */
+export function TrackPage() {
+  const { id, step } = useParams();
+  const number = Number(id);
+  const opened = useQuery({
+    queryKey: ["track", number],
+    queryFn: () => api.open(number),
+    staleTime: 0,
+    gcTime: 0,
+  });
+  const controls = useQuery({ queryKey: ["controls"], queryFn: api.controls, staleTime: Infinity });
+  const facts = useQuery({
+    queryKey: ["first facts", number],
+    queryFn: () => api.facts((opened.data as SavedTrack).state.brief),
+    enabled: opened.data !== undefined,
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+  useEffect(() => {
+    if (opened.data) rememberTrack(opened.data.id);
+  }, [opened.data]);
+  const error = opened.error ?? controls.error ?? facts.error;
+  if (error)
+    return (
+      <main className="start">
+        <h1>Juglant</h1>
+        <p role="alert">{error.message}</p>
+        <NavLink to="/">To the tracks</NavLink>
+      </main>
+    );
+  if (!isStep(step)) return <Navigate to={`/tracks/${id}/hits`} replace />;
+  if (!opened.data || !controls.data || !facts.data) return null;
+  return (
+    <Bench
+      key={opened.data.id}
+      opened={opened.data}
+      controls={controls.data}
+      firstFacts={facts.data}
+      step={step}
+    />
+  );
+}
+
+interface BenchProps {
+  opened: SavedTrack;
+  controls: Record<string, ControlSheet>;
+  firstFacts: BriefFacts;
+  step: StepId;
+}
+
+type KickQuestion = Pick<TrackState, "kick" | "brief">;
+interface AnswerQuestion {
+  state: TrackState;
+  bar: number;
+}
+const askFacts = (brief: Brief) => api.facts(brief);
+const askKick = ({ brief, kick }: KickQuestion) => api.kick(brief, kick);
+const askAnswer = ({ state, bar }: AnswerQuestion) => api.answer(state, bar);
+
+function Bench({ opened, controls, firstFacts, step }: BenchProps) {
+  const desk = useTrack(opened);
+  const { state, change, track, saving, trouble } = desk;
+  const go = useNavigate();
+  const [trial, setTrial] = useState<Trial | null>(null);
+  const [barWish, setBar] = useState(0);
+  const [message, setMessage] = useState<string | null>(null);
+  const [help, setHelp] = useState(false);
+  const [caution, setCaution] = useState(false);
+  const say = useCallback((text: string) => setMessage(text), []);
+  useEffect(() => {
+    if (message === null) return;
+    const timer = window.setTimeout(() => setMessage(null), 6000);
+    return () => window.clearTimeout(timer);
+  }, [message]);
+
+  const shown = trial?.hearing ? trial.effect.state : state;
+  const { kick: shownKick, brief: shownBrief } = shown;
+  const bar = Math.min(barWish, shownBrief.chord_roots.length - 1);
+  const facts = useLatest(shownBrief, askFacts).data ?? firstFacts;
+  const kick = useLatest(
+    useMemo(() => ({ kick: shownKick, brief: shownBrief }), [shownKick, shownBrief]),
+    askKick,
+  );
+  const answer = useLatest(
+    useMemo(() => ({ state: shown, bar }), [shown, bar]),
+    askAnswer,
+  );
+
+  const levels = answer.data;
+  const matchDb = (ducked: boolean) => {
+    if (!levels) return 0;
+    if (trial) {
+      const { lufs_before, lufs_after } = trial.effect;
+      return Math.min(lufs_before, lufs_after) - (trial.hearing ? lufs_after : lufs_before);
+    }
+    return ducked ? levels.level_after.match_db : levels.level_before.match_db;
+  };
+  const listening = useListening(shown, matchDb, say);
+  const { toggle, start, hear, hearing } = listening;
+  useEffect(() => hear({ part: HEARD[step] ?? "both" }), [step, hear]);
+
+  const tryFix = useCallback(
+    (finding: Finding) => {
+      api
+        .tryFix(finding.id, state)
+        .then((effect) => setTrial({ finding, effect, hearing: true }))
+        .catch((error: Error) => say(error.message));
+    },
+    [say, state],
+  );
+  const hearTrial = useCallback(
+    (heard: boolean) => setTrial((old) => (old ? { ...old, hearing: heard } : old)),
+    [],
+  );
+  const endTrial = useCallback(
+    (take: boolean) => {
+      if (take && trial) {
+        change(() => trial.effect.state);
+        say("Taken. Undo brings back what was.");
+      }
+      setTrial(null);
+    },
+    [change, say, trial],
+  );
+  // What is changed by hand ends a trial: the fix was made for another state.
+  useEffect(() => setTrial(null), [state]);
+
+  const bring = useCallback(
+    (file: File, as: "kick" | "bass") => {
+      say(`Reading ${file.name}…`);
+      api
+        .importAudio(file)
+        .then(({ audio, name, channels }) => {
+          change((old) =>
+            as === "kick"
+              ? { ...old, kick: { kind: "imported", audio, name, shift_semitones: 0, level_db: 0 } }
+              : { ...old, bass: { kind: "imported", audio, name, level_db: 0 } },
+          );
+          say(`${name} is the ${as} now${channels === 2 ? ", as its mono sum" : ""}.`);
+        })
+        .catch((error: Error) => say(error.message));
+    },
+    [change, say],
+  );
+  const dropAs = step === "line" || step === "duck" ? "bass" : "kick";
+  const hovering = useDrop(useCallback((file: File) => bring(file, dropAs), [bring, dropAs]));
+
+  const firstPlay = (play: () => void) => () => {
+    if (!localStorage.getItem(CAUTION_SEEN)) {
+      localStorage.setItem(CAUTION_SEEN, "yes");
+      setCaution(true);
+    }
+    play();
+  };
+  const play = firstPlay(toggle);
+  const bars = state.brief.chord_roots.length;
+  useShortcuts({
+    " ": play,
+    ...Object.fromEntries(
+      STEPS.map(({ id }, n) => [String(n + 1), () => void go(`/tracks/${track.id}/${id}`)]),
+    ),
+    h: () =>
+      hear({ part: hearing.part === "kick" ? "bass" : hearing.part === "bass" ? "both" : "kick" }),
+    b: () => hear({ ducked: !hearing.ducked }),
+    l: () => hear({ lowOnly: !hearing.lowOnly }),
+    "[": () => setBar((bar + bars - 1) % bars),
+    "]": () => setBar((bar + 1) % bars),
+    f: () => document.querySelector<HTMLElement>(".findings button")?.focus(),
+    "mod+z": desk.undo,
+    "mod+shift+z": desk.redo,
+    "mod+y": desk.redo,
+    "mod+s": () => {
+      void go(`/tracks/${track.id}/log`);
+      window.setTimeout(() => document.getElementById("keep-note")?.focus(), 50);
+    },
+    "?": () => setHelp(true),
+    escape: () => setTrial(null),
+  });
+
+  const context: Desk = {
+    ...desk,
+    shown,
+    trial,
+    tryFix,
+    hearTrial,
+    endTrial,
+    bar,
+    setBar,
+    facts,
+    controls,
+    kick,
+    answer,
+    bring,
+    say,
+  };
+  const View = VIEWS[step];
+  const alone = ALONE.includes(step);
+  const failure = answer.error ?? kick.error;
+  return (
+    <DeskContext.Provider value={context}>
+      <div className="bench">
+        <TopBar step={step} onHelp={() => setHelp(true)} />
+        <nav className="steps" aria-label="Steps">
+          {STEPS.map(({ id, name, what }, n) => {
+            const open = answer.data?.findings.filter((finding) => finding.step === id).length ?? 0;
+            return (
+              <NavLink key={id} to={`/tracks/${track.id}/${id}`} title={`${what} (${n + 1})`}>
+                <span>{name}</span>
+                {open > 0 && (
+                  <span className="count" aria-label={`${open} findings`}>
+                    {open}
+                  </span>
+                )}
+                <small>{what}</small>
+              </NavLink>
+            );
+          })}
+        </nav>
+        <Transport
+          playing={listening.playing}
+          onPlay={play}
+          hearing={hearing}
+          onHearing={hear}
+          comparable={state.ducking && !trial && hearing.part !== "kick"}
+        />
+        <main className="centre">
+          <BeatWindow alone={alone} player={listening.player} />
+          <section className="step" aria-label={STEPS.find(({ id }) => id === step)?.name}>
+            <Suspense fallback={null}>
+              <View />
+            </Suspense>
+          </section>
+        </main>
+        <Ladder />
+        <Findings onHear={firstPlay(start)} />
+        <div className="notices" aria-live="polite">
+          {caution && (
+            <div className="notice">
+              <Caution />
+              <Button size="sm" onClick={() => setCaution(false)}>
+                Understood
+              </Button>
+            </div>
+          )}
+          {saving === "stale" && (
+            <div className="notice" role="alert">
+              <p>{trouble}</p>
+              <Button
+                size="sm"
+                onClick={() =>
+                  api
+                    .keep(track.id, state, "Kept from a tab that was not up to date")
+                    .then(() => {
+                      desk.reload();
+                      say("Yours is in the log as a version; here is the other.");
+                    })
+                    .catch((error: Error) => say(error.message))
+                }
+              >
+                Keep mine as a version
+              </Button>{" "}
+              <Button size="sm" variant="outline-secondary" onClick={desk.reload}>
+                Go on from the other
+              </Button>
+            </div>
+          )}
+          {saving === "failed" && (
+            <div className="notice" role="alert">
+              <p>{trouble}</p>
+              <Button size="sm" onClick={() => void desk.flush().catch(() => undefined)}>
+                Save again
+              </Button>
+            </div>
+          )}
+          {failure && (
+            <div className="notice" role="alert">
+              {failure.message}
+            </div>
+          )}
+          {message && <div className="notice">{message}</div>}
+        </div>
+        {hovering && <div className="drop-here">Drop to use it as the {dropAs}</div>}
+        <Help show={help} onHide={() => setHelp(false)} />
+      </div>
+    </DeskContext.Provider>
+  );
+}

@@ -1,0 +1,209 @@
+import { Button } from "react-bootstrap";
+import type { Brief } from "../../api/client";
+import { Slider } from "../../bench/Slider";
+import { useDesk } from "../../track/context";
+
+const VALUES = ["2", "4", "8", "16", "32", "64"];
+
+/** Tempo, key, harmony and the schools; beside them what follows. */
+export function BriefStep() {
+  const { state, change, controls } = useDesk();
+  const sheet = controls.brief;
+  if (!sheet) return null;
+  const brief = state.brief;
+  const set = (changes: Partial<Brief>) =>
+    change((old) => ({ ...old, brief: { ...old.brief, ...changes } }));
+  const choice = (name: string) => sheet.choices.find((one) => one.name === name);
+  const control = (name: string) => sheet.controls.find((one) => one.name === name);
+  const tempo = control("bpm");
+  const a4 = control("a4_hz");
+  return (
+    <div className="brief">
+      <div className="brief-wishes">
+        <div className="brief-row">
+          {tempo && (
+            <Slider control={tempo} value={brief.bpm} onChange={(bpm) => set({ bpm })} big />
+          )}
+          {a4 && <Slider control={a4} value={brief.a4_hz} onChange={(a4_hz) => set({ a4_hz })} />}
+        </div>
+        <div className="brief-row">
+          <label className="dial-choice">
+            Key
+            <span className="d-flex gap-1">
+              <select
+                className="form-select form-select-sm"
+                aria-label="Tonic"
+                value={brief.tonic}
+                onChange={(event) => set({ tonic: event.target.value as Brief["tonic"] })}
+              >
+                {choice("tonic")?.options.map((tonic) => (
+                  <option key={tonic}>{tonic}</option>
+                ))}
+              </select>
+              <select
+                className="form-select form-select-sm"
+                aria-label="Mode"
+                value={brief.mode}
+                onChange={(event) => set({ mode: event.target.value as Brief["mode"] })}
+              >
+                {choice("mode")?.options.map((mode) => (
+                  <option key={mode}>{mode}</option>
+                ))}
+              </select>
+            </span>
+          </label>
+          <ChordRoots brief={brief} tonics={choice("tonic")?.options ?? []} set={set} />
+        </div>
+        <KickBeats brief={brief} set={set} />
+        <div className="schools">
+          {["sub_owner", "cure", "low_cut"].map((name) => {
+            const school = choice(name);
+            return (
+              school && (
+                <fieldset key={name} title={school.help}>
+                  <legend>{school.label}</legend>
+                  {school.options.map((option) => (
+                    <label key={option} className="school">
+                      <input
+                        type="radio"
+                        name={name}
+                        checked={brief[name as "cure"] === option}
+                        onChange={() => set({ [name]: option })}
+                      />
+                      {option}
+                    </label>
+                  ))}
+                  <p className="why">{school.help}</p>
+                </fieldset>
+              )
+            );
+          })}
+        </div>
+      </div>
+      <Derived />
+    </div>
+  );
+}
+
+type Set = (changes: Partial<Brief>) => void;
+
+function ChordRoots({ brief, tonics, set }: { brief: Brief; tonics: string[]; set: Set }) {
+  const roots = brief.chord_roots;
+  const change = (next: string[]) => set({ chord_roots: next as Brief["chord_roots"] });
+  return (
+    <fieldset className="chord-roots">
+      <legend>Chord root per bar</legend>
+      {roots.map((root, bar) => (
+        <select
+          key={bar}
+          className="form-select form-select-sm"
+          aria-label={`Chord root of bar ${bar + 1}`}
+          value={root}
+          onChange={(event) => change(roots.with(bar, event.target.value as typeof root))}
+        >
+          <option value="tonic">tonic ({brief.tonic})</option>
+          {tonics.map((tonic) => (
+            <option key={tonic}>{tonic}</option>
+          ))}
+        </select>
+      ))}
+      <span className="d-flex gap-1">
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          disabled={roots.length >= 4}
+          onClick={() => change([...roots, "tonic"])}
+        >
+          + bar
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          disabled={roots.length <= 1}
+          onClick={() => change(roots.slice(0, -1))}
+        >
+          − bar
+        </Button>
+      </span>
+    </fieldset>
+  );
+}
+
+function KickBeats({ brief, set }: { brief: Brief; set: Set }) {
+  const on = new Set(brief.kick_beats);
+  return (
+    <fieldset className="grid-16">
+      <legend>Kicks in the bar</legend>
+      {Array.from({ length: 16 }, (_, n) => 1 + n / 4).map((beat) => (
+        <button
+          key={beat}
+          type="button"
+          className={`cell${beat % 1 === 0 ? " cell-beat" : ""}`}
+          aria-pressed={on.has(beat)}
+          aria-label={`Kick on beat ${beat}`}
+          disabled={on.has(beat) && on.size === 1}
+          onClick={() => {
+            const next = on.has(beat) ? [...on].filter((b) => b !== beat) : [...on, beat];
+            set({ kick_beats: next.sort((a, b) => a - b) });
+          }}
+        >
+          {beat % 1 === 0 ? beat : "·"}
+        </button>
+      ))}
+    </fieldset>
+  );
+}
+
+function Derived() {
+  const { facts } = useDesk();
+  const ms = new Map(facts.note_values.map(({ value, ms }) => [value, ms]));
+  return (
+    <div className="brief-facts">
+      <p className="big-facts">
+        <span>
+          <b>{facts.beat_ms.toFixed(1)}</b> ms a beat
+        </span>
+        <span>
+          <b>{facts.bar_ms.toFixed(0)}</b> ms a bar
+        </span>
+      </p>
+      <table className="values">
+        <caption>Note values in ms</caption>
+        <thead>
+          <tr>
+            <th scope="col"></th>
+            <th scope="col">dotted</th>
+            <th scope="col">straight</th>
+            <th scope="col">triplet</th>
+          </tr>
+        </thead>
+        <tbody>
+          {VALUES.map((part) => (
+            <tr key={part}>
+              <th scope="row">1/{part}</th>
+              {[".", "", "t"].map((mark) => (
+                <td key={mark}>{ms.get(`1/${part}${mark}`)?.toFixed(1)}</td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="low-notes" role="list" aria-label="Low notes of the key">
+        {facts.low_notes.map((note) => (
+          <span
+            key={note.note}
+            role="listitem"
+            className={`low-note${note.is_tonic ? " tonic" : ""}${note.club_plays_it ? "" : " too-low"}`}
+            title={note.club_plays_it ? "" : "Below what a usual club system still plays at level"}
+          >
+            <b>{note.note}</b> {note.hz.toFixed(1)}
+            {!note.club_plays_it && (
+              <span className="visually-hidden"> too low for most clubs</span>
+            )}
+          </span>
+        ))}
+      </div>
+      <p className="why">Hz. Struck through: below what a usual club system still plays.</p>
+    </div>
+  );
+}

@@ -1,0 +1,162 @@
+import { useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { api, type AnswerView, type Overlap } from "../../api/client";
+import { Controls } from "../../bench/Controls";
+import { decibels, maybe, millis, signed } from "../../bench/scale";
+import { useDesk } from "../../track/context";
+
+/** The bass out of the kick's way: solved, then one's own. */
+export function DuckStep() {
+  const { state, change, controls, answer, say } = useDesk();
+  const [solving, setSolving] = useState(false);
+  const sheet = controls.duck;
+  if (!sheet) return null;
+  const solve = async () => {
+    setSolving(true);
+    try {
+      const solved = await api.solve(state);
+      change((old) => ({ ...old, ducking: true, duck: solved.recipe }));
+      say(
+        solved.recipe.depth_db === 0
+          ? "Kick and bass do not collide: nothing to duck."
+          : solved.complete
+            ? `Solved: the bass gives up ${solved.cost_db.toFixed(1)} dB on average.`
+            : "The kicks leave too little room to end the collision wholly; this is the closest.",
+      );
+    } catch (error) {
+      say((error as Error).message);
+    } finally {
+      setSolving(false);
+    }
+  };
+  return (
+    <div className="step-body">
+      <div className="duck-head">
+        <Button size="sm" disabled={solving} onClick={() => void solve()}>
+          Solve from kick and bass
+        </Button>
+        <Form.Check
+          type="switch"
+          id="ducking"
+          label="Ducking on"
+          checked={state.ducking}
+          onChange={(event) => change((old) => ({ ...old, ducking: event.target.checked }))}
+        />
+        <span className="why">Or drag the two points in the beat window.</span>
+      </div>
+      <Controls
+        sheet={sheet}
+        recipe={state.duck}
+        onChange={(changes) => change((old) => ({ ...old, duck: { ...old.duck, ...changes } }))}
+      />
+      {answer.data && <Compared view={answer.data} dim={answer.stale} />}
+    </div>
+  );
+}
+
+const percent = (value: number) => `${(100 * value).toFixed(0)} %`;
+
+const bands = (hz: number[]) =>
+  hz.length > 3
+    ? `${hz.length}, ${hz[0]?.toFixed(0)}–${hz.at(-1)?.toFixed(0)} Hz`
+    : hz.length
+      ? `${hz.map((one) => one.toFixed(0)).join(", ")} Hz`
+      : "none";
+
+const ROWS: [string, string, (side: Overlap) => string][] = [
+  [
+    "collision per kick",
+    "Time per kick in which the bass is not at least 6 dB under it, low band",
+    (side) => `${millis(side.collision_ms)} · ${maybe(side.collision_share, percent)}`,
+  ],
+  [
+    "kick over bass",
+    "Median level of the kick above the bass while the kick sounds",
+    (side) => maybe(side.kick_over_bass_db, decibels),
+  ],
+  [
+    "sum, worst · mean",
+    "What adding both gives against their energies: +3 in step, 0 unrelated, below −3 cancelling",
+    (side) =>
+      `${maybe(side.summation_worst_db, decibels)} · ${maybe(side.summation_mean_db, decibels)}`,
+  ],
+  [
+    "shared bands",
+    "Third-octave bands in which both are equally strong",
+    (side) => bands(side.shared_bands),
+  ],
+];
+
+function Compared({ view, dim }: { view: AnswerView; dim: boolean }) {
+  const { before, after, duck, level_before, level_after } = view;
+  return (
+    <div className={`compared${dim ? " dim" : ""}`}>
+      <table className="values">
+        <thead>
+          <tr>
+            <th scope="col">Kick and bass</th>
+            <th scope="col">before</th>
+            <th scope="col">ducked</th>
+          </tr>
+        </thead>
+        <tbody>
+          {ROWS.map(([name, help, show]) => (
+            <tr key={name} title={help}>
+              <th scope="row">{name}</th>
+              <td>{show(before)}</td>
+              <td>{show(after)}</td>
+            </tr>
+          ))}
+          <tr>
+            <th scope="row">loudness</th>
+            <td>{level_before.lufs.toFixed(1)} LUFS</td>
+            <td>{level_after.lufs.toFixed(1)} LUFS</td>
+          </tr>
+          <tr>
+            <th scope="row">true peak</th>
+            <td>{decibels(level_before.true_peak_dbtp)}TP</td>
+            <td>{decibels(level_after.true_peak_dbtp)}TP</td>
+          </tr>
+        </tbody>
+      </table>
+      <table className="values">
+        <thead>
+          <tr>
+            <th scope="col">The curve</th>
+            <th scope="col"></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr>
+            <th scope="row">depth</th>
+            <td>{decibels(duck.depth_db)}</td>
+          </tr>
+          <tr>
+            <th scope="row">is down after</th>
+            <td>{maybe(duck.reaches_depth_ms, (ms) => millis(ms, 1))}</td>
+          </tr>
+          <tr>
+            <th scope="row">is back after</th>
+            <td>
+              {maybe(duck.returns_ms, millis)}
+              {duck.note_value && duck.note_value_difference_ms !== null && (
+                <small>
+                  {" "}
+                  {duck.note_value} {signed(duck.note_value_difference_ms, 0)} ms
+                </small>
+              )}
+            </td>
+          </tr>
+          <tr className={duck.slack_ms !== null && duck.slack_ms < 0 ? "beyond" : ""}>
+            <th scope="row">slack to the next kick</th>
+            <td>{maybe(duck.slack_ms, millis)}</td>
+          </tr>
+          <tr className={duck.click_risk > 12 ? "beyond" : ""}>
+            <th scope="row">click risk, limit 12</th>
+            <td>{duck.click_risk.toFixed(1)} dB/ms</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  );
+}

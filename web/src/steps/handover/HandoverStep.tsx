@@ -1,0 +1,67 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Button } from "react-bootstrap";
+import { api, zipAddress } from "../../api/client";
+import { useDesk } from "../../track/context";
+
+const size = (bytes: number) =>
+  bytes < 10_000 ? `${(bytes / 1000).toFixed(1)} kB` : `${(bytes / 1000).toFixed(0)} kB`;
+
+/** Everything that leaves, as one ZIP. */
+export function HandoverStep() {
+  const { track, saving, flush, say } = useDesk();
+  const [stored, setStored] = useState(false);
+  useEffect(() => {
+    setStored(false);
+    flush().then(
+      () => setStored(true),
+      () => setStored(false),
+    );
+  }, [flush, track.revision]);
+  const list = useQuery({
+    queryKey: ["handover", track.id, track.revision, track.name],
+    queryFn: () => api.handover(track.id),
+    enabled: stored,
+    placeholderData: (old) => old,
+  });
+  const download = async () => {
+    try {
+      await flush();
+      const link = document.createElement("a");
+      link.href = zipAddress(track.id);
+      link.download = "";
+      link.click();
+    } catch {
+      say("The track is not saved yet, so its files would be old ones.");
+    }
+  };
+  return (
+    <div className="step-body handover">
+      <div>
+        <Button disabled={saving === "stale"} onClick={() => void download()}>
+          Download the ZIP
+        </Button>
+        <table className="values">
+          <caption>What it holds</caption>
+          <tbody>
+            {list.data?.files.map((file) => (
+              <tr key={file.name}>
+                <th scope="row">{file.name}</th>
+                <td>{size(file.bytes)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p className="why">
+          The one-shot peaks at −1 dBFS, 24 bit, with root note and fine tune for samplers. The
+          loop’s parts keep their levels among each other. Low frequencies at club level damage
+          hearing without sounding loud: follow the local rules on noise exposure.
+        </p>
+        {list.error && <p role="alert">{list.error.message}</p>}
+      </div>
+      <pre className="sheet" tabIndex={0} aria-label="Track sheet">
+        {list.data?.sheet}
+      </pre>
+    </div>
+  );
+}

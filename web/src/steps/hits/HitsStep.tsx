@@ -1,0 +1,58 @@
+import type { KickRecipe } from "../../api/client";
+import { Controls } from "../../bench/Controls";
+import { useDesk } from "../../track/context";
+import { KickNumbers } from "../KickNumbers";
+import { Source } from "../Source";
+
+/** The kick: made from its recipe, or a file of one's own. */
+export function HitsStep() {
+  const { state, change, controls } = useDesk();
+  const kick = state.kick;
+  const sheet = controls[kick.kind === "made" ? "kick" : "imported_kick"];
+  if (!sheet) return null;
+  return (
+    <div className="step-body">
+      <KickNumbers />
+      <Source
+        as="kick"
+        imported={kick.kind === "imported" ? kick : null}
+        onMade={() =>
+          change((old) =>
+            old.kick.kind === "made"
+              ? old
+              : { ...old, kick: { kind: "made", recipe: made(controls) } },
+          )
+        }
+      />
+      {kick.kind === "made" ? (
+        <Controls
+          sheet={sheet}
+          recipe={kick.recipe}
+          onChange={(changes) =>
+            change((old) =>
+              old.kick.kind === "made"
+                ? { ...old, kick: { ...old.kick, recipe: { ...old.kick.recipe, ...changes } } }
+                : old,
+            )
+          }
+        />
+      ) : (
+        <Controls
+          sheet={sheet}
+          recipe={kick}
+          onChange={(changes) =>
+            change((old) =>
+              old.kick.kind === "imported" ? { ...old, kick: { ...old.kick, ...changes } } : old,
+            )
+          }
+        />
+      )}
+    </div>
+  );
+}
+
+function made(controls: ReturnType<typeof useDesk>["controls"]): KickRecipe {
+  const sheet = controls.kick;
+  const fields = [...(sheet?.controls ?? []), ...(sheet?.choices ?? [])];
+  return Object.fromEntries(fields.map((field) => [field.name, field.default])) as never;
+}

@@ -1,0 +1,16 @@
+/** The order of work; names as in the addresses and the server's routers. */
+export const STEPS = [
+  { id: "brief", name: "Brief", what: "key, tempo, who owns the sub" },
+  { id: "hits", name: "Hits", what: "the kick" },
+  { id: "tune", name: "Tune", what: "the kick to the key" },
+  { id: "line", name: "Line", what: "the bass" },
+  { id: "duck", name: "Duck", what: "bass out of the kick’s way" },
+  { id: "handover", name: "Hand over", what: "files to take along" },
+  { id: "log", name: "Log", what: "kept versions" },
+] as const;
+
+export type StepId = (typeof STEPS)[number]["id"];
+export const isStep = (id: string | undefined): id is StepId =>
+  STEPS.some((step) => step.id === id);
+/** Steps that are about the kick alone. */
+export const ALONE: StepId[] = ["hits", "tune"];

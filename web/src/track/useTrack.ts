@@ -1,0 +1,145 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, Problem, type SavedTrack, type TrackState } from "../api/client";
+
+const QUIET_MS = 350;
+
+export type Saving = "saved" | "waiting" | "stale" | "failed";
+
+export interface TrackDesk {
+  track: SavedTrack;
+  state: TrackState;
+  saving: Saving;
+  trouble: string | null;
+  change: (next: (old: TrackState) => TrackState) => void;
+  undo: () => void;
+  redo: () => void;
+  rename: (name: string) => void;
+  /** Resolves when everything up to now is stored. */
+  flush: () => Promise<void>;
+  reload: () => void;
+}
+
+/** The working state of a track: changed at once, stored when the hand rests. */
+export function useTrack(opened: SavedTrack): TrackDesk {
+  const queries = useQueryClient();
+  const [track, setTrack] = useState(opened);
+  const [state, setState] = useState(opened.state);
+  const [saving, setSaving] = useState<Saving>("saved");
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const current = useRef({ state: opened.state, revision: opened.revision, dirty: false });
+  const timer = useRef<number | undefined>(undefined);
+  const line = useRef<Promise<void>>(Promise.resolve());
+  const id = opened.id;
+
+  const take = useCallback(
+    (saved: SavedTrack) => {
+      current.current = { state: saved.state, revision: saved.revision, dirty: false };
+      setTrack(saved);
+      setState(saved.state);
+      setSaving("saved");
+      setTrouble(null);
+      queries.setQueryData(["track", id], saved);
+    },
+    [id, queries],
+  );
+
+  const fail = useCallback((error: unknown) => {
+    setSaving(error instanceof Problem && error.kind === "stale" ? "stale" : "failed");
+    setTrouble(error instanceof Error ? error.message : String(error));
+  }, []);
+
+  const store = useCallback(async () => {
+    const now = current.current;
+    if (!now.dirty) return;
+    const sent = now.state;
+    now.dirty = false;
+    try {
+      const saved = await api.save(id, sent, now.revision);
+      now.revision = saved.revision;
+      setTrack(saved);
+      setTrouble(null);
+      if (current.current.state === sent) setSaving("saved");
+      queries.setQueryData(["track", id], saved);
+    } catch (error) {
+      now.dirty = true;
+      throw error;
+    }
+  }, [id, queries]);
+
+  /** One thing after another: saving, undoing, saving. */
+  const inLine = useCallback(
+    (work: () => Promise<void>) => {
+      line.current = line.current.then(work).catch(fail);
+      return line.current;
+    },
+    [fail],
+  );
+
+  const flush = useCallback(async () => {
+    window.clearTimeout(timer.current);
+    await inLine(store);
+    if (current.current.dirty) throw new Error("Not saved yet.");
+  }, [inLine, store]);
+
+  const change = useCallback(
+    (next: (old: TrackState) => TrackState) => {
+      const changed = next(current.current.state);
+      if (changed === current.current.state) return;
+      current.current.state = changed;
+      current.current.dirty = true;
+      setState(changed);
+      setSaving((old) => (old === "stale" ? old : "waiting"));
+      window.clearTimeout(timer.current);
+      timer.current = window.setTimeout(() => void inLine(store), QUIET_MS);
+    },
+    [inLine, store],
+  );
+
+  const step = useCallback(
+    (move: (id: number) => Promise<SavedTrack>) => {
+      window.clearTimeout(timer.current);
+      void inLine(async () => {
+        await store();
+        take(await move(id));
+      });
+    },
+    [id, inLine, store, take],
+  );
+
+  useEffect(() => {
+    const leave = (event: BeforeUnloadEvent) => {
+      if (current.current.dirty) event.preventDefault();
+    };
+    window.addEventListener("beforeunload", leave);
+    return () => {
+      window.removeEventListener("beforeunload", leave);
+      window.clearTimeout(timer.current);
+      if (current.current.dirty) void inLine(store);
+    };
+  }, [inLine, store]);
+
+  return {
+    track,
+    state,
+    saving,
+    trouble,
+    change,
+    undo: useCallback(() => step(api.undo), [step]),
+    redo: useCallback(() => step(api.redo), [step]),
+    rename: useCallback(
+      (name: string) =>
+        void inLine(async () => {
+          const renamed = await api.rename(id, name);
+          setTrack((old) => ({ ...old, name: renamed.name }));
+          await queries.invalidateQueries({ queryKey: ["tracks"] });
+        }),
+      [id, inLine, queries],
+    ),
+    flush,
+    reload: useCallback(
+      () => void inLine(async () => take(await api.open(id))),
+      [id, inLine, take],
+    ),
+  };
+}
