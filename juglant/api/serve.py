@@ -22,6 +22,8 @@ def _listening(port: int) -> socket.socket:
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind(("127.0.0.1", port))
+        # Whoever connects before the first answer waits rather than being turned away.
+        listener.listen()
     except OSError as error:
         listener.close()
         raise UserError(

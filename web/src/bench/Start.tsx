@@ -24,7 +24,8 @@ export function Start() {
   if (!tracks.data) return null;
   const last = Number(localStorage.getItem(LAST));
   const open = tracks.data.find((track) => track.id === last) ?? tracks.data[0];
-  if (open && !search.has("new")) return <Navigate to={`/tracks/${open.id}/hits`} replace />;
+  if (open && !search.has("new") && create.isIdle)
+    return <Navigate to={`/tracks/${open.id}/hits`} replace />;
   return (
     <main className="start">
       <h1>Juglant</h1>

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState, type ComponentType } from "react";
 import { Button } from "react-bootstrap";
 import { Navigate, NavLink, useNavigate, useParams } from "react-router";
 import {
@@ -12,6 +12,13 @@ import {
   type TrackState,
 } from "../api/client";
 import type { Hearing } from "../audio/player";
+import { BriefStep } from "../steps/brief/BriefStep";
+import { DuckStep } from "../steps/duck/DuckStep";
+import { HandoverStep } from "../steps/handover/HandoverStep";
+import { HitsStep } from "../steps/hits/HitsStep";
+import { LineStep } from "../steps/line/LineStep";
+import { LogStep } from "../steps/log/LogStep";
+import { TuneStep } from "../steps/tune/TuneStep";
 import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
 import { DeskContext, type Desk, type Trial } from "../track/context";
 import { useLatest } from "../track/latest";
@@ -27,16 +34,14 @@ import { useDrop } from "./useDrop";
 import { useListening } from "./useListening";
 import { useShortcuts } from "./useShortcuts";
 
-const VIEWS: Record<StepId, ReturnType<typeof lazy>> = {
-  brief: lazy(async () => ({ default: (await import("../steps/brief/BriefStep")).BriefStep })),
-  hits: lazy(async () => ({ default: (await import("../steps/hits/HitsStep")).HitsStep })),
-  tune: lazy(async () => ({ default: (await import("../steps/tune/TuneStep")).TuneStep })),
-  line: lazy(async () => ({ default: (await import("../steps/line/LineStep")).LineStep })),
-  duck: lazy(async () => ({ default: (await import("../steps/duck/DuckStep")).DuckStep })),
-  handover: lazy(async () => ({
-    default: (await import("../steps/handover/HandoverStep")).HandoverStep,
-  })),
-  log: lazy(async () => ({ default: (await import("../steps/log/LogStep")).LogStep })),
+const VIEWS: Record<StepId, ComponentType> = {
+  brief: BriefStep,
+  hits: HitsStep,
+  tune: TuneStep,
+  line: LineStep,
+  duck: DuckStep,
+  handover: HandoverStep,
+  log: LogStep,
 };
 
 /** What a step begins by listening to. */
@@ -218,10 +223,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     "mod+z": desk.undo,
     "mod+shift+z": desk.redo,
     "mod+y": desk.redo,
-    "mod+s": () => {
-      void go(`/tracks/${track.id}/log`);
-      window.setTimeout(() => document.getElementById("keep-note")?.focus(), 50);
-    },
+    "mod+s": () => void go(`/tracks/${track.id}/log`, { state: { keep: true } }),
     "?": () => setHelp(true),
     escape: () => setTrial(null),
   });
@@ -256,7 +258,10 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
               <NavLink key={id} to={`/tracks/${track.id}/${id}`} title={`${what} (${n + 1})`}>
                 <span>{name}</span>
                 {open > 0 && (
-                  <span className="count" aria-label={`${open} findings`}>
+                  <span
+                    className="count"
+                    aria-label={open === 1 ? "1 finding" : `${open} findings`}
+                  >
                     {open}
                   </span>
                 )}
@@ -275,9 +280,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         <main className="centre">
           <BeatWindow alone={alone} player={listening.player} />
           <section className="step" aria-label={STEPS.find(({ id }) => id === step)?.name}>
-            <Suspense fallback={null}>
-              <View />
-            </Suspense>
+            <View />
           </section>
         </main>
         <Ladder />

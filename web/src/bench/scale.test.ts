@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Control } from "../api/client";
-import { cents, onStep, placeOf, shownValue, valueAt } from "./scale";
+import { cents, decibels, onStep, placeOf, shownValue, valueAt } from "./scale";
 
 const control = (changes: Partial<Control>): Control => ({
   name: "x",
@@ -45,4 +45,7 @@ test("numbers are shown to the digits of their step, with a real minus", () => {
   expect(shownValue(control({ step: 0.5 }), 3)).toBe("3.0");
   expect(cents(-27.4)).toBe("−27 ¢");
   expect(cents(3.14)).toBe("+3.1 ¢");
+  expect(cents(-0.04)).toBe("±0.0 ¢");
+  expect(decibels(-0.04)).toBe("0.0 dB");
+  expect(decibels(-3)).toBe("−3.0 dB");
 });

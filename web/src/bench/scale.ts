@@ -39,10 +39,11 @@ export function signed(value: number, digits: number): string {
 
 export const cents = (value: number) => `${signed(value, Math.abs(value) < 10 ? 1 : 0)} ¢`;
 export const semitones = (value: number) => `${signed(value, 2)} st`;
-export const decibels = (value: number, digits = 1) =>
-  `${(value < 0 ? "−" : "") + Math.abs(value).toFixed(digits)} dB`;
-export const millis = (value: number, digits = 0) =>
-  `${(value < 0 ? "−" : "") + Math.abs(value).toFixed(digits)} ms`;
+
+/** Without a plus, but with a real minus unless it rounds to nothing. */
+const minus = (value: number, digits: number) => signed(value, digits).replace(/^[+±]/, "");
+export const decibels = (value: number, digits = 1) => `${minus(value, digits)} dB`;
+export const millis = (value: number, digits = 0) => `${minus(value, digits)} ms`;
 /** A number that may not exist; the reason is shown elsewhere. */
 export const maybe = (value: number | null, show: (value: number) => string) =>
   value === null ? "–" : show(value);

@@ -10,7 +10,7 @@ const writes = (element: Element | null) =>
 /** A button reached by keyboard keeps its own space bar; one clicked with the mouse does not. */
 const keepsSpace = (element: Element | null) =>
   element instanceof HTMLElement &&
-  element.matches("button, a, [role=button], summary") &&
+  element.matches("button, [role=button], summary") &&
   element.matches(":focus-visible");
 
 /** Keys as in the list behind "?": single letters, or "mod+z" and "mod+shift+z". */

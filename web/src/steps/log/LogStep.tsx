@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
+import { useLocation } from "react-router";
 import { api, type Hit, type KeptVersion, type Overlap } from "../../api/client";
 import { cents, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
@@ -10,6 +11,12 @@ export function LogStep() {
   const { track, state, change, say } = useDesk();
   const queries = useQueryClient();
   const [note, setNote] = useState("");
+  const field = useRef<HTMLInputElement>(null);
+  const location = useLocation();
+  // Called up to keep a version: the note is what comes next.
+  useEffect(() => {
+    if ((location.state as { keep?: boolean } | null)?.keep) field.current?.focus();
+  }, [location]);
   const versions = useQuery({
     queryKey: ["versions", track.id],
     queryFn: () => api.versions(track.id),
@@ -35,7 +42,7 @@ export function LogStep() {
       >
         <Form.Control
           size="sm"
-          id="keep-note"
+          ref={field}
           aria-label="Note for this version"
           placeholder="What did you do, and why? In a month you will not know."
           value={note}

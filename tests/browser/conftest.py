@@ -1,0 +1,66 @@
+"""One browser for all tests of a worker; a demo server, or a studio of one's own."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page
+
+from tests.browser.serving import HEIGHT, WIDTH, Server, chromium, serving
+
+# What leaves for the loudspeakers is measured on its way.
+TAP = """
+const connect = AudioNode.prototype.connect;
+AudioNode.prototype.connect = function (to, ...rest) {
+  if (to instanceof AudioDestinationNode) {
+    const tap = this.context.createAnalyser();
+    tap.fftSize = 32768;
+    connect.call(this, tap);
+    window.heard = () => {
+      const samples = new Float32Array(tap.fftSize);
+      tap.getFloatTimeDomainData(samples);
+      return samples.reduce((most, one) => Math.max(most, Math.abs(one)), 0);
+    };
+  }
+  return connect.call(this, to, ...rest);
+};
+"""
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with chromium() as browser:
+        yield browser
+
+
+@pytest.fixture
+def studio(tmp_path: Path) -> Iterator[Server]:
+    with serving("--data", str(tmp_path / "data")) as server:
+        yield server
+
+
+@pytest.fixture
+def demo() -> Iterator[Server]:
+    with serving("--demo") as server:
+        yield server
+
+
+@pytest.fixture
+def page(browser: Browser) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": WIDTH, "height": HEIGHT}, accept_downloads=True)
+    page = context.new_page()
+    page.add_init_script(TAP)
+    troubles: list[str] = []
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    page.on("console", lambda said: troubles.append(said.text) if "Security Policy" in said.text else None)
+    page.on(
+        "request",
+        lambda asked: (
+            None
+            if asked.url.startswith(("http://127.0.0.1:", "data:", "blob:"))
+            else troubles.append(asked.url)
+        ),
+    )
+    yield page
+    context.close()
+    assert troubles == []

@@ -1,0 +1,96 @@
+"""A real server in a process of its own, and a real browser."""
+
+import re
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
+    "--disable-background-networking", "--disable-component-update",
+    "--autoplay-policy=no-user-gesture-required",
+]  # fmt: skip
+WIDTH, HEIGHT = 1280, 800
+
+
+class Server:
+    """`juglant serve`, its address read off what it prints."""
+
+    def __init__(self, *arguments: str) -> None:
+        command = [sys.executable, "-m", "juglant", "serve", "--port", "0", *arguments]
+        self.process = subprocess.Popen(
+            command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+        )
+        assert self.process.stdout is not None
+        said = self.process.stdout.readline()
+        found = re.search(r"http://127\.0\.0\.1:\d+", said)
+        assert found, said
+        self.address = found[0]
+
+    def kill(self) -> None:
+        """As a power cut would."""
+        self.process.kill()
+        self.process.wait()
+        assert self.process.stdout is not None
+        self.process.stdout.close()
+
+    def stop(self) -> None:
+        self.process.terminate()
+        self.process.wait()
+        assert self.process.stdout is not None
+        self.process.stdout.close()
+
+
+@contextmanager
+def serving(*arguments: str) -> Iterator[Server]:
+    server = Server(*arguments)
+    try:
+        yield server
+    finally:
+        if server.process.poll() is None:
+            server.stop()
+
+
+@contextmanager
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield browser
+        browser.close()
+
+
+def settled(page: Page) -> None:
+    """Everything that was asked for has arrived and is drawn."""
+    expect(page.locator(".beat .kick-area").nth(1)).to_be_attached()
+    expect(page.locator(".step > *").first).to_be_visible()
+    expect(page.locator(".dim")).to_have_count(0)
+
+
+def go(page: Page, step: str) -> None:
+    page.get_by_role("navigation", name="Steps").get_by_role("link", name=step).click()
+    expect(page.get_by_role("region", name=step)).to_be_visible()
+    settled(page)
+
+
+def saved(page: Page) -> None:
+    expect(page.locator(".saving")).to_have_text("saved")
+
+
+DROP = """([name, data]) => {
+  const bytes = Uint8Array.from(atob(data), (letter) => letter.charCodeAt(0));
+  const carried = new DataTransfer();
+  carried.items.add(new File([bytes], name));
+  for (const type of ["dragover", "drop"])
+    window.dispatchEvent(new DragEvent(type, { dataTransfer: carried, cancelable: true }));
+}"""
+
+
+def drop(page: Page, path: Path) -> None:
+    """Let go of a file above the page."""
+    import base64
+
+    page.evaluate(DROP, [path.name, base64.b64encode(path.read_bytes()).decode()])

@@ -1,0 +1,81 @@
+"""What goes wrong, told where it belongs, and nothing lost by it."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.serving import Server, drop, go, saved, serving, settled
+from tests.files_made import BAD, KICK, written
+
+
+def _depth(page: Page, value: str) -> None:
+    depth = page.get_by_label("Depth, typed, in dB")
+    depth.fill(value)
+    depth.press("Enter")
+
+
+def test_a_second_tab_is_told_and_its_state_is_kept(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/duck")
+    settled(page)
+    other = page.context.new_page()
+    other.goto(f"{demo.address}/tracks/1/duck")
+    settled(other)
+    _depth(other, "17")
+    saved(other)
+    _depth(page, "9")
+    expect(page.get_by_role("alert")).to_contain_text("changed elsewhere")
+    expect(page.locator(".saving")).to_have_text("changed elsewhere")
+    page.get_by_role("button", name="Keep mine as a version").click()
+    expect(page.get_by_label("Depth, typed, in dB")).to_have_value("17.0")
+    go(page, "Log")
+    expect(page.get_by_role("list", name="Kept versions")).to_contain_text("ducked 9 dB")
+
+
+@pytest.mark.parametrize("name", ["ZIP", "NaN", "silent", "truncated", "eight channels"])
+def test_a_bad_file_gets_a_sentence_and_the_kick_stays(
+    page: Page, demo: Server, tmp_path: Path, name: str
+) -> None:
+    page.goto(f"{demo.address}/tracks/1/hits")
+    settled(page)
+    note = page.locator(".number-big b").inner_text()
+    file = tmp_path / "my 🙂 kick.wav"
+    file.write_bytes(BAD[name][0])
+    drop(page, file)
+    expect(page.locator(".notice")).to_contain_text("my 🙂 kick.wav")
+    expect(page.locator(".notice")).not_to_contain_text("Reading")
+    expect(page.locator(".number-big b")).to_have_text(note)
+    good = tmp_path / "good.flac"
+    good.write_bytes(written(KICK, kind="FLAC"))
+    page.get_by_label("Sound file for the kick").set_input_files(good)
+    expect(page.locator(".source-name")).to_have_text("good.flac")
+
+
+def test_what_was_shown_as_saved_survives_a_killed_server(browser: Browser, tmp_path: Path) -> None:
+    data = str(tmp_path / "data")
+    context = browser.new_context()
+    page = context.new_page()
+    with serving("--data", data) as server:
+        page.goto(server.address)
+        page.get_by_label("Name of the track").fill("Safe")
+        page.get_by_role("button", name="Start a track").click()
+        settled(page)
+        go(page, "Duck")
+        _depth(page, "21")
+        saved(page)
+        server.kill()
+        _depth(page, "25")
+        expect(page.get_by_role("alert").first).to_contain_text("does not answer")
+        expect(page.locator(".saving")).to_have_text("not saved")
+    with serving("--data", data) as server:
+        page.goto(f"{server.address}/tracks/1/duck")
+        settled(page)
+        expect(page.get_by_label("Depth, typed, in dB")).to_have_value("21.0")
+    context.close()
+
+
+def test_a_track_that_is_not_there_leads_back(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/99/duck")
+    expect(page.get_by_role("alert")).to_contain_text("no such track")
+    page.get_by_role("link", name="To the tracks").click()
+    settled(page)
