@@ -6,7 +6,7 @@ import numpy as np
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
-from juglant.api.studio import AtDesk
+from juglant.api.studio import AtDesk, as_json
 from juglant.api.views import AnswerView, answer_view
 from juglant.core import RATE
 from juglant.core.recipes.duck import DuckRecipe
@@ -30,10 +30,10 @@ class Solved(BaseModel):
     complete: bool
 
 
-@router.post("/answer")
-def answer(desk: AtDesk, question: Question) -> AnswerView:
+@router.post("/answer", response_model=AnswerView)
+def answer(desk: AtDesk, question: Question) -> Response:
     """All numbers, pictures and findings of a state."""
-    return answer_view(desk.session, question.state, question.bar, RATE)
+    return as_json(answer_view(desk.session, question.state, question.bar, RATE))
 
 
 @router.post("/sound", response_class=Response)

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
-from juglant.api.studio import AtDesk, Desk
+from juglant.api.studio import AtDesk, Desk, as_json
 from juglant.api.views import KickView, kick_view
 from juglant.core import RATE
 from juglant.core.recipes.brief import Brief
@@ -37,10 +37,10 @@ class ImportedAudio(BaseModel):
     seconds: float
 
 
-@router.post("/hits/kick")
-def preview_kick(desk: AtDesk, question: KickQuestion) -> KickView:
+@router.post("/hits/kick", response_model=KickView)
+def preview_kick(desk: AtDesk, question: KickQuestion) -> Response:
     """The kick's numbers and pictures."""
-    return kick_view(desk.session, question.kick, question.brief, RATE)
+    return as_json(kick_view(desk.session, question.kick, question.brief, RATE))
 
 
 @router.post("/hits/kick/sound", response_class=Response)

@@ -3,6 +3,7 @@
 import socket
 import tempfile
 from pathlib import Path
+from threading import Thread
 
 import uvicorn
 from platformdirs import user_data_path
@@ -18,7 +19,8 @@ STUDIO_FILE = "studio.sqlite"
 
 
 def _listening(port: int) -> socket.socket:
-    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    # Named as TCP, or asyncio leaves Nagle's delay on, and every answer waits 40 ms.
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind(("127.0.0.1", port))
@@ -44,7 +46,7 @@ def warm() -> None:
 
 def _serve(studio: Studio, port: int, note: str) -> None:
     with _listening(port) as listener:
-        warm()
+        Thread(target=warm, daemon=True).start()
         app = create_app(studio)
         address = f"http://127.0.0.1:{listener.getsockname()[1]}"
         print(f"Juglant is ready at {address}\n{note}\nCtrl+C stops it.", flush=True)

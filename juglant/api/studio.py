@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from typing import Annotated
 
-from fastapi import Depends, Request
-from pydantic import ValidationError
+from fastapi import Depends, Request, Response
+from pydantic import BaseModel, ValidationError
 
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Array, Session
@@ -41,6 +41,11 @@ def _desk(request: Request) -> Desk:
 
 
 AtDesk = Annotated[Desk, Depends(_desk)]
+
+
+def as_json(model: BaseModel) -> Response:
+    """A model as the whole response; spares thousands of numbers a second validation."""
+    return Response(model.model_dump_json(), media_type="application/json")
 
 
 def read_state(body: str) -> TrackState:

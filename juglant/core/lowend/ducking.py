@@ -66,7 +66,7 @@ def curve_db(
 
 def apply(x: Array, gain_db: Array) -> Array:
     """`x`, shape (frames,), under a gain of the same shape."""
-    return np.asarray(x * 10 ** (gain_db / 20))
+    return np.asarray(x * np.exp(gain_db * (np.log(10) / 20)))
 
 
 @dataclass(frozen=True)

@@ -54,14 +54,20 @@ class LoopSound:
     samples: Array
 
     @cached_property
+    def _slowed(self) -> tuple[Array, float]:
+        """Its low part, from which level and spectrum are taken: one long transform for both."""
+        return filters.slowed(self.samples, RATE, loop=True)
+
+    @cached_property
     def level(self) -> LowLevel:
         """Low-band level over the loop."""
-        return low_level(self.samples, RATE, loop=True)
+        return low_level(*self._slowed, loop=True)
 
     @cached_property
     def spectrum(self) -> levels.Spectrum:
-        """Power spectrum of the pass."""
-        return levels.Spectrum(self.samples, RATE)
+        """Power spectrum of the pass, up to 1.5 kHz."""
+        energy_s = float(self.samples @ self.samples) / RATE
+        return levels.Spectrum(*self._slowed, energy_s)
 
 
 @dataclass(frozen=True)

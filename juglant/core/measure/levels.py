@@ -5,7 +5,9 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 from pyloudnorm import Meter
-from scipy import fft, signal
+from scipy import fft
+
+from juglant.core.process.filters import filtered
 
 Array = NDArray[np.float64]
 
@@ -18,6 +20,7 @@ BANDS_HZ: dict[str, tuple[float, float]] = {
     "snap": (2000, 5000),
     "air": (5000, 20000),
 }
+_BLOCK_S, _ABSOLUTE_GATE_LUFS, _QUIETEST_LUFS = 0.4, -70.0, -120.0
 _OVERSAMPLING = 8
 _REACH = 24
 
@@ -69,7 +72,23 @@ def _k_weighting(rate: int) -> Array:
 
 def k_weighted(x: Array, rate: int) -> Array:
     """`x` through the two filters of ITU-R BS.1770."""
-    return np.asarray(signal.sosfilt(_k_weighting(rate), x, axis=0))
+    sections = _k_weighting(rate)
+    if x.ndim == 1:
+        return filtered(x, sections)
+    return np.stack([filtered(channel, sections) for channel in x.T], axis=1)
+
+
+def _block_power(x: Array, rate: int) -> Array:
+    """K-weighted power, summed over channels, of the 400 ms that end with each frame."""
+    window = round(_BLOCK_S * rate)
+    weighted = k_weighted(x, rate)
+    power = (weighted * weighted).reshape(weighted.shape[0], -1).sum(axis=1)
+    total = np.concatenate([np.zeros(window + 1), np.cumsum(power)])
+    return np.asarray((total[window:] - total[:-window]) / window)
+
+
+def _lufs(power: float) -> float:
+    return max(-0.691 + 10 * float(np.log10(max(power, 1e-30))), _QUIETEST_LUFS)
 
 
 def momentary_max_lufs(x: Array, rate: int) -> float:
@@ -77,57 +96,74 @@ def momentary_max_lufs(x: Array, rate: int) -> float:
 
     Silence is added on both sides, so that a short hit fits and a long one is met at its best.
     """
-    window = round(0.4 * rate)
-    rest = np.zeros((window, *x.shape[1:]))
-    weighted = k_weighted(np.concatenate([x, rest]), rate)
-    power = (weighted * weighted).reshape(weighted.shape[0], -1).sum(axis=1)
-    total = np.concatenate([np.zeros(window + 1), np.cumsum(power)])
-    mean = float(np.max(total[window:] - total[:-window])) / window
-    return -0.691 + 10 * float(np.log10(max(mean, 1e-30)))
+    rest = np.zeros((round(_BLOCK_S * rate), *x.shape[1:]))
+    return _lufs(float(np.max(_block_power(np.concatenate([x, rest]), rate))))
 
 
 def integrated_lufs(x: Array, rate: int) -> float:
-    """Gated programme loudness of ITU-R BS.1770; at least 0.4 s long."""
-    short = round(0.4 * rate) + 1 - x.shape[0]
-    if short > 0:
-        x = np.concatenate([x, np.zeros((short, *x.shape[1:]))])
-    with np.errstate(divide="ignore"):
-        return max(float(Meter(rate).integrated_loudness(x)), -120.0)
+    """Programme loudness with both gates of ITU-R BS.1770; blocks overlap by three quarters.
+
+    What is shorter than one block is measured as if silence followed.
+    """
+    block = round(_BLOCK_S * rate)
+    if x.shape[0] < block:
+        x = np.concatenate([x, np.zeros((block - x.shape[0], *x.shape[1:]))])
+    power = _block_power(x, rate)[block :: block // 4]
+    gate = 10 ** ((_ABSOLUTE_GATE_LUFS + 0.691) / 10)
+    audible = power[power > gate]
+    if not audible.size:
+        return _QUIETEST_LUFS
+    # The relative gate lies 10 LU under the mean of what passed the absolute one.
+    return _lufs(float(audible[audible > 0.1 * audible.mean()].mean()))
 
 
 class Spectrum:
-    """Power spectrum of a sound of shape (frames,), computed once for several questions."""
+    """Power spectrum of a sound of shape (frames,), computed once for several questions.
 
-    def __init__(self, x: Array, rate: int) -> None:
-        size = fft.next_fast_len(max(x.size, rate // 2), real=True)
-        self.power: Array = np.asarray(np.abs(fft.rfft(x, size)) ** 2, np.float64)
-        self.hz: Array = np.asarray(np.fft.rfftfreq(size, 1 / rate), np.float64)
+    `energy_s` is the energy of the whole sound (amplitude squared times seconds) where `x` is
+    only the low part of it; `rate` may then be any number of Hz.
+    """
+
+    def __init__(self, x: Array, rate: float, energy_s: float | None = None) -> None:
+        size = fft.next_fast_len(max(x.size, int(rate / 2)), real=True)
+        spectrum = fft.rfft(x, size)
+        self.power: Array = np.asarray(spectrum.real**2 + spectrum.imag**2, np.float64)
+        self._step_hz = rate / size
         self._sum = np.concatenate([[0.0], np.cumsum(self.power)])
+        whole = float(self._sum[-1]) if energy_s is None else 0.5 * size * rate * energy_s
+        self._whole = max(whole, 1e-30)
+
+    @property
+    def hz(self) -> Array:
+        """Frequency of every bin of `power`."""
+        return np.asarray(np.arange(self.power.size) * self._step_hz)
+
+    def _below(self, hz: float) -> float:
+        at = min(max(hz / self._step_hz + 0.5, 0.0), float(self.power.size))
+        whole = min(int(at), self.power.size - 1)
+        return float(self._sum[whole] + (at - whole) * self.power[whole])
 
     def energy(self, low_hz: float, high_hz: float) -> float:
         """Energy between two frequencies, bins at the edges shared out."""
-        step = self.hz[1]
-        edges = np.clip(np.array([low_hz, high_hz]) / step + 0.5, 0, self.power.size)
-        low, high = np.interp(edges, np.arange(self._sum.size), self._sum)
-        return float(high - low)
+        return self._below(high_hz) - self._below(low_hz)
 
     def bands_db(self) -> dict[str, float]:
         """Energy of each named band relative to the whole."""
-        whole = max(float(self._sum[-1]), 1e-30)
         return {
-            name: 10 * float(np.log10(max(self.energy(low, high) / whole, 1e-15)))
+            name: 10 * float(np.log10(max(self.energy(low, high) / self._whole, 1e-15)))
             for name, (low, high) in BANDS_HZ.items()
         }
 
     def centroid_hz(self) -> float:
         """Power-weighted mean frequency."""
-        return float(np.sum(self.hz * self.power) / max(float(self._sum[-1]), 1e-30))
+        return float(np.sum(self.hz * self.power)) / self._whole
 
     def flatness(self) -> float:
         """Geometric over arithmetic mean of the power from 20 Hz to 20 kHz, averaged to some
         512 points first so that noise comes near 1; 0 is a tone.
         """
-        inside = self.power[(self.hz >= 20) & (self.hz <= 20000)]
+        first, last = (round(hz / self._step_hz) for hz in (20, 20000))
+        inside = self.power[first : last + 1]
         width = max(1, inside.size // 512)
         smooth = inside[: inside.size // width * width].reshape(-1, width).mean(axis=1)
         smooth = np.maximum(smooth, 1e-12 * max(float(smooth.max()), 1e-30))
@@ -135,10 +171,9 @@ class Spectrum:
 
     def rungs_db(self, midis: range, a4_hz: float) -> list[float]:
         """Energy of each semitone around a MIDI note, in dB re the sound's whole energy."""
-        whole = max(float(self._sum[-1]), 1e-30)
         out = []
         for midi in midis:
             hz = a4_hz * 2 ** ((midi - 69) / 12)
             energy = self.energy(hz * 2 ** (-1 / 24), hz * 2 ** (1 / 24))
-            out.append(10 * float(np.log10(max(energy / whole, 1e-10))))
+            out.append(10 * float(np.log10(max(energy / self._whole, 1e-10))))
         return out

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
+from scipy import fft, ndimage
 
 from juglant.core.measure import sweepfit
 from juglant.core.process.resampling import polyphase
@@ -165,8 +165,8 @@ def _spectral_peak(tail: Tail, start_s: float) -> float:
     piece = tail.samples[a:b] / level
     taper = np.hanning(piece.size + 2)[1:-1]
     piece = (piece - np.sum(piece * taper) / np.sum(taper)) * taper
-    size = max(_FFT, piece.size)
-    spectrum = np.abs(np.fft.rfft(piece, size))
+    size = fft.next_fast_len(max(_FFT, piece.size), real=True)
+    spectrum = np.abs(fft.rfft(piece, size))
     limits = (_LOWEST_HZ * tail.scale, _HIGHEST_HZ * tail.scale)
     low, high = (int(hz * size / tail.rate) for hz in limits)
     return float((low + int(np.argmax(spectrum[low:high]))) * tail.rate / size)
@@ -352,10 +352,15 @@ def _down_s(tail: Tail, db: float) -> float:
 
 def _scale(x: Array, rate: int) -> float:
     """1 where the hit has a low end, more where all of it lies higher."""
-    power = np.abs(np.fft.rfft(x)) ** 2
-    hz = np.fft.rfftfreq(x.size, 1 / rate)
-    low = float(power[(hz > _LOWEST_HZ) & (hz < _SPLIT_HZ)].sum())
-    return _SCALES[0] if low > 0.02 * float(power[hz > _LOWEST_HZ].sum()) else _SCALES[1]
+    factor = max(1, int(rate // _COARSE_HZ))
+    slow = polyphase(x, 1, factor)
+    size = fft.next_fast_len(slow.size, real=True)
+    power = np.abs(fft.rfft(slow, size)) ** 2
+    first, split = (round(hz * factor / rate * size) for hz in (_LOWEST_HZ, _SPLIT_HZ))
+    # Parseval: one-sided power over half the transform's length is energy.
+    rumble, low = (float(part.sum()) * 2 / size * factor for part in (power[:first], power[first:split]))
+    whole = float(x @ x) - rumble
+    return _SCALES[0] if low > 0.02 * whole else _SCALES[1]
 
 
 def measure_tail(x: Array, rate: int) -> TailPitch | str:

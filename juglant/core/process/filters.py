@@ -10,7 +10,7 @@ from typing import Literal
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft, signal
+from scipy import fft
 
 Array = NDArray[np.float64]
 
@@ -58,14 +58,38 @@ def low_cut(kind: LowCut, rate: int) -> Array:
     return np.vstack([cookbook("highpass", 50.0, q, rate) for q in (0.72, 1.96)])
 
 
+@nb.njit(cache=True, fastmath=True)
+def _cascade(x, sections):
+    out = x.copy()
+    for b0, b1, b2, _, a1, a2 in sections:
+        z1 = z2 = 0.0
+        for i in range(out.size):
+            # Never quite zero: what rings on in silence would sink into denormal numbers,
+            # which cost a hundred times as much.
+            v = out[i] + 1e-20
+            y = b0 * v + z1
+            z1 = b1 * v - a1 * y + z2
+            z2 = b2 * v - a2 * y
+            out[i] = y
+    return out
+
+
+def filtered(x: Array, sections: Array) -> Array:
+    """`x`, shape (frames,), through second-order sections, from rest.
+
+    What `scipy.signal.sosfilt` gives, at a fraction of its time.
+    """
+    return np.asarray(_cascade(np.ascontiguousarray(x, dtype=np.float64), np.ascontiguousarray(sections)))
+
+
 def bandpass(x: Array, hz: float, q: float, rate: int) -> Array:
     """`x`, shape (frames,), through a cookbook band-pass."""
-    return np.asarray(signal.sosfilt(cookbook("bandpass", hz, q, rate), x))
+    return filtered(x, cookbook("bandpass", hz, q, rate))
 
 
 def around_loop(x: Array, sections: Array) -> Array:
     """Filter a loop, shape (frames,), as if it had always been running."""
-    return np.asarray(signal.sosfilt(sections, np.concatenate([x, x]))[x.size :])
+    return filtered(np.concatenate([x, x]), sections)[x.size :]
 
 
 @nb.njit(cache=True, fastmath=True)
@@ -105,12 +129,27 @@ def linkwitz_riley_gain(hz: Array, crossover_hz: float) -> tuple[Array, Array]:
 _SPACING_HZ, _MARGIN_S = 3000.0, 0.3
 
 
+def slowed(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
+    """What `x`, shape (frames,), holds below 1.5 kHz, at about 3 kHz, without shift in time.
+
+    `loop` says that the end is followed by the start again; otherwise silence follows.
+    Returns the samples and their exact rate in Hz.
+    """
+    return _kept_low(x, rate, loop, None)
+
+
 def low_band(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
     """The low band, 20-150 Hz, of `x` of shape (frames,), without any shift in time.
 
-    `loop` says that the end is followed by the start again; otherwise silence follows.
-    Returns the band at about 3 kHz, where it is all that there is, and that rate in Hz.
+    `loop` as in `slowed`; returns the band at about 3 kHz, where it is all that there is,
+    and that rate in Hz.
     """
+    return _kept_low(x, rate, loop, LOW_BAND_HZ)
+
+
+def _kept_low(
+    x: Array, rate: float, loop: bool, band_hz: tuple[float, float] | None
+) -> tuple[Array, float]:
     # What the 20 Hz edge rings is gone within the margin; a length that transforms quickly
     # matters more than one that is exactly the loop's.
     margin = round(_MARGIN_S * rate)
@@ -119,14 +158,15 @@ def low_band(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
         padded = np.take(x, np.arange(-margin, size - margin), mode="wrap")
     else:
         padded = np.concatenate([np.zeros(margin), x, np.zeros(size - margin - x.size)])
-    keep = max(2, round(size * _SPACING_HZ / rate / 2))
-    spectrum = fft.rfft(padded)[:keep]
-    hz = np.arange(keep) * rate / size
-    gain = linkwitz_riley_gain(hz, LOW_BAND_HZ[1])[0]
-    gain = gain * linkwitz_riley_gain(hz, LOW_BAND_HZ[0])[1]
+    keep = min(max(2, round(size * _SPACING_HZ / rate / 2)), size // 2 + 1)
+    # Single precision keeps errors 120 dB down, and takes half the time.
+    spectrum = fft.rfft(padded.astype(np.float32))[:keep].astype(np.complex128)
+    if band_hz is not None:
+        hz = np.arange(keep) * rate / size
+        spectrum *= linkwitz_riley_gain(hz, band_hz[1])[0] * linkwitz_riley_gain(hz, band_hz[0])[1]
     count = 2 * (keep - 1)
-    band = fft.irfft(spectrum * gain, count) * (count / size)
+    slow = fft.irfft(spectrum, count) * (count / size)
     slow_rate = rate * count / size
     first = _MARGIN_S * slow_rate
     # The first kept sample is the one nearest to the sound's first.
-    return np.asarray(band[round(first) : round(first + x.size / rate * slow_rate)]), slow_rate
+    return np.asarray(slow[round(first) : round(first + x.size / rate * slow_rate)]), slow_rate

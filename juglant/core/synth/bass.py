@@ -67,7 +67,7 @@ def render_bass(recipe: BassRecipe, brief: Brief, rate: int) -> Array:
         hz = np.full(whole, midi_to_hz(midi, brief.a4_hz))
         tone = oscillate(hz, recipe.wave, rate, "bass")
         line[start : start + whole] += tone * _note_envelope(recipe, whole, held, rate)
-    line = saturation.soft_clip(line, recipe.drive_db, rate)
+    line = saturation.soft_clip(line, recipe.drive_db)
     # Filtered twice round, the second pass kept: what rings past the end rings into the start.
     if recipe.lowpass_hz < 20000.0:
         line = filters.around_loop(line, filters.lowpass_24(recipe.lowpass_hz, rate))

@@ -26,7 +26,10 @@ def rise(time_s: Array, attack_s: float) -> Array:
     """Raised-cosine fade in."""
     if attack_s < 1e-6:
         return np.ones_like(time_s)
-    return np.asarray(0.5 - 0.5 * np.cos(np.pi * np.clip(time_s / attack_s, 0, 1)))
+    out = np.ones_like(time_s)
+    rising = time_s < attack_s
+    out[rising] = 0.5 - 0.5 * np.cos(np.pi * np.maximum(time_s[rising] / attack_s, 0))
+    return out
 
 
 def release(time_s: Array, length_s: float, release_s: float) -> Array:
@@ -41,4 +44,4 @@ def decay(time_s: Array, hold_s: float, decay_s: float, curve: float) -> Array:
     """
     share = np.maximum(time_s - hold_s, 0.0) / decay_s
     shaped = np.where(share < 1, share ** (2.0 ** (1.5 * curve)), share)
-    return np.asarray(10 ** (DECAYED_DB / 20 * shaped))
+    return np.asarray(np.exp(DECAYED_DB / 20 * np.log(10) * shaped))

@@ -57,7 +57,7 @@ def render_kick(recipe: KickRecipe, rate: int, bpm: float) -> Array:
     body *= envelopes.rise(time, recipe.attack_ms / 1000)
     body *= envelopes.decay(time, recipe.hold_ms / 1000, recipe.decay_ms / 1000, recipe.decay_curve)
     body *= envelopes.release(time, total_s, recipe.release_ms / 1000)
-    body = saturation.soft_clip(body, recipe.drive_db, rate)
+    body = saturation.soft_clip(body, recipe.drive_db)
     if recipe.lowpass_hz < 20000.0:
         opened = recipe.lowpass_octaves * np.exp(-time / (recipe.lowpass_decay_ms / 1000))
         body = filters.moving_lowpass(body, recipe.lowpass_hz * 2**opened, rate)

@@ -7,7 +7,7 @@ import { useDesk } from "../../track/context";
 
 /** The bass out of the kick's way: solved, then one's own. */
 export function DuckStep() {
-  const { state, change, controls, answer, say } = useDesk();
+  const { state, shown, change, controls, answer, say } = useDesk();
   const [solving, setSolving] = useState(false);
   const sheet = controls.duck;
   if (!sheet) return null;
@@ -39,14 +39,14 @@ export function DuckStep() {
           type="switch"
           id="ducking"
           label="Ducking on"
-          checked={state.ducking}
+          checked={shown.ducking}
           onChange={(event) => change((old) => ({ ...old, ducking: event.target.checked }))}
         />
         <span className="why">Or drag the two points in the beat window.</span>
       </div>
       <Controls
         sheet={sheet}
-        recipe={state.duck}
+        recipe={shown.duck}
         onChange={(changes) => change((old) => ({ ...old, duck: { ...old.duck, ...changes } }))}
       />
       {answer.data && <Compared view={answer.data} dim={answer.stale} />}

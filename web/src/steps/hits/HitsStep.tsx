@@ -6,8 +6,8 @@ import { Source } from "../Source";
 
 /** The kick: made from its recipe, or a file of one's own. */
 export function HitsStep() {
-  const { state, change, controls } = useDesk();
-  const kick = state.kick;
+  const { shown, change, controls } = useDesk();
+  const kick = shown.kick;
   const sheet = controls[kick.kind === "made" ? "kick" : "imported_kick"];
   if (!sheet) return null;
   return (

@@ -10,7 +10,7 @@ import { Source } from "../Source";
 export function LineStep() {
   const { state, change, controls, shown } = useDesk();
   const patterns = useQuery({ queryKey: ["patterns"], queryFn: api.patterns, staleTime: Infinity });
-  const bass = state.bass;
+  const bass = shown.bass;
   const sheet = controls[bass.kind === "made" ? "bass" : "imported_bass"];
   if (!sheet) return null;
   const set = (changes: Partial<BassRecipe>) =>

@@ -1,0 +1,56 @@
+"""`make screenshots`: one current picture of each main view, from the demo."""
+
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.serving import HEIGHT, WIDTH, chromium, go, saved, serving, settled
+
+FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+def _shoot(page: Page, name: str) -> None:
+    settled(page)
+    page.screenshot(path=FOLDER / f"{name}.png")
+
+
+def main() -> None:
+    """Go through the steps as a newcomer would."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with serving("--demo") as server, chromium() as browser:
+        page = browser.new_page(viewport={"width": WIDTH, "height": HEIGHT}, reduced_motion="reduce")
+        page.goto(server.address)
+        settled(page)
+        for step in ("Brief", "Hits", "Tune", "Line"):
+            go(page, step)
+            _shoot(page, step.lower())
+        page.get_by_role("navigation", name="Steps").get_by_role("link", name="Tune").click()
+        page.get_by_role("button", name="Tune to G1", exact=True).click()
+        expect(page.locator(".number-big b")).to_have_text("G1")
+        saved(page)
+        go(page, "Duck")
+        _shoot(page, "duck-before")
+        page.get_by_role("button", name="Solve the ducking…").click()
+        expect(page.locator(".on-trial strong")).to_contain_text("→")
+        _shoot(page, "finding-on-trial")
+        page.get_by_role("button", name="Take it").click()
+        expect(page.locator(".on-trial")).to_have_count(0)
+        saved(page)
+        expect(page.locator(".notice")).to_have_count(0, timeout=10_000)
+        _shoot(page, "duck")
+        go(page, "Hand over")
+        expect(page.locator(".sheet")).to_contain_text("Open findings")
+        _shoot(page, "hand-over")
+        go(page, "Log")
+        page.get_by_label("Note for this version").fill("kick on G1, ducking solved")
+        page.get_by_role("button", name="Keep this version").click()
+        expect(page.get_by_role("list", name="Kept versions")).to_contain_text("ducking solved")
+        expect(page.locator(".notice")).to_have_count(0, timeout=10_000)
+        _shoot(page, "log")
+        page.get_by_label("Colours").select_option("light")
+        page.goto(f"{server.address}/tracks/3/duck")
+        _shoot(page, "light")
+
+
+if __name__ == "__main__":
+    main()
