@@ -111,16 +111,18 @@ def measure_duck(recipe: DuckRecipe, times_ms: list[float], length_ms: float, bp
     return Duck(depth, reaches, returns, slack, value.value, value.difference_ms, click, {})
 
 
-def needed_db(kick: LowLevel, bass: LowLevel, margin_db: float) -> Array:
+def needed_db(kick: LowLevel, bass: LowLevel, margin_db: float, *, may_vanish: bool = True) -> Array:
     """Least reduction of the bass at each ms of the loop that ends the collision, in dB >= 0.
 
-    Either the bass goes to 6 dB under the kick (and `margin_db` more), or it stops being
-    present at all, whichever is the lesser.
+    The bass goes to 6 dB under the kick (and `margin_db` more); or, with `may_vanish`, stops
+    being present at all where that takes less. The latter supposes that the bass still
+    sounds at its full level elsewhere.
     """
-    under_kick = bass.level_db - (kick.level_db - MARGIN_DB) + margin_db
-    absent = bass.level_db - (float(bass.level_db.max()) - PRESENT_DB) + margin_db
-    needed = np.where(kick.present & bass.present, np.minimum(under_kick, absent), 0.0)
-    return np.asarray(np.maximum(needed, 0.0))
+    needed = bass.level_db - (kick.level_db - MARGIN_DB) + margin_db
+    if may_vanish:
+        absent = bass.level_db - (float(bass.level_db.max()) - PRESENT_DB) + margin_db
+        needed = np.minimum(needed, absent)
+    return np.asarray(np.maximum(np.where(kick.present & bass.present, needed, 0.0), 0.0))
 
 
 def _profile(needed: Array, times_ms: list[float], length_ms: float, before_ms: int) -> Array:
@@ -150,9 +152,13 @@ _SHORTFALL_DB = 0.5
 # Shorter than this a return is heard as a switch rather than as a movement.
 _QUICKEST_RELEASE_MS = 40.0
 _CURVES = (-0.5, 0.0, 0.5, 1.0)
-# Earlier start in ms and margin in dB, tried in turn until the collision is this far gone.
-_TRIES = ((0.0, 1.5), (4.0, 1.5), (8.0, 2.0), (12.0, 3.0))
-_LEFT_SHARE = 0.08
+# Earlier start in ms, margin in dB, and whether the bass may vanish rather than stay under
+# the kick; tried in turn until the collision is this far gone.
+_TRIES = (
+    (0.0, 1.5, True), (4.0, 1.5, True), (8.0, 2.0, True), (12.0, 3.0, True),
+    (4.0, 1.5, False), (12.0, 3.0, False),
+)  # fmt: skip
+_LEFT_SHARE, _DEEPEST_DB = 0.08, 42.0
 
 
 def _lead_ms(needed: Array) -> float:
@@ -167,7 +173,7 @@ def _lead_ms(needed: Array) -> float:
 
 def _fit(needed: Array, gap: float, early_ms: float) -> Solution:
     """The cheapest curve that covers `needed`, begun `early_ms` before it has to be."""
-    depth = float(np.clip(np.ceil(needed.max() * 2) / 2 + 0.5, 3.0, 36.0))
+    depth = float(np.clip(np.ceil(needed.max() * 2) / 2 + 0.5, 3.0, _DEEPEST_DB))
     # The steepest point of the attack is 1.5 times its mean slope.
     attack = round(max(3.0, 1.5 * depth / (0.85 * CLICK_LIMIT_DB_PER_MS)), 1)
     lead = np.ceil(_lead_ms(needed) + 0.7 * attack) + early_ms
@@ -218,8 +224,9 @@ def solve(kick: LowLevel, bass: LowLevel, times_ms: list[float], length_ms: floa
     gap = min(gaps_ms(times_ms, length_ms))
     most = _LEFT_SHARE * float(np.sum(colliding(kick, bass)))
     best: tuple[float, Solution] | None = None
-    for early_ms, margin_db in _TRIES:
-        needed = _profile(needed_db(kick, bass, margin_db), times_ms, length_ms, _BEFORE_MS)
+    for early_ms, margin_db, vanish in _TRIES:
+        wanted = needed_db(kick, bass, margin_db, may_vanish=vanish)
+        needed = _profile(wanted, times_ms, length_ms, _BEFORE_MS)
         if needed.max() <= 0:
             return Solution(DuckRecipe(depth_db=0.0), 0.0, True)
         found = _fit(needed, gap, early_ms)
