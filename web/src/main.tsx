@@ -1,7 +1,13 @@
 import "@fontsource/atkinson-hyperlegible/latin-400.css";
 import "@fontsource/atkinson-hyperlegible/latin-700.css";
 import "bootstrap/dist/css/bootstrap.min.css";
-import "./theme.css";
+import "./look/colours.css";
+import "./look/controls.css";
+import "./look/shell.css";
+import "./look/beat.css";
+import "./look/ladder.css";
+import "./look/steps.css";
+import "./look/notices.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";

@@ -165,8 +165,10 @@ def _kept_low(
         hz = np.arange(keep) * rate / size
         spectrum *= linkwitz_riley_gain(hz, band_hz[1])[0] * linkwitz_riley_gain(hz, band_hz[0])[1]
     count = 2 * (keep - 1)
+    # Turned by the part of a sample that is left, the first kept one is the sound's first.
+    first = margin * count / size
+    part = first - round(first)
+    spectrum *= np.exp(2j * np.pi * np.arange(keep) * (part / count))
     slow = fft.irfft(spectrum, count) * (count / size)
-    slow_rate = rate * count / size
-    first = _MARGIN_S * slow_rate
-    # The first kept sample is the one nearest to the sound's first.
-    return np.asarray(slow[round(first) : round(first + x.size / rate * slow_rate)]), slow_rate
+    kept = slice(round(first), round(first) + round(x.size * count / size))
+    return np.asarray(slow[kept]), rate * count / size

@@ -2,6 +2,8 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import { useDesk } from "../track/context";
 import { Handle } from "./Handle";
 import { cents, maybe } from "./scale";
+import { limited } from "./beat/frame";
+import { useLimits } from "./useLimits";
 import { useSize } from "./useSize";
 
 const FLOOR_DB = -36;
@@ -11,6 +13,7 @@ const PAD = { top: 22, bottom: 10 };
 export function Ladder() {
   const { facts, kick, answer, shown, trial, change } = useDesk();
   const { ref, width, height } = useSize<SVGSVGElement>();
+  const limit = useLimits("bass")("highpass_hz");
   const ladder = facts.ladder;
   const lowest = ladder[0];
   const highest = ladder.at(-1);
@@ -36,7 +39,7 @@ export function Ladder() {
               ...old.bass,
               recipe: {
                 ...old.bass.recipe,
-                highpass_hz: Math.round(Math.min(200, Math.max(20, hz))),
+                highpass_hz: Math.round(limited(hz, limit.low, limit.high)),
               },
             },
           }
@@ -135,7 +138,7 @@ export function Ladder() {
                 </text>
               </g>
             )}
-            {cut !== null && cut > 20 && !trial && (
+            {cut !== null && cut !== limit.off && !trial && (
               <g>
                 <line x1={width - side} x2={width} y1={y(cut)} y2={y(cut)} className="cut-line" />
                 <Handle
@@ -143,8 +146,8 @@ export function Ladder() {
                   y={y(cut)}
                   label="High-pass of the bass"
                   value={cut}
-                  low={20}
-                  high={200}
+                  low={limit.low}
+                  high={limit.high}
                   text={`${cut.toFixed(0)} Hz`}
                   onDrag={(_, dy) => setCut(y.invert(y(cut) + dy))}
                   onNudge={(_, up) => setCut(cut + up)}

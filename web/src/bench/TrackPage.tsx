@@ -23,7 +23,7 @@ import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
 import { DeskContext, type Desk, type Trial } from "../track/context";
 import { useLatest } from "../track/latest";
 import { useTrack } from "../track/useTrack";
-import { BeatWindow } from "./BeatWindow";
+import { BeatWindow } from "./beat/BeatWindow";
 import { Findings } from "./Findings";
 import { Caution, Help } from "./Help";
 import { Ladder } from "./Ladder";

@@ -1,0 +1,97 @@
+import { useDesk } from "../../track/context";
+import { Handle } from "../Handle";
+import { decibels, millis } from "../scale";
+import { useLimits } from "../useLimits";
+import { ends, gainScale, limited, pixelsPerMs, type Scale } from "./frame";
+
+/** The end of a made kick, dragged. */
+export function TailHandle({ x, y }: { x: Scale; y: number }) {
+  const { shown, change } = useDesk();
+  const limit = useLimits("kick")("length_ms");
+  if (shown.kick.kind !== "made" || shown.kick.recipe.length_note !== "ms") return null;
+  const length = shown.kick.recipe.length_ms;
+  const set = (ms: number) =>
+    change((old) =>
+      old.kick.kind === "made"
+        ? {
+            ...old,
+            kick: {
+              ...old.kick,
+              recipe: {
+                ...old.kick.recipe,
+                length_ms: Math.round(limited(ms, limit.low, limit.high)),
+              },
+            },
+          }
+        : old,
+    );
+  return (
+    <Handle
+      x={Math.min(x(length), ends(x)[1])}
+      y={y}
+      label="End of the kick"
+      value={length}
+      low={limit.low}
+      high={limit.high}
+      text={millis(length)}
+      onDrag={(dx) => set(length + dx / pixelsPerMs(x))}
+      onNudge={(right) => set(length + 5 * right)}
+    />
+  );
+}
+
+/** The bottom of the ducking and the return of the bass, dragged. */
+export function DuckHandles({ x, from, height }: { x: Scale; from: number; height: number }) {
+  const { shown, facts, bar, change } = useDesk();
+  const limits = useLimits("duck");
+  const duck = shown.duck;
+  const start = facts.kick_times_ms
+    .map((ms) => ms - bar * facts.bar_ms)
+    .find((ms) => ms >= from - 1 && ms < (x.domain()[1] as number));
+  if (start === undefined || duck.depth_db === 0) return null;
+  const gain = gainScale(height);
+  const set = (changes: Record<string, number>) =>
+    change((old) => {
+      const next = { ...old.duck };
+      for (const [name, value] of Object.entries(changes)) {
+        const { low, high } = limits(name);
+        const rounded = Math.round(limited(value, low, high) * 10) / 10;
+        next[name as "hold_ms" | "depth_db" | "release_ms"] = rounded;
+      }
+      return { ...old, duck: next };
+    });
+  const ms = pixelsPerMs(x);
+  const db = Math.abs(gain(-1) - gain(0));
+  const bottomAt = start - duck.lookahead_ms + duck.attack_ms + duck.hold_ms;
+  const backAt = bottomAt + duck.release_ms;
+  return (
+    <>
+      <Handle
+        x={limited(x(bottomAt), ends(x)[0], ends(x)[1])}
+        y={gain(-duck.depth_db)}
+        label="Depth and hold of the ducking"
+        value={duck.depth_db}
+        low={limits("depth_db").low}
+        high={limits("depth_db").high}
+        text={`${decibels(duck.depth_db)} deep, held ${millis(duck.hold_ms)}`}
+        onDrag={(dx, dy) =>
+          set({ hold_ms: duck.hold_ms + dx / ms, depth_db: duck.depth_db + dy / db })
+        }
+        onNudge={(right, above) =>
+          set({ hold_ms: duck.hold_ms + right, depth_db: duck.depth_db - 0.5 * above })
+        }
+      />
+      <Handle
+        x={limited(x(backAt), ends(x)[0], ends(x)[1])}
+        y={gain(0)}
+        label="Return of the bass"
+        value={duck.release_ms}
+        low={limits("release_ms").low}
+        high={limits("release_ms").high}
+        text={`release ${millis(duck.release_ms)}`}
+        onDrag={(dx) => set({ release_ms: duck.release_ms + dx / ms })}
+        onNudge={(right) => set({ release_ms: duck.release_ms + 2 * right })}
+      />
+    </>
+  );
+}

@@ -1,0 +1,12 @@
+import type { Control } from "../api/client";
+import { useDesk } from "../track/context";
+
+/** The limits of a field, as its recipe gives them. */
+export function useLimits(sheet: "kick" | "bass" | "duck"): (name: string) => Control {
+  const { controls } = useDesk();
+  return (name) => {
+    const found = controls[sheet]?.controls.find((control) => control.name === name);
+    if (!found) throw new Error(`The ${sheet} has no control called ${name}.`);
+    return found;
+  };
+}
