@@ -1,6 +1,8 @@
 """Starting the server."""
 
+import signal
 import socket
+import sys
 import tempfile
 from pathlib import Path
 from threading import Thread
@@ -45,6 +47,8 @@ def warm() -> None:
 
 
 def _serve(studio: Studio, port: int, note: str) -> None:
+    # Stopped from outside, it still clears up what is its own.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     with _listening(port) as listener:
         Thread(target=warm, daemon=True).start()
         app = create_app(studio)

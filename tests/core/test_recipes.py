@@ -1,0 +1,94 @@
+"""Recipes: one place for every limit, and nothing else gets in."""
+
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from juglant.core.recipes.bass import PATTERNS, BassRecipe
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.fields import Control, Recipe, control_sheet
+from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.track import ImportedKick, MadeBass, TrackState
+
+RECIPES: list[type[Recipe]] = [KickRecipe, BassRecipe, DuckRecipe, Brief]
+CONTROLS = [(recipe, control) for recipe in RECIPES for control in control_sheet(recipe).controls]
+
+
+@pytest.mark.parametrize(("recipe", "control"), CONTROLS, ids=lambda one: getattr(one, "name", ""))
+def test_a_control_goes_to_its_limits_and_no_further(recipe: type[Recipe], control: Control) -> None:
+    for value in (control.low, control.high, control.default):
+        assert getattr(recipe.model_validate({control.name: value}), control.name) == value
+    beyond = (control.low - 2 * control.step, control.high + 2 * control.step)
+    for wrong in (*beyond, float("nan"), "loud"):
+        with pytest.raises(ValidationError):
+            recipe.model_validate({control.name: wrong})
+
+
+@pytest.mark.parametrize(("recipe", "control"), CONTROLS, ids=lambda one: getattr(one, "name", ""))
+def test_a_control_explains_itself(recipe: type[Recipe], control: Control) -> None:
+    assert control.help.endswith(".") or control.help.endswith("on.")
+    assert control.group
+    assert 0 < control.step <= control.high - control.low
+    if control.scale == "log":
+        assert control.low > 0
+    if control.off is not None:
+        assert control.off in (control.low, control.high)
+    assert control.name in recipe.model_fields
+
+
+@pytest.mark.parametrize("recipe", RECIPES)
+def test_the_important_ones_come_first(recipe: type[Recipe]) -> None:
+    mains = [control.main for control in control_sheet(recipe).controls]
+    assert mains == sorted(mains, reverse=True)
+    assert any(mains)
+
+
+def test_a_state_reads_back_from_json_as_it_was_and_cannot_be_changed_in_place() -> None:
+    state = TrackState(
+        brief=Brief(
+            bpm=123.45, tonic="Gb", mode="lydian", chord_roots=("Gb", "tonic", "Db"), kick_beats=(1, 3.75)
+        ),
+        kick=ImportedKick(audio="c" * 64, name="🙂.wav", shift_semitones=-1.2345),
+        bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS["gallop"])),
+    )
+    again = TrackState.model_validate_json(state.model_dump_json())
+    assert again == state
+    assert hash(again) == hash(state)
+    with pytest.raises(ValidationError):
+        state.ducking = False  # type: ignore[misc]
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"kick": {"kind": "borrowed"}},
+        {"kick": {"kind": "imported", "audio": "../../etc/passwd", "name": "x"}},
+        {"kick": {"kind": "imported", "audio": "c" * 64, "name": "x" * 201}},
+        {"brief": {"chord_roots": []}},
+        {"brief": {"chord_roots": ["C"] * 5}},
+        {"brief": {"kick_beats": []}},
+        {"brief": {"kick_beats": [5.0]}},
+        {"bass": {"kind": "made", "recipe": {"pattern": []}}},
+        {"bass": {"kind": "made", "recipe": {"pattern": [{"at": 16, "steps": 1}]}}},
+        {"surprise": 1},
+    ],
+)
+def test_what_is_no_state_is_refused(wrong: dict[str, object]) -> None:
+    with pytest.raises(ValidationError):
+        TrackState.model_validate_json(json.dumps(wrong))
+
+
+@given(st.integers(0, 20), st.sampled_from(["tonic", "F#", "Db"]))
+def test_chord_roots_repeat_over_the_bars(bar: int, root: str) -> None:
+    brief = Brief.model_validate({"tonic": "B", "chord_roots": ["B", root]})
+    assert brief.root_of(bar) == ("B" if bar % 2 == 0 or root == "tonic" else root)
+
+
+def test_every_pattern_fits_the_bar() -> None:
+    for name, pattern in PATTERNS.items():
+        assert BassRecipe(pattern=pattern).pattern == pattern, name
+        assert all(step.at + step.steps <= 16.0001 for step in pattern), name

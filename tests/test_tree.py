@@ -1,0 +1,65 @@
+"""What must hold of the tree itself."""
+
+import json
+import re
+import subprocess
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+TRACKED = subprocess.run(
+    ["git", "ls-files"], cwd=ROOT, capture_output=True, text=True, check=False
+).stdout.splitlines()
+TEXTS = [name for name in TRACKED if not name.endswith((".png", "package-lock.json"))]
+
+
+def test_lock_files_pin_everything_and_carry_no_addresses() -> None:
+    locked = (ROOT / "requirements.lock").read_text().splitlines()
+    assert all(re.fullmatch(r"[\w.-]+==[\w.!+-]+", line) for line in locked)
+    lock = json.loads((ROOT / "web/package-lock.json").read_text())
+    assert not [name for name, package in lock["packages"].items() if "resolved" in package]
+    assert "http" not in (ROOT / "requirements.lock").read_text().replace("httpcore", "").replace(
+        "httpx", ""
+    ).replace("httptools", "")
+    wanted = json.loads((ROOT / "web/package.json").read_text())
+    versions = [*wanted["dependencies"].values(), *wanted["devDependencies"].values()]
+    assert all(re.fullmatch(r"\d+\.\d+\.\d+", version) for version in versions)
+
+
+def test_every_dependency_is_locked() -> None:
+    project = (ROOT / "pyproject.toml").read_text()
+    named = re.findall(r'^    "([a-z0-9-]+)",$', project.split("dependencies = [")[1].split("]")[0], re.M)
+    locked = {line.split("==")[0].lower() for line in (ROOT / "requirements.lock").read_text().splitlines()}
+    assert named
+    assert set(named) <= locked
+
+
+def test_every_picture_is_linked_from_the_readme_and_every_link_leads_somewhere() -> None:
+    readme = (ROOT / "README.md").read_text()
+    links = re.findall(r"\]\(([^)#]+)\)", readme)
+    assert all((ROOT / link).exists() for link in links)
+    pictures = {f"docs/screenshots/{path.name}" for path in (ROOT / "docs/screenshots").glob("*.png")}
+    assert pictures <= set(links)
+    assert len(pictures) < 20
+
+
+def test_nothing_is_fetched_from_elsewhere_at_run_time() -> None:
+    allowed = ("http://127.0.0.1", "http://www.w3.org/2000/svg", "https://evil.example", "http://localhost")
+    for name in TEXTS:
+        if not name.startswith(("juglant/", "web/")):
+            continue
+        for address in re.findall(r"https?://[\w./:-]+", (ROOT / name).read_text("utf-8")):
+            assert address.startswith(allowed), f"{name}: {address}"
+
+
+def test_files_are_short_enough_to_read_in_a_sitting() -> None:
+    long = {name for name in TEXTS if len((ROOT / name).read_text("utf-8").splitlines()) > 450}
+    assert long == set()
+
+
+def test_steps_have_the_same_names_on_both_sides() -> None:
+    steps = re.findall(r'id: "(\w+)"', (ROOT / "web/src/steps/steps.ts").read_text())
+    folders = {path.name for path in (ROOT / "web/src/steps").iterdir() if path.is_dir()}
+    assert set(steps) == folders
+    routers = {path.stem for path in (ROOT / "juglant/api").glob("*.py")}
+    # The line has no router yet: its sound and its numbers come with the ducking's answer.
+    assert set(steps) - {"line"} <= routers
