@@ -42,6 +42,8 @@ _PLAIN_SWEEP = 0.12
 # Set on generated hits so that two sigma hold the error nine times in ten: the smallest of
 # several sigmas is an optimistic one, and no fit knows better than _LEAST_CENTS.
 _CAUTION, _LEAST_CENTS, _DOUBT, _SHAPE_DOUBT, _TREND = 1.4, 0.03, 0.15, 0.5, 0.6
+# A flat fit is off by about this share of the sweep that is left where it begins.
+_UNSEEN = 0.7
 # Half confidence is reached at this uncertainty, this share unexplained.
 _HALF_SIGMA_CENTS, _HALF_UNEXPLAINED = 10.0, 0.15
 
@@ -314,9 +316,22 @@ def _follow(tail: Tail, starts: list[float], anchor: Window) -> list[Fit]:
     return [fits[k] for k in sorted(fits)]
 
 
+def _with_what_is_left(fits: list[Fit]) -> list[Fit]:
+    """Windows too late to see the sweep are doubted by what an earlier one says is left of it."""
+    doubted, sweep = [], None
+    for fit in fits:
+        left = 0.0
+        if sweep is not None and fit.share < 0.5:
+            left = _UNSEEN * float(sweep.cents_off(fit.window.start_s))
+        elif fit.share > 0.9:
+            sweep = fit.window
+        doubted.append(Fit(fit.window, float(np.hypot(fit.sigma_cents, left)), fit.share))
+    return doubted
+
+
 def _choose(fits: list[Fit]) -> tuple[Window, float]:
     """The fit with the least uncertainty that no later one contradicts, and its sigma."""
-    fits = [fit for fit in fits if fit.window.residual_share < _BURIED] or fits
+    fits = _with_what_is_left([fit for fit in fits if fit.window.residual_share < _BURIED] or fits)
     ranked: list[tuple[float, Window]] = []
     for k, fit in enumerate(fits):
         contradiction = 0.0
