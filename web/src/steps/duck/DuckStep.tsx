@@ -63,7 +63,7 @@ const bands = (hz: number[]) =>
       ? `${hz.map((one) => one.toFixed(0)).join(", ")} Hz`
       : "none";
 
-const ROWS: [string, string, (side: Overlap) => string][] = [
+const ROWS: [string, string, (side: Overlap) => string, string?][] = [
   [
     "collision per kick",
     "Time per kick in which the bass is not at least 6 dB under it, low band",
@@ -73,12 +73,14 @@ const ROWS: [string, string, (side: Overlap) => string][] = [
     "kick over bass",
     "Median level of the kick above the bass while the kick sounds",
     (side) => maybe(side.kick_over_bass_db, decibels),
+    "kick_over_bass_db",
   ],
   [
     "sum, worst · mean",
     "What adding both gives against their energies: +3 in step, 0 unrelated, below −3 cancelling",
     (side) =>
       `${maybe(side.summation_worst_db, decibels)} · ${maybe(side.summation_mean_db, decibels)}`,
+    "summation_worst_db",
   ],
   [
     "shared bands",
@@ -100,11 +102,11 @@ function Compared({ view, dim }: { view: AnswerView; dim: boolean }) {
           </tr>
         </thead>
         <tbody>
-          {ROWS.map(([name, help, show]) => (
+          {ROWS.map(([name, help, show, field]) => (
             <tr key={name} title={help}>
               <th scope="row">{name}</th>
-              <td>{show(before)}</td>
-              <td>{show(after)}</td>
+              <td title={field && before.reasons[field]}>{show(before)}</td>
+              <td title={field && after.reasons[field]}>{show(after)}</td>
             </tr>
           ))}
           <tr>
