@@ -3,6 +3,7 @@
 import json
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from http.client import HTTPConnection
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -61,13 +62,15 @@ def calls() -> None:
         return {**state, "kick": {**state["kick"], "recipe": recipe}}
 
     with TemporaryDirectory() as folder, serving("--data", folder) as server:
-        line = _Line(server.address)
+        # As the page does it: numbers and sound are asked for at once, on two connections.
+        line, other = _Line(server.address), _Line(server.address)
+        together = ThreadPoolExecutor(2)
 
         def preview(n: int) -> None:
             asked = changed(n, "decay_ms", 280.0)
             question = {"brief": asked["brief"], "kick": asked["kick"]}
-            line.post("/api/hits/kick", question)
-            line.post("/api/hits/kick/sound", question)
+            asked_for = ((line, "/api/hits/kick"), (other, "/api/hits/kick/sound"))
+            list(together.map(lambda pair: pair[0].post(pair[1], question), asked_for))
 
         def answer(n: int) -> None:
             line.post("/api/duck/answer", {"state": changed(n, "decay_ms", 380.0)})

@@ -31,7 +31,7 @@ _SPLIT_HZ = 300.0
 # How far a real tail strays from the model, as a share of its level: what the residual is
 # weighted against where the noise is lower than that.
 _MODEL_ERROR = 0.01
-_FFT = 8192
+_FFT = 4096
 # A window whose fit leaves this share of its energy unexplained lies in the noise.
 _BURIED = 0.12
 _CLEAR = 0.004
@@ -126,10 +126,7 @@ def _before_fade(power: Array, fs: float, top: int, end: int, scale: float) -> i
     return end if first == fall.size else top + max(first - 1, 1) * hop
 
 
-def _prepare(x: Array, rate: int, scale: float) -> Tail | None:
-    factor = max(1, int(rate // (_COARSE_HZ * scale)))
-    y = polyphase(x, 1, factor)
-    fs = rate / factor
+def _prepare(y: Array, fs: float, scale: float) -> Tail | None:
     peak = float(np.max(np.abs(y))) if y.size else 0.0
     if peak < 1e-7 or y.size < 64:
         return None
@@ -150,8 +147,8 @@ def _prepare(x: Array, rate: int, scale: float) -> Tail | None:
 
 
 def _slower(tail: Tail, hz: float) -> Tail:
-    """The same tail at about fifteen samples per cycle of `hz`, which is all the fit needs."""
-    factor = max(1, int(tail.rate / max(15 * hz, 450.0 * tail.scale)))
+    """The same tail at about twelve samples per cycle of `hz`, which is all the fit needs."""
+    factor = max(1, int(tail.rate / max(12 * hz, 450.0 * tail.scale)))
     noise = tail.noise / np.sqrt(factor)
     # The noise's own share of the envelope is taken out, or the late tail seems to swell.
     clean = np.sqrt(np.maximum(tail.envelope**2 - 2 * tail.noise**2, 0.1 * noise**2))
@@ -254,7 +251,7 @@ def _combine(flat: Window | None, swept: Window | None) -> Fit | None:
 
 def _starts(tail: Tail, hz: float) -> list[float]:
     room = tail.end_s - tail.peak_s
-    shares = (0.0, 0.07, 0.16, 0.27, 0.4, 0.55, 0.7)
+    shares = (0.0, 0.08, 0.19, 0.33, 0.48, 0.66)
     return [tail.peak_s + s * room for s in shares if (1 - s) * room * hz >= 1.6] or [tail.peak_s]
 
 
@@ -365,8 +362,8 @@ def _down_s(tail: Tail, db: float) -> float:
     return float(np.clip((db - level) / slope, tail.end_s, 2 * tail.end_s))
 
 
-def _scale(x: Array, rate: int) -> float:
-    """1 where the hit has a low end, more where all of it lies higher."""
+def _scaled_down(x: Array, rate: int) -> tuple[Array, float]:
+    """`x` at the coarse rate times a scale: 1 where it has a low end, more where all lies higher."""
     factor = max(1, int(rate // _COARSE_HZ))
     slow = polyphase(x, 1, factor)
     size = fft.next_fast_len(slow.size, real=True)
@@ -374,8 +371,9 @@ def _scale(x: Array, rate: int) -> float:
     first, split = (round(hz * factor / rate * size) for hz in (_LOWEST_HZ, _SPLIT_HZ))
     # Parseval: one-sided power over half the transform's length is energy.
     rumble, low = (float(part.sum()) * 2 / size * factor for part in (power[:first], power[first:split]))
-    whole = float(x @ x) - rumble
-    return _SCALES[0] if low > 0.02 * whole else _SCALES[1]
+    if low > 0.02 * (float(x @ x) - rumble):
+        return slow, _SCALES[0]
+    return polyphase(x, 1, max(1, int(rate // (_COARSE_HZ * _SCALES[1])))), _SCALES[1]
 
 
 def measure_tail(x: Array, rate: int) -> TailPitch | str:
@@ -384,23 +382,24 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
     `x` has shape (frames,), begins at the onset, any level; `rate` is in Hz. Returns the
     fit, or a sentence that says why there is nothing to fit.
     """
-    tail = _prepare(x, rate, _scale(x, rate))
+    slow, scale = _scaled_down(x, rate)
+    tail = _prepare(slow, rate / max(1, int(rate // (_COARSE_HZ * scale))), scale)
     if tail is None:
         return "the sound is too short to have a pitch"
     candidates = _candidates(tail)
     if not candidates:
         return "the tail is too short to have a pitch"
-    slow = _slower(tail, min(candidates))
+    fitted = _slower(tail, min(candidates))
     starts = _starts(tail, min(candidates))
-    anchor = _anchor(slow, starts, candidates)
+    anchor = _anchor(fitted, starts, candidates)
     if anchor is not None and anchor.octave_ratio < 0.2:
         # Nothing at the frequency itself, much at its double: that is the fundamental.
-        anchor = _anchor(slow, starts, [2 * anchor.hz])
+        anchor = _anchor(fitted, starts, [2 * anchor.hz])
     if anchor is not None and anchor.residual_share > _CLEAR:
-        anchor = _octave_below(slow, starts, anchor)
+        anchor = _octave_below(fitted, starts, anchor)
     if anchor is None:
         return "no steady tone could be fitted to the tail"
-    fits = _follow(slow, starts, anchor)
+    fits = _follow(fitted, starts, anchor)
     if not fits:
         return "no steady tone could be fitted to the tail"
     window, sigma = _choose(fits)
