@@ -119,14 +119,19 @@ def test_the_trace_leaves_out_what_is_too_quiet_and_finds_nothing_in_silence() -
     loud_only = trace.cycles(x, RATE, 0.0, 0.1)
     assert loud_only.time_ms.max() < 100
     assert trace.cycles(silence(0.2), RATE, 0.0, 0.01).hz.size == 0
-    assert trace.at_onset(trace.cycles(silence(0.2), RATE, 0.0, 0.01), 0.0, 50.0) is None
+    assert trace.sweep_semitones(trace.cycles(silence(0.2), RATE, 0.0, 0.01), 0.0, 50.0) is None
 
 
 def test_the_frequency_at_the_onset_is_carried_back_through_the_click() -> None:
     found = trace.cycles(_swept(400, 50, 0.04), RATE, 0.006, 0.01)
-    start = trace.at_onset(found, 0.0, 50.0)
-    assert start is not None
-    assert 12 * np.log2(start / 50) == pytest.approx(36, abs=7)
+    assert trace.sweep_semitones(found, 0.0, 50.0) == pytest.approx(36, abs=4)
+
+
+def test_cycles_that_a_click_has_spoilt_say_nothing_of_the_sweep() -> None:
+    spoilt = trace.Trace(np.array([2.0, 5.0, 9.0, 16.0]), np.array([900.0, 90.0, 300.0, 60.0]))
+    assert trace.sweep_semitones(spoilt, 0.0, 50.0) is None
+    steady = trace.Trace(np.array([5.0, 15.0, 25.0]), np.array([50.2, 49.9, 50.0]))
+    assert trace.sweep_semitones(steady, 0.0, 50.0) == pytest.approx(0.07, abs=0.01)
 
 
 def test_the_channel_that_is_heard_is_the_sum_unless_that_cancels() -> None:

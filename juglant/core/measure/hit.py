@@ -14,6 +14,8 @@ from juglant.core.measure.stereo import listening_channel, stereo
 
 Array = NDArray[np.float64]
 
+# A fit is carried back by no more than this many of its time constants.
+_FURTHEST_BACK = 1.5
 SILENCE = 1e-5  # -100 dBFS
 # Only the first seconds of a long file can be a hit; the tail is looked for in these.
 LONGEST_TAIL_S = 4.0
@@ -101,10 +103,14 @@ def _sweep(tail: TailPitch, cycles: trace.Trace, onset_s: float) -> dict[str, fl
     still = np.flatnonzero(np.abs(window.cents_off(grid)) > SETTLED_CENTS)
     if still.size:
         settle = max(settle, float(grid[still[-1]]) * 1000)
-    swept = trace.at_onset(cycles, onset_s * 1000, tail.hz)
-    fitted = float(first.cents_off(0.0)) / 100 if first.start_s < 0.03 else None
-    counted = 12 * float(np.log2(swept / tail.hz)) if swept else None
-    sweep = fitted if fitted is not None and first.residual_share < 0.02 else counted
+    # The first cycles lie nearer to the onset than the fit's window, but a click may have
+    # spoilt them: they are believed where the fit, if it reaches back at all, agrees.
+    sweep = counted = trace.sweep_semitones(cycles, onset_s * 1000, tail.hz)
+    reaches = first.start_s < _FURTHEST_BACK * first.tau_s and first.residual_share < 0.02
+    if first.bend != 0.0 and reaches:
+        fitted = float(first.cents_off(0.0)) / 100
+        if counted is None or abs(counted - fitted) > 0.3 * max(abs(fitted), 3.0):
+            sweep = fitted
     # Seen by the earliest good fit: none is asked about what lies before its own start.
     wide = first if first.start_s < window.start_s else window
     settled_s = max(settle / 1000, wide.start_s)
@@ -164,6 +170,8 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
         if confidence >= SURE:
             nearest = music.nearest_note(tail.hz, a4_hz, flats)
             pitched |= _sweep(tail, cycles, onset / 1000)
+            if pitched["sweep_semitones"] is None:
+                reasons["sweep_semitones"] = "the sweep is over too soon, or hidden by the click"
             pitched |= {
                 "fundamental_hz": tail.hz, "fundamental_sigma_cents": tail.sigma_cents,
                 "note": nearest.note, "cents": nearest.cents,

@@ -56,15 +56,30 @@ def cycles(x: Array, rate: float, start_s: float, floor: float) -> Trace:
     return Trace(every[order], each[order])
 
 
-def at_onset(trace: Trace, onset_ms: float, end_hz: float) -> float | None:
-    """Frequency carried back to the onset from the first cycles, or None without cycles.
+# How far, in nepers, single cycles may lie off the line through the first of them, and how
+# far below that line's own reach it may be carried back.
+_STRAGGLE, _HIGHEST_SEMITONES, _STEADY_SEMITONES = 0.3, 66.0, 1.0
 
-    The logarithm of the distance to `end_hz` is taken as straight over the first cycles.
+
+def sweep_semitones(trace: Trace, onset_ms: float, end_hz: float) -> float | None:
+    """Semitones from `end_hz` up to the frequency at the onset, from the first cycles.
+
+    The logarithm of their distance to the end is taken as straight, and carried back. None
+    where there are too few of them or they do not lie on a line: a click has spoilt them, or
+    the sweep was over before.
     """
-    if trace.hz.size < 2:
+    if trace.hz.size < 3:
         return None
     count = min(4, trace.hz.size)
-    above = np.log(np.maximum(trace.hz[:count] / end_hz, 1.0001))
-    slope, level = np.polyfit(trace.time_ms[:count], np.log(above), 1)
-    back = np.exp(level + min(slope, 0.0) * onset_ms)
-    return float(end_hz * np.exp(min(back, np.log(2) * 6)))
+    above = 12 * np.log2(trace.hz[:count] / end_hz)
+    if np.max(np.abs(above)) < _STEADY_SEMITONES:
+        return float(above[0])
+    if np.min(above) < 0.05:
+        return None
+    at, logs = trace.time_ms[:count] - onset_ms, np.log(above)
+    slope, level = np.polyfit(at, logs, 1)
+    straggle = float(np.max(np.abs(logs - (level + slope * at))))
+    back = float(np.exp(level))
+    if slope > 0 or straggle > _STRAGGLE or back > _HIGHEST_SEMITONES:
+        return None
+    return back
