@@ -61,5 +61,4 @@ def test_steps_have_the_same_names_on_both_sides() -> None:
     folders = {path.name for path in (ROOT / "web/src/steps").iterdir() if path.is_dir()}
     assert set(steps) == folders
     routers = {path.stem for path in (ROOT / "juglant/api").glob("*.py")}
-    # The line has no router yet: its sound and its numbers come with the ducking's answer.
-    assert set(steps) - {"line"} <= routers
+    assert set(steps) <= routers

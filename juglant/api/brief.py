@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 
 from juglant.api.views import BriefFacts, brief_facts
-from juglant.core.recipes.bass import PATTERNS, BassRecipe, Step
+from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
@@ -26,12 +26,6 @@ _RECIPES: dict[str, type[Recipe]] = {
 def controls() -> dict[str, ControlSheet]:
     """The controls of every recipe."""
     return {name: control_sheet(recipe) for name, recipe in _RECIPES.items()}
-
-
-@router.get("/patterns")
-def patterns() -> dict[str, tuple[Step, ...]]:
-    """Starting patterns for the bass."""
-    return PATTERNS
 
 
 @router.post("/facts")

@@ -103,7 +103,7 @@ def test_a_dropped_kick_is_stored_measured_tuned_and_saved(client: TestClient) -
 
 def test_the_answer_has_a_bar_of_pictures_and_the_numbers_before_and_after(client: TestClient) -> None:
     state = _track(client)["state"]
-    state["bass"]["recipe"]["pattern"] = client.get("/api/brief/patterns").json()["with the kick"]
+    state["bass"]["recipe"]["pattern"] = client.get("/api/line/patterns").json()["with the kick"]
     solved = client.post("/api/duck/solve", json=state).json()
     assert solved["complete"]
     state["duck"] = solved["recipe"]

@@ -1,6 +1,7 @@
 """A real server in a process of its own, and a real browser."""
 
 import re
+import shutil
 import subprocess
 import sys
 from collections.abc import Iterator
@@ -15,6 +16,9 @@ FLAGS = [
     "--autoplay-policy=no-user-gesture-required",
 ]  # fmt: skip
 WIDTH, HEIGHT = 1280, 800
+
+# A busy machine may take its time; nothing waits longer than it has to.
+expect.set_options(timeout=15_000)
 
 
 class Server:
@@ -58,7 +62,7 @@ def serving(*arguments: str) -> Iterator[Server]:
 @contextmanager
 def chromium() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
         yield browser
         browser.close()
 

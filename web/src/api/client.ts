@@ -97,7 +97,7 @@ export const api = {
   undo: (id: number) => ask<SavedTrack>("POST", `${track(id)}/undo`),
   redo: (id: number) => ask<SavedTrack>("POST", `${track(id)}/redo`),
   controls: () => ask<Record<string, ControlSheet>>("GET", "/api/brief/controls"),
-  patterns: () => ask<Record<string, PatternStep[]>>("GET", "/api/brief/patterns"),
+  patterns: () => ask<Record<string, PatternStep[]>>("GET", "/api/line/patterns"),
   facts: (brief: Brief) => ask<BriefFacts>("POST", "/api/brief/facts", brief),
   kick: (brief: Brief, kick: TrackState["kick"]) =>
     ask<KickView>("POST", "/api/hits/kick", { brief, kick }),
@@ -106,6 +106,8 @@ export const api = {
   tune: (state: TrackState, note: string) => ask<TrackState>("POST", "/api/tune", { state, note }),
   answer: (state: TrackState, bar: number) =>
     ask<AnswerView>("POST", "/api/duck/answer", { state, bar }),
+  hit: async (brief: Brief, kick: TrackState["kick"]) =>
+    (await send("POST", "/api/hits/kick/sound", { brief, kick })).arrayBuffer(),
   loop: async (state: TrackState) => (await send("POST", "/api/duck/sound", state)).arrayBuffer(),
   solve: (state: TrackState) => ask<Solved>("POST", "/api/duck/solve", state),
   tryFix: (id: string, state: TrackState) => ask<Effect>("POST", `/api/findings/${id}/fix`, state),

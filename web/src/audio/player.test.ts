@@ -48,6 +48,7 @@ const context = {
   resume: vi.fn(),
   createGain: () => new FakeNode(),
   createBuffer: () => new FakeBuffer(),
+  decodeAudioData: () => Promise.resolve(new FakeBuffer()),
 };
 const sources = () => made.filter((node): node is FakeSource => node instanceof FakeSource);
 const RATE = 48_000;
@@ -150,4 +151,15 @@ test("after stop nothing sounds and there is no position", () => {
   expect(player.playing).toBe(false);
   expect(player.positionMs()).toBeNull();
   expect(sources().every((source) => source.stopped.length === 1)).toBe(true);
+});
+
+test("one hit goes through the same limiter and leaves the loop alone", async () => {
+  const player = new Player();
+  player.play(loop(RATE));
+  await player.once(new ArrayBuffer(44));
+  const hit = sources()[3];
+  expect(hit?.started).toEqual([]);
+  expect(hit?.to[0]?.to.length).toBeGreaterThan(0);
+  expect(player.playing).toBe(true);
+  expect(made.filter((node) => node.to.includes(context.destination))).toHaveLength(1);
 });

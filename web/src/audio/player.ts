@@ -24,7 +24,7 @@ export class Player {
   private context: AudioContext | null = null;
   private gains: Partial<Record<Part, GainNode>> = {};
   private master: GainNode | null = null;
-  private low: BiquadFilterNode[] = [];
+  private bus: GainNode | null = null;
   private direct: GainNode | null = null;
   private filtered: GainNode | null = null;
   private voices: Voice[] = [];
@@ -52,16 +52,13 @@ export class Player {
   private build(): AudioContext {
     if (this.context) return this.context;
     const context = new AudioContext({ sampleRate: RATE, latencyHint: "interactive" });
-    const bus = context.createGain();
+    const bus = (this.bus = context.createGain());
     this.direct = context.createGain();
     this.filtered = context.createGain();
     // Two equal sections make the fourth-order Linkwitz-Riley edge of the low band.
-    this.low = [0, 1].map(
-      () => new BiquadFilterNode(context, { type: "lowpass", frequency: 150, Q: -3.01 }),
-    );
-    const [first, second] = this.low as [BiquadFilterNode, BiquadFilterNode];
+    const edge = () => new BiquadFilterNode(context, { type: "lowpass", frequency: 150, Q: -3.01 });
     bus.connect(this.direct);
-    bus.connect(first).connect(second).connect(this.filtered);
+    bus.connect(edge()).connect(edge()).connect(this.filtered);
     this.master = context.createGain();
     this.direct.connect(this.master);
     this.filtered.connect(this.master);
@@ -105,6 +102,16 @@ export class Player {
       source.start(now, position % this.seconds);
       return { source, gain };
     });
+  }
+
+  /** One hit by itself, from a WAV file, over whatever plays; as loud as in the loop. */
+  async once(wav: ArrayBuffer): Promise<void> {
+    const context = this.build();
+    void context.resume();
+    const buffer = await context.decodeAudioData(wav);
+    const source = new AudioBufferSourceNode(context, { buffer });
+    source.connect(this.bus as GainNode);
+    source.start();
   }
 
   stop(): void {

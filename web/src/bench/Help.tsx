@@ -2,6 +2,7 @@ import { Offcanvas } from "react-bootstrap";
 
 const KEYS: [string, string][] = [
   ["Space", "play and stop"],
+  ["K", "the kick once"],
   ["1 … 7", "the steps, in order"],
   ["H", "hear kick, bass, both in turn"],
   ["B", "before or after the ducking"],

@@ -207,9 +207,11 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     play();
   };
   const play = firstPlay(toggle);
+  const once = firstPlay(listening.once);
   const bars = state.brief.chord_roots.length;
   useShortcuts({
     " ": play,
+    k: once,
     ...Object.fromEntries(
       STEPS.map(({ id }, n) => [String(n + 1), () => void go(`/tracks/${track.id}/${id}`)]),
     ),
@@ -273,6 +275,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         <Transport
           playing={listening.playing}
           onPlay={play}
+          onOnce={once}
           hearing={hearing}
           onHearing={hear}
           comparable={state.ducking && !trial && hearing.part !== "kick"}

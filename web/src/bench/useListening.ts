@@ -12,6 +12,7 @@ export interface Listening {
   hear: (changes: Partial<Hearing>) => void;
   toggle: () => void;
   start: () => void;
+  once: () => void;
 }
 
 /** The player, fed with the state that is shown; what changes while it plays is heard at once. */
@@ -63,9 +64,15 @@ export function useListening(
     setPlaying(false);
     player.stop();
   }, [player, start]);
+  const once = useCallback(() => {
+    api
+      .hit(shown.brief, shown.kick)
+      .then((wav) => player.once(wav))
+      .catch((error: Error) => trouble(error.message));
+  }, [player, shown, trouble]);
   const hear = useCallback(
     (changes: Partial<Hearing>) => setWish((old) => ({ ...old, ...changes })),
     [],
   );
-  return { player, playing, hearing, hear, toggle, start };
+  return { player, playing, hearing, hear, toggle, start, once };
 }
