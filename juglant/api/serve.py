@@ -1,5 +1,6 @@
 """Starting the server."""
 
+import gc
 import signal
 import socket
 import sys
@@ -44,6 +45,9 @@ def warm() -> None:
 
     session = Session(nothing)  # type: ignore[arg-type]
     session.answer(TrackState())
+    # What is loaded by now stays: no later collection has to look through it again.
+    gc.collect()
+    gc.freeze()
 
 
 def _serve(studio: Studio, port: int, note: str) -> None:

@@ -22,7 +22,7 @@ def length_ms(recipe: KickRecipe, bpm: float) -> float:
 def pitch_hz(recipe: KickRecipe, time_s: Array) -> Array:
     """Frequency of the body over time."""
     fallen = envelopes.fall(time_s, recipe.pitch_decay_ms / 1000, recipe.pitch_curve)
-    return np.asarray(recipe.end_hz * 2 ** (recipe.start_semitones / 12 * fallen))
+    return np.asarray(recipe.end_hz * np.exp2(recipe.start_semitones / 12 * fallen))
 
 
 def _click(recipe: KickRecipe, frames: int, rate: int) -> Array:
