@@ -39,12 +39,7 @@ def _listening(port: int) -> socket.socket:
 
 def warm() -> None:
     """Load compiled code and tables before the first request, so that nobody waits for it."""
-
-    def nothing(_: str) -> tuple[object, int]:
-        raise AssertionError("the standard track imports nothing")
-
-    session = Session(nothing)  # type: ignore[arg-type]
-    session.answer(TrackState())
+    Session().answer(TrackState())
     # What is loaded by now stays: no later collection has to look through it again.
     gc.collect()
     gc.freeze()

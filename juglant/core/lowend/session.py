@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from juglant.core import ENGINE_VERSION, RATE
+from juglant.core.errors import UserError
 from juglant.core.lowend import ducking, tuning
 from juglant.core.lowend.loop import gaps_ms, kick_times_ms, place
 from juglant.core.measure import levels
@@ -117,6 +118,11 @@ class Answer:
         return min(gaps_ms(self.times_ms, self.length_ms))
 
 
+def nothing_imported(digest: str) -> tuple[Array, int]:
+    """The audio of a session that has no studio behind it: none."""
+    raise UserError(f"There is no imported sound {digest[:8]} here.")
+
+
 class _Entry:
     """One kept result, or the place where it is being made."""
 
@@ -129,7 +135,7 @@ class _Entry:
 class Session:
     """Renders and measures, keeping what was asked for last. Safe to share by threads."""
 
-    def __init__(self, load_audio: LoadAudio) -> None:
+    def __init__(self, load_audio: LoadAudio = nothing_imported) -> None:
         self._load_audio = load_audio
         self._kept: OrderedDict[str, _Entry] = OrderedDict()
         self._lock = Lock()

@@ -362,18 +362,25 @@ def _down_s(tail: Tail, db: float) -> float:
     return float(np.clip((db - level) / slope, tail.end_s, 2 * tail.end_s))
 
 
-def _scaled_down(x: Array, rate: int) -> tuple[Array, float]:
-    """`x` at the coarse rate times a scale: 1 where it has a low end, more where all lies higher."""
-    factor = max(1, int(rate // _COARSE_HZ))
-    slow = polyphase(x, 1, factor)
+def _scaled_down(x: Array, rate: int) -> tuple[Array, float, float]:
+    """`x` at the coarse rate times a scale, that rate in Hz, and the scale.
+
+    The scale is 1 where the hit has a low end, more where all of it lies higher.
+    """
+
+    def thinned(scale: float) -> tuple[Array, float, float]:
+        factor = max(1, int(rate // (_COARSE_HZ * scale)))
+        return polyphase(x, 1, factor), rate / factor, scale
+
+    slow, fs, scale = thinned(_SCALES[0])
     size = fft.next_fast_len(slow.size, real=True)
     power = np.abs(fft.rfft(slow, size)) ** 2
-    first, split = (round(hz * factor / rate * size) for hz in (_LOWEST_HZ, _SPLIT_HZ))
+    first, split = (round(hz / fs * size) for hz in (_LOWEST_HZ, _SPLIT_HZ))
     # Parseval: one-sided power over half the transform's length is energy.
-    rumble, low = (float(part.sum()) * 2 / size * factor for part in (power[:first], power[first:split]))
-    if low > 0.02 * (float(x @ x) - rumble):
-        return slow, _SCALES[0]
-    return polyphase(x, 1, max(1, int(rate // (_COARSE_HZ * _SCALES[1])))), _SCALES[1]
+    per_bin = 2 / size * rate / fs
+    rumble, low = (float(part.sum()) * per_bin for part in (power[:first], power[first:split]))
+    has_low_end = low > 0.02 * (float(x @ x) - rumble)
+    return (slow, fs, scale) if has_low_end else thinned(_SCALES[1])
 
 
 def measure_tail(x: Array, rate: int) -> TailPitch | str:
@@ -382,8 +389,7 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
     `x` has shape (frames,), begins at the onset, any level; `rate` is in Hz. Returns the
     fit, or a sentence that says why there is nothing to fit.
     """
-    slow, scale = _scaled_down(x, rate)
-    tail = _prepare(slow, rate / max(1, int(rate // (_COARSE_HZ * scale))), scale)
+    tail = _prepare(*_scaled_down(x, rate))
     if tail is None:
         return "the sound is too short to have a pitch"
     candidates = _candidates(tail)

@@ -56,8 +56,8 @@ def cycles(x: Array, rate: float, start_s: float, floor: float) -> Trace:
     return Trace(every[order], each[order])
 
 
-# How far, in nepers, single cycles may lie off the line through the first of them, and how
-# far below that line's own reach it may be carried back.
+# How far, in nepers, single cycles may lie off the line through the first of them; the
+# widest sweep that is believed; and what is no sweep at all.
 _STRAGGLE, _HIGHEST_SEMITONES, _STEADY_SEMITONES = 0.3, 66.0, 1.0
 
 

@@ -23,16 +23,9 @@ class DuckRecipe(Recipe):
         "Ducking", main=True,
     )  # fmt: skip
     lookahead_ms: float = control(
-        0.0,
-        0.0,
-        40.0,
-        0.5,
-        "ms",
-        "Lookahead",
-        "Starts this long before the kick.",
-        "Ducking",
+        0.0, 0.0, 40.0, 0.5, "ms", "Lookahead", "Starts this long before the kick.", "Ducking",
         main=True,
-    )
+    )  # fmt: skip
     curve: float = control(
         0.0, -1.0, 1.0, 0.01, "", "Curve",
         "Below 0 the bass comes back at once, above 0 it comes back late.", "Ducking", main=True,

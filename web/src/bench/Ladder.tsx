@@ -1,5 +1,6 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { useDesk } from "../track/context";
+import { editBass } from "../track/edits";
 import { Handle } from "./Handle";
 import { cents, maybe } from "./scale";
 import { limited } from "./beat/frame";
@@ -31,20 +32,7 @@ export function Ladder() {
   const hit = kick.data?.hit;
   const cut = shown.bass.kind === "made" ? shown.bass.recipe.highpass_hz : null;
   const setCut = (hz: number) =>
-    change((old) =>
-      old.bass.kind === "made"
-        ? {
-            ...old,
-            bass: {
-              ...old.bass,
-              recipe: {
-                ...old.bass.recipe,
-                highpass_hz: Math.round(limited(hz, limit.low, limit.high)),
-              },
-            },
-          }
-        : old,
-    );
+    change(editBass({ highpass_hz: Math.round(limited(hz, limit.low, limit.high)) }));
   return (
     <figure className="ladder" aria-label="Ladder of notes">
       <div className="ladder-head">
@@ -69,35 +57,23 @@ export function Ladder() {
                     y2={at}
                     className={rung.is_tonic ? "rung tonic" : rung.in_key ? "rung in-key" : "rung"}
                   />
-                  <rect
-                    className="kick-area"
-                    x={side - k}
-                    y={at - bar / 2}
-                    width={k}
-                    height={bar}
-                  />
-                  <rect
-                    className="bass-area"
-                    x={width - side}
-                    y={at - bar / 2}
-                    width={b}
-                    height={bar}
-                  />
-                  {both &&
-                    [
-                      [side - k, k],
-                      [width - side, b],
-                    ].map(([from, long]) => (
-                      <rect
-                        key={from}
-                        className="clash"
-                        fill="url(#hatch)"
-                        x={from}
-                        y={at - bar / 2}
-                        width={long}
-                        height={bar}
-                      />
-                    ))}
+                  {[
+                    { name: "kick-area", x: side - k, width: k },
+                    { name: "bass-area", x: width - side, width: b },
+                  ].map(({ name, ...across }) => (
+                    <g key={name}>
+                      <rect className={name} {...across} y={at - bar / 2} height={bar} />
+                      {both && (
+                        <rect
+                          className="clash"
+                          fill="url(#hatch)"
+                          {...across}
+                          y={at - bar / 2}
+                          height={bar}
+                        />
+                      )}
+                    </g>
+                  ))}
                   {rung.in_key && (
                     <text
                       x={width / 2}

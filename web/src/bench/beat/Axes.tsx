@@ -60,20 +60,14 @@ export function LevelAxis(props: {
 }) {
   const { width, up, axis, height, alone } = props;
   const at = width - MARGIN.right + 4;
-  const gain = gainScale(height);
+  const level = alone ? up : gainScale(height);
   return (
     <g className="axes">
-      {alone
-        ? [0, -12, -24, -36].map((db) => (
-            <text key={db} x={at} y={up(db) + 4}>
-              {db === 0 ? "0 dB" : `−${-db}`}
-            </text>
-          ))
-        : [0, -12, -24, -36].map((db) => (
-            <text key={db} x={at} y={gain(db) + 4} className="duck-text">
-              {db === 0 ? "0 dB" : `−${-db}`}
-            </text>
-          ))}
+      {[0, -12, -24, -36].map((db) => (
+        <text key={db} x={at} y={level(db) + 4} className={alone ? "" : "duck-text"}>
+          {db === 0 ? "0 dB" : `−${-db}`}
+        </text>
+      ))}
       {alone &&
         [50, 100, 200, 400].map((hz) => (
           <text key={hz} x={at} y={hzScale(axis, height - MARGIN.bottom)(hz) + 4}>

@@ -1,4 +1,5 @@
 import { useDesk } from "../../track/context";
+import { editKick } from "../../track/edits";
 import { Handle } from "../Handle";
 import { decibels, millis } from "../scale";
 import { useLimits } from "../useLimits";
@@ -11,20 +12,7 @@ export function TailHandle({ x, y }: { x: Scale; y: number }) {
   if (shown.kick.kind !== "made" || shown.kick.recipe.length_note !== "ms") return null;
   const length = shown.kick.recipe.length_ms;
   const set = (ms: number) =>
-    change((old) =>
-      old.kick.kind === "made"
-        ? {
-            ...old,
-            kick: {
-              ...old.kick,
-              recipe: {
-                ...old.kick.recipe,
-                length_ms: Math.round(limited(ms, limit.low, limit.high)),
-              },
-            },
-          }
-        : old,
-    );
+    change(editKick({ length_ms: Math.round(limited(ms, limit.low, limit.high)) }));
   return (
     <Handle
       x={Math.min(x(length), ends(x)[1])}

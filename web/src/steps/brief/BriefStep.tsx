@@ -30,26 +30,19 @@ export function BriefStep() {
           <label className="dial-choice">
             Key
             <span className="d-flex gap-1">
-              <select
-                className="form-select form-select-sm"
-                aria-label="Tonic"
-                value={brief.tonic}
-                onChange={(event) => set({ tonic: event.target.value as Brief["tonic"] })}
-              >
-                {choice("tonic")?.options.map((tonic) => (
-                  <option key={tonic}>{tonic}</option>
-                ))}
-              </select>
-              <select
-                className="form-select form-select-sm"
-                aria-label="Mode"
-                value={brief.mode}
-                onChange={(event) => set({ mode: event.target.value as Brief["mode"] })}
-              >
-                {choice("mode")?.options.map((mode) => (
-                  <option key={mode}>{mode}</option>
-                ))}
-              </select>
+              {(["tonic", "mode"] as const).map((name) => (
+                <select
+                  key={name}
+                  className="form-select form-select-sm"
+                  aria-label={choice(name)?.label}
+                  value={brief[name]}
+                  onChange={(event) => set({ [name]: event.target.value })}
+                >
+                  {choice(name)?.options.map((option) => (
+                    <option key={option}>{option}</option>
+                  ))}
+                </select>
+              ))}
             </span>
           </label>
           <ChordRoots brief={brief} tonics={choice("tonic")?.options ?? []} set={set} />

@@ -1,6 +1,6 @@
-import type { KickRecipe } from "../../api/client";
 import { Controls } from "../../bench/Controls";
 import { useDesk } from "../../track/context";
+import { defaults, editKick } from "../../track/edits";
 import { KickNumbers } from "../KickNumbers";
 import { Source } from "../Source";
 
@@ -20,7 +20,7 @@ export function HitsStep() {
           change((old) =>
             old.kick.kind === "made"
               ? old
-              : { ...old, kick: { kind: "made", recipe: made(controls) } },
+              : { ...old, kick: { kind: "made", recipe: defaults(controls.kick) as never } },
           )
         }
       />
@@ -28,13 +28,7 @@ export function HitsStep() {
         <Controls
           sheet={sheet}
           recipe={kick.recipe}
-          onChange={(changes) =>
-            change((old) =>
-              old.kick.kind === "made"
-                ? { ...old, kick: { ...old.kick, recipe: { ...old.kick.recipe, ...changes } } }
-                : old,
-            )
-          }
+          onChange={(changes) => change(editKick(changes))}
         />
       ) : (
         <Controls
@@ -49,10 +43,4 @@ export function HitsStep() {
       )}
     </div>
   );
-}
-
-function made(controls: ReturnType<typeof useDesk>["controls"]): KickRecipe {
-  const sheet = controls.kick;
-  const fields = [...(sheet?.controls ?? []), ...(sheet?.choices ?? [])];
-  return Object.fromEntries(fields.map((field) => [field.name, field.default])) as never;
 }

@@ -4,6 +4,7 @@ import { Button, ButtonGroup } from "react-bootstrap";
 import { api, type BassRecipe, type PatternStep } from "../../api/client";
 import { Controls } from "../../bench/Controls";
 import { useDesk } from "../../track/context";
+import { defaults, editBass } from "../../track/edits";
 import { Source } from "../Source";
 
 /** The bass: what it plays and how it sounds, or a loop of one's own. */
@@ -13,12 +14,7 @@ export function LineStep() {
   const bass = shown.bass;
   const sheet = controls[bass.kind === "made" ? "bass" : "imported_bass"];
   if (!sheet) return null;
-  const set = (changes: Partial<BassRecipe>) =>
-    change((old) =>
-      old.bass.kind === "made"
-        ? { ...old, bass: { ...old.bass, recipe: { ...old.bass.recipe, ...changes } } }
-        : old,
-    );
+  const set = (changes: Partial<BassRecipe>) => change(editBass(changes));
   const offBeats = patterns.data?.["off-beats"];
   return (
     <div className="step-body">
@@ -33,12 +29,7 @@ export function LineStep() {
                   ...old,
                   bass: {
                     kind: "made",
-                    recipe: {
-                      ...(Object.fromEntries(
-                        (controls.bass?.controls ?? []).map((field) => [field.name, field.default]),
-                      ) as unknown as BassRecipe),
-                      pattern: offBeats,
-                    },
+                    recipe: { ...defaults(controls.bass), pattern: offBeats } as BassRecipe,
                   },
                 },
           )
