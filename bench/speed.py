@@ -16,7 +16,7 @@ from tests.browser.serving import serving
 from tests.signals import RATE, ring
 
 
-def _times(call: Callable[[int], object], count: int) -> np.ndarray:
+def times(call: Callable[[int], object], count: int) -> np.ndarray:
     took = []
     for n in range(count):
         start = time.perf_counter()
@@ -25,9 +25,7 @@ def _times(call: Callable[[int], object], count: int) -> np.ndarray:
     return np.array(took)
 
 
-def _row(
-    name: str, took: np.ndarray, limit_ms: float | None, peer: tuple[str, float] | None = None
-) -> None:
+def row(name: str, took: np.ndarray, limit_ms: float | None, peer: tuple[str, float] | None = None) -> None:
     p95 = float(np.percentile(took, 95))
     said = f"  {name:<44}{np.median(took):>8.1f}{p95:>8.1f}"
     if limit_ms is not None:
@@ -37,7 +35,7 @@ def _row(
     print(said)
 
 
-class _Line:
+class Line:
     """One kept-open connection to a running server."""
 
     def __init__(self, address: str) -> None:
@@ -58,18 +56,31 @@ def calls() -> None:
     state = TrackState().model_dump(mode="json")
 
     def changed(n: int, field: str, value: float) -> dict[str, Any]:
-        recipe = {**state["kick"]["recipe"], field: value + 0.137 * n}
-        return {**state, "kick": {**state["kick"], "recipe": recipe}}
+        layer = state["kick"]["layers"][0]
+        recipe = {**layer["source"]["recipe"], field: value + 0.137 * n}
+        layers = [{**layer, "source": {**layer["source"], "recipe": recipe}}]
+        return {**state, "kick": {**state["kick"], "layers": layers}}
+
+    # First, since a server closes lines on which nothing is said for some seconds.
+    hits = [ring(40 + n, 500 + 7 * n, 1.0) for n in range(40)]
+    frames = [hit.astype(np.float32) for hit in hits]
+
+    def pyin(n: int) -> None:
+        librosa.pyin(frames[n], fmin=25, fmax=400, sr=RATE, frame_length=8192)
+
+    pyin(0)
+    measure(hits[0], RATE)
+    peer = float(np.median(times(pyin, 8)))
 
     with TemporaryDirectory() as folder, serving("--data", folder) as server:
         # As the page does it: numbers and sound are asked for at once, on two connections.
-        line, other = _Line(server.address), _Line(server.address)
+        line, other = Line(server.address), Line(server.address)
         together = ThreadPoolExecutor(2)
 
         def preview(n: int) -> None:
             asked = changed(n, "decay_ms", 280.0)
-            question = {"brief": asked["brief"], "kick": asked["kick"]}
-            asked_for = ((line, "/api/hits/kick"), (other, "/api/hits/kick/sound"))
+            question = {"brief": asked["brief"], "hit": asked["kick"]}
+            asked_for = ((line, "/api/hits/view"), (other, "/api/hits/sound"))
             list(together.map(lambda pair: pair[0].post(pair[1], question), asked_for))
 
         def answer(n: int) -> None:
@@ -85,22 +96,13 @@ def calls() -> None:
         for warm in (preview, answer, ducked, loop):
             for n in range(3):
                 warm(1000 + n)
-        hits = [ring(40 + n, 500 + 7 * n, 1.0) for n in range(40)]
-        frames = [hit.astype(np.float32) for hit in hits]
-
-        def pyin(n: int) -> None:
-            librosa.pyin(frames[n], fmin=25, fmax=400, sr=RATE, frame_length=8192)
-
-        pyin(0)
-        measure(hits[0], RATE)
-        peer = float(np.median(_times(pyin, 8)))
         print(f"Interactive calls, ms{'':<25}{'median':>8}{'p95':>8}")
-        _row("preview of a changed kick, JSON and audio", _times(preview, 80), 30)
-        whole = _times(lambda n: measure(hits[n], RATE), 40)
-        _row("all numbers of a one-second hit", whole, 30, ("librosa.pyin alone", peer))
-        _row("two-bar answer, kick changed", _times(answer, 60), 120)
-        _row("two-bar answer, ducking changed", _times(ducked, 60), 120)
-        _row("sound of the loop, kick changed", _times(loop, 60), None)
+        row("preview of a changed kick, JSON and audio", times(preview, 80), 30)
+        whole = times(lambda n: measure(hits[n], RATE), 40)
+        row("all numbers of a one-second hit", whole, 30, ("librosa.pyin alone", peer))
+        row("two-bar answer, kick changed", times(answer, 60), 120)
+        row("two-bar answer, ducking changed", times(ducked, 60), 120)
+        row("sound of the loop, kick changed", times(loop, 60), None)
         print()
 
 
@@ -116,5 +118,5 @@ def start() -> None:
                 assert http.getresponse().status == 200
                 took.append(1000 * (time.perf_counter() - begun))
     print("Server")
-    _row("from the command to the first answer", np.array(took), 3000)
+    row("from the command to the first answer", np.array(took), 3000)
     print()

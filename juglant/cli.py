@@ -4,32 +4,35 @@ import json
 import sys
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 import numpy as np
 import typer
 from numpy.typing import NDArray
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from juglant.core import RATE, music
 from juglant.core.errors import UserError
+from juglant.core.hits import align as alignment
 from juglant.core.lowend import tuning
 from juglant.core.lowend.pair import duck_pair
 from juglant.core.lowend.session import Session
-from juglant.core.measure import levels
-from juglant.core.measure.hit import Hit, measure
+from juglant.core.measure import levels, takes
+from juglant.core.measure.hit import HitNumbers, measure
 from juglant.core.process.resampling import change_rate, shift_pitch
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.track import TrackState
-from juglant.core.synth.kick import render_kick
 from juglant.files.audio import Audio, decode, encode_wav24
+from juglant.files.handover import plain_name
 from juglant.files.tables import curve_csv
 
 Array = NDArray[np.float64]
 
 app = typer.Typer(
-    help="Measure, tune and duck kicks and basses; serve the application.",
+    help="Measure, tune, cut, align and duck kicks, hits and basses; serve the application.",
     add_completion=False, pretty_exceptions_enable=False, no_args_is_help=True,
 )  # fmt: skip
 
@@ -74,7 +77,7 @@ def _shown(value: float | None, unit: str, digits: int = 1) -> str:
     return "–" if value is None else f"{value:.{digits}f} {unit}"
 
 
-def _hit_rows(hit: Hit) -> list[tuple[str, str]]:
+def _hit_rows(hit: HitNumbers) -> list[tuple[str, str]]:
     if hit.fundamental_hz is None or hit.cents is None or hit.fundamental_sigma_cents is None:
         pitch = f"none: {hit.reasons.get('fundamental_hz', 'not measurable')}"
     else:
@@ -202,13 +205,26 @@ def duck(
     ])  # fmt: skip
 
 
+M = TypeVar("M", bound=BaseModel)
+
+
+def _checked(model: type[M], data: Any, who: str) -> M:
+    """`data` as a recipe; a user's mistake is a sentence that names its place."""
+    try:
+        return model.model_validate(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"]) or "the recipe"
+        raise UserError(f"{who}: {place}: {first['msg']}.") from error
+
+
 @app.command()
 def render(
     recipe: Path,
     out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write.")],
     bpm: Bpm = 128.0,
 ) -> None:
-    """Render a recipe: a kick's fields, or a whole track state (its mix)."""
+    """Render a recipe: a kick's fields, a hit with layers and chains, or a whole track state (its mix)."""
     try:
         data = json.loads(recipe.read_text("utf-8"))
     except OSError as error:
@@ -217,21 +233,94 @@ def render(
         raise UserError(f"{recipe} is not JSON: {error}.") from error
     if not isinstance(data, dict):
         raise UserError(f"{recipe} does not hold a recipe: it must be a JSON object.")
-    model = TrackState if {"brief", "kick", "bass", "duck"} & data.keys() else KickRecipe
-    try:
-        wanted = model.model_validate(data)
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(part) for part in first["loc"]) or "the recipe"
-        raise UserError(f"{recipe}: {place}: {first['msg']}.") from error
+    if {"brief", "kick", "bass", "duck"} & data.keys():
+        model: type[TrackState] | type[Hit] | type[KickRecipe] = TrackState
+    else:
+        model = Hit if {"layers", "kind", "source"} & data.keys() else KickRecipe
+    wanted = _checked(model, data, str(recipe))
+    if isinstance(wanted, KickRecipe):
+        wanted = Hit.of(MadeKick(recipe=wanted))
+    if wanted.audio:
+        raise UserError(f"{recipe} uses an imported sound, which lives in a studio, not in a recipe.")
     if isinstance(wanted, TrackState):
-        if "imported" in (wanted.kick.kind, wanted.bass.kind):
-            raise UserError(f"{recipe} uses an imported sound, which lives in a studio, not in a recipe.")
-        mix, _ = _below_full_scale(Session().answer(wanted).mix_after.samples)
-        _write(out, encode_wav24(mix, RATE))
+        samples, hz = Session().answer(wanted).mix_after.samples, None
+    else:
+        samples = Session().hits.hit(wanted, bpm)
+        hz = measure(samples, RATE).hit.fundamental_hz
+    _write(out, encode_wav24(_below_full_scale(samples)[0], RATE, hz))
+
+
+@app.command("slice")
+def slice_file(
+    file: Path,
+    out: Annotated[Path, typer.Option("-o", "--out", help="The folder to write into.")],
+    threshold_db: Annotated[
+        float, typer.Option(help="How far the level must rise to make a take.")
+    ] = takes.THRESHOLD_DB,
+    min_gap_ms: Annotated[
+        float, typer.Option(help="Two takes lie at least this far apart.")
+    ] = takes.MIN_GAP_MS,
+    a4: A4 = 440.0,
+    as_json: AsJson = False,
+) -> None:
+    """Cut a recording into takes; writes one WAV for each."""
+    audio = _read(file)
+    x, rate = audio.samples, audio.rate
+    limits = {"threshold_db": threshold_db, "min_gap_ms": min_gap_ms}
+    how = _checked(Recording, {"audio": "0" * 64, "name": file.name[:200], **limits}, "slice")
+    found = []
+    for number, where in enumerate(takes.cut(x, rate, how.threshold_db, how.min_gap_ms), 1):
+        numbers = takes.take_numbers(x, rate, where, a4)
+        path = out / f"{plain_name(file.stem)}_take{number:03d}_{numbers.job}.wav"
+        _write(path, encode_wav24(takes.piece_of(x, rate, where), rate))
+        found.append({"file": str(path), **asdict(numbers)})
+    if not found:
+        raise UserError(f"{file} holds no onset that rises by {threshold_db:g} dB: try a lower threshold.")
+    if as_json:
+        _print_json(found)
         return
-    samples = render_kick(wanted, RATE, bpm)
-    _write(out, encode_wav24(samples, RATE, measure(samples, RATE).hit.fundamental_hz))
+    print(out)
+    for one in found:
+        print(
+            f"  {one['onset_ms']:9.1f} ms {one['length_ms']:7.0f} ms {one['level_dbfs']:6.1f} dBFS"
+            f"  {one['note'] or '–':<4} {one['job']:<8} {'; '.join(one['reasons'])}"
+        )
+
+
+def _band(text: str) -> tuple[float, float]:
+    try:
+        low, high = (float(part) for part in text.split(","))
+    except ValueError as error:
+        raise UserError(f"“{text}” is not a band: two frequencies in Hz, as 20,150.") from error
+    if not 20 <= low < high <= 20000:
+        raise UserError(f"A band goes from 20 to 20000 Hz and upwards: “{text}” does not.")
+    return low, high
+
+
+@app.command("align")
+def align_files(
+    first: Annotated[Path, typer.Argument(metavar="A")],
+    second: Annotated[Path, typer.Argument(metavar="B")],
+    band: Annotated[str, typer.Option(help="The band that decides, in Hz.")] = "20,20000",
+    out: Annotated[Path | None, typer.Option("-o", "--out", help="A WAV for the aligned sum.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Find the offset and polarity of B with which it adds up best with A."""
+    a, b = _read(first), _read(second)
+    other = change_rate(b.samples, b.rate, a.rate)
+    found = alignment.align(a.samples, other, a.rate, _band(band))
+    if not found.gain_db:
+        raise UserError(f"{first} and {second} have nothing in the band {band} Hz to be aligned by.")
+    if out is not None:
+        both = alignment.joined(a.samples, other, found.offset_ms, found.polarity, a.rate)
+        _write(out, encode_wav24(_below_full_scale(both)[0], a.rate))
+    if as_json:
+        _print_json(asdict(found))
+        return
+    gains = "  ".join(f"{name} {db:+.1f}" for name, db in found.gain_db.items())
+    _table([("offset of B", f"{found.offset_ms:+.4f} ms"),
+            ("polarity of B", "turned" if found.polarity < 0 else "as it is"),
+            ("correlation", f"{found.correlation:.2f}"), ("gain per band, dB", gains)])  # fmt: skip
 
 
 @app.command()
@@ -252,10 +341,13 @@ def serve(
         serve_studio(port, data)
 
 
-def main() -> None:
-    """Run a command; a user's mistake is one line on stderr and exit code 2."""
+def main(arguments: list[str] | None = None) -> None:
+    """Run a command (of the shell, where none is given) and leave with its exit code.
+
+    A user's mistake is one line on stderr and exit code 2.
+    """
     try:
-        status = app(standalone_mode=False)
+        status = app(arguments, standalone_mode=False)
     except UserError as error:
         print(f"juglant: {error.message}", file=sys.stderr)
         sys.exit(2)

@@ -1,9 +1,12 @@
 """The shell commands, run as a user runs them."""
 
 import csv
+import io
 import json
 import subprocess
 import sys
+from contextlib import chdir, redirect_stderr, redirect_stdout
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +14,8 @@ import numpy as np
 import pytest
 import soundfile
 
+from bench.recordings import RATE, f_measure, recording
+from juglant.cli import main
 from juglant.core.recipes.kick import KickRecipe
 from tests.files_made import BAD, KICK, NOISE, written
 from tests.signals import sine
@@ -18,16 +23,19 @@ from tests.signals import sine
 BASS = written(sine(55, 4 * 60 / 126, -6, 44_100) * 0.9)
 
 
-def _run(folder: Path, *arguments: str, code: int = 0) -> subprocess.CompletedProcess[str]:
-    done = subprocess.run(
-        [sys.executable, "-m", "juglant", *arguments],
-        cwd=folder,
-        capture_output=True,
-        text=True,
-        check=False,
-    )
-    assert done.returncode == code, done.stderr
-    return done
+@dataclass(frozen=True)
+class _Done:
+    stdout: str
+    stderr: str
+
+
+def _run(folder: Path, *arguments: str, code: int = 0) -> _Done:
+    """In this process: a start of its own takes longer than most commands."""
+    said, warned = io.StringIO(), io.StringIO()
+    with chdir(folder), redirect_stdout(said), redirect_stderr(warned), pytest.raises(SystemExit) as left:
+        main(list(arguments))
+    assert left.value.code == code, warned.getvalue()
+    return _Done(said.getvalue(), warned.getvalue())
 
 
 def _json(folder: Path, *arguments: str) -> Any:
@@ -50,6 +58,16 @@ def test_one_file_measures_to_an_object_and_several_to_a_list(folder: Path) -> N
     assert both[0]["cents"] != pytest.approx(one["cents"], abs=20)
     assert both[1]["fundamental_hz"] is None
     assert both[1]["reasons"]["fundamental_hz"]
+
+
+def test_the_installed_command_speaks_to_the_shell(folder: Path) -> None:
+    for file, code in (("kick.wav", 0), ("none.wav", 2)):
+        done = subprocess.run(
+            [sys.executable, "-m", "juglant", "measure", file],
+            cwd=folder, capture_output=True, text=True, check=False,
+        )  # fmt: skip
+        assert done.returncode == code
+        assert ("A#1" in done.stdout, "cannot be read" in done.stderr) == (code == 0, code == 2)
 
 
 def test_without_json_there_is_a_table_for_people(folder: Path) -> None:
@@ -166,3 +184,57 @@ def test_a_mistake_is_one_line_and_exit_code_2(folder: Path, arguments: tuple[st
     assert said in done.stderr
     assert "Traceback" not in done.stderr
     assert not (folder / "o.wav").exists()
+
+
+def test_a_recording_is_sliced_into_takes(folder: Path) -> None:
+    one = recording(77, strokes=6)
+    (folder / "crate.wav").write_bytes(written(one.samples, RATE, subtype="PCM_24"))
+    found = _json(folder, "slice", "crate.wav", "-o", "takes")
+    assert f_measure([take["onset_ms"] for take in found], one.onsets_ms, 5.0)[0] == 1.0
+    for take in found:
+        x, rate = soundfile.read(folder / take["file"])
+        assert x.size / rate * 1000 == pytest.approx(take["end_ms"] - take["start_ms"], abs=0.1)
+        assert 20 * np.log10(np.max(np.abs(x))) == pytest.approx(take["level_dbfs"], abs=0.1)
+        assert take["job"] in take["file"]
+        assert take["reasons"]
+    assert "take001" in found[0]["file"]
+    said = _run(folder, "slice", "crate.wav", "-o", "takes", "--threshold-db", "6").stdout
+    assert "dBFS" in said
+    assert (
+        "no onset"
+        in _run(folder, "slice", "noise.wav", "-o", "takes", "--threshold-db", "30", code=2).stderr
+    )
+
+
+def test_two_files_are_aligned_and_summed(folder: Path) -> None:
+    late = np.concatenate([np.zeros(441), -KICK])
+    (folder / "late.wav").write_bytes(written(late))
+    found = _json(folder, "align", "kick.wav", "late.wav", "--band", "20,150", "-o", "both.wav")
+    assert found["offset_ms"] == pytest.approx(-10.0, abs=0.05)
+    assert found["polarity"] == -1
+    # 10 ms are 0.57 cycles of 57 Hz: turned over, they were nearly in step already.
+    assert 0.1 < found["gain_db"]["sub"] < 1
+    x, _ = soundfile.read(folder / "both.wav")
+    assert np.max(np.abs(x)) == pytest.approx(0.999, abs=0.01)
+    assert "turned" in _run(folder, "align", "kick.wav", "late.wav").stdout
+    for band, sentence in (("loud", "is not a band"), ("300,100", "upwards")):
+        assert sentence in _run(folder, "align", "kick.wav", "late.wav", "--band", band, code=2).stderr
+
+
+def test_a_hit_with_layers_and_chains_is_rendered(folder: Path) -> None:
+    hit = {
+        "name": "Snare", "kind": "snare",
+        "layers": [
+            {"source": {"kind": "membrane", "recipe": {}}, "chain": [{"stage": "drive", "drive_db": 6.0}]},
+            {"source": {"kind": "hat", "recipe": {}}, "name": "top", "pan": 0.5, "gain_db": -6.0},
+        ],
+        "chain": [{"stage": "level", "target": "peak", "target_db": -6.0}],
+    }  # fmt: skip
+    (folder / "hit.json").write_text(json.dumps(hit))
+    _run(folder, "render", "hit.json", "-o", "hit.wav")
+    x, _ = soundfile.read(folder / "hit.wav")
+    assert x.shape[1] == 2
+    assert 20 * np.log10(np.max(np.abs(x))) == pytest.approx(-6.0, abs=0.01)
+    hit["layers"] = []
+    (folder / "none.json").write_text(json.dumps(hit))
+    assert "layers" in _run(folder, "render", "none.json", "-o", "none.wav", code=2).stderr

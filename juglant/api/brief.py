@@ -5,20 +5,27 @@ from fastapi import APIRouter
 from juglant.api.views import BriefFacts, brief_facts
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
-from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.track import ImportedBass, ImportedKick
+from juglant.core.recipes.hit import RECIPES, Hit, Imported, Layer, Velocity
+from juglant.core.recipes.recording import Recording
+from juglant.core.recipes.track import ImportedBass
 
 router = APIRouter(prefix="/api/brief", tags=["brief"])
 
 _RECIPES: dict[str, type[Recipe]] = {
     "brief": Brief,
-    "kick": KickRecipe,
-    "imported_kick": ImportedKick,
     "bass": BassRecipe,
     "imported_bass": ImportedBass,
     "duck": DuckRecipe,
+    "hit": Hit,
+    "layer": Layer,
+    "velocity": Velocity,
+    "recording": Recording,
+    "source:imported": Imported,
+    **{f"source:{kind}": recipe for kind, recipe in RECIPES.items()},
+    **{f"stage:{name}": stage for name, stage in STAGES.items()},
 }
 
 

@@ -6,7 +6,10 @@ from pydantic import BaseModel
 from juglant.api.studio import AtDesk, Desk
 from juglant.api.tracks import saved
 from juglant.core.findings import findings
-from juglant.files.handover import handover_files, plain_name, zipped
+from juglant.core.hits.render import strokes_of
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.hit import Hit
+from juglant.files.handover import Shot, handover_files, plain_name, zipped
 from juglant.store import tracks
 
 router = APIRouter(prefix="/api/tracks/{track_id}", tags=["handover"])
@@ -30,7 +33,22 @@ def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
     with desk.studio.reading() as db:
         track = saved(tracks.get(db, track_id))
     answer = desk.session.answer(track.state)
-    return track.name, handover_files(track.name, answer, findings(desk.session, answer))
+    hits = [_strokes(desk, hit, track.state.brief) for hit in track.state.hits]
+    return track.name, handover_files(track.name, answer, findings(desk.session, answer), hits)
+
+
+def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:
+    """Every stroke that a hit has a sound of its own for."""
+    numbers = desk.session.measured_hit(hit, brief).hit
+    return [
+        Shot(
+            plain_name(hit.name) + stroke,
+            desk.session.hits.hit(hit, brief.bpm, strength, turn),
+            numbers.fundamental_hz,
+            numbers.note,
+        )
+        for stroke, strength, turn in strokes_of(hit)
+    ]
 
 
 @router.get("/handover")

@@ -1,28 +1,128 @@
-"""Hits: the kick by itself, and sounds of the user's own."""
+"""Hits: each drum by itself, its layers and chains, and sounds of the user's own."""
 
 from pathlib import PurePath
 from typing import Annotated
 
+import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
 from juglant.api.studio import AtDesk, Desk, as_json
-from juglant.api.views import KickView, kick_view
+from juglant.api.views import HitPicture, HitView, hit_view, picture
 from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.hits import scatter
+from juglant.core.hits.align import WHOLE_HZ, Cancellation, align, cancellations
+from juglant.core.hits.chain import StageReport, report
+from juglant.core.hits.jobs import Share
+from juglant.core.lowend.session import shifted
+from juglant.core.measure.hit import measure
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.track import ImportedKick, MadeKick
+from juglant.core.recipes.hit import Hit, Imported, Made, Source
+from juglant.core.recipes.starts import STARTS
 from juglant.files.audio import decode, encode_wav_float
 from juglant.store import audio
 
 router = APIRouter(prefix="/api", tags=["hits"])
 
+# A stage that is listened to by itself is tried on a tone where the sound has no note.
+_TONE_HZ = 100.0
 
-class KickQuestion(BaseModel):
-    """A kick, and the brief it is measured against."""
+
+class HitQuestion(BaseModel):
+    """A hit, and the brief it is measured against."""
 
     brief: Brief
-    kick: Annotated[MadeKick | ImportedKick, Field(discriminator="kind")]
+    hit: Hit
+
+
+class StageEar(BaseModel):
+    """One stage of a chain, heard by itself: its input, or its output as loud as the input."""
+
+    layer: int | None = None
+    stage: Annotated[int, Field(ge=0)]
+    after: bool
+
+
+class Stroke(HitQuestion):
+    """A hit as it is struck: how hard, which of its takes, how high, or only a part of it."""
+
+    strength: Annotated[float, Field(gt=0.0, le=1.0)] = 1.0
+    turn: Annotated[int, Field(ge=0, lt=1000)] = 0
+    semitones: Annotated[float, Field(ge=-24.0, le=24.0)] = 0.0
+    layer: Annotated[int, Field(ge=0, lt=8)] | None = None
+    ear: StageEar | None = None
+
+
+class LayerView(BaseModel):
+    """One audible layer: its picture, with its offset, and what it gives to the hit."""
+
+    layer: int
+    picture: HitPicture
+    peak_dbfs: float
+    note: str | None
+    share: Share | None
+
+
+class Width(BaseModel):
+    """Width that is made by delay, with the first notch of the mono sum."""
+
+    delay_ms: float
+    first_notch_hz: float
+
+
+class LayersView(BaseModel):
+    """The layers of a hit beside each other."""
+
+    layers: list[LayerView]
+    cancellations: list[Cancellation]
+    delayed_width: Width | None
+
+
+class AlignQuestion(HitQuestion):
+    """Which layer is to join which, judged in which band."""
+
+    layer: Annotated[int, Field(ge=0, lt=8)]
+    against: Annotated[int, Field(ge=0, lt=8)]
+    low_hz: Annotated[float, Field(ge=20.0, le=20000.0)] = WHOLE_HZ[0]
+    high_hz: Annotated[float, Field(ge=20.0, le=20000.0)] = WHOLE_HZ[1]
+
+
+class Aligned(BaseModel):
+    """Where a layer adds up best: its new offset and polarity, and what that gains."""
+
+    offset_ms: float
+    shift_ms: float
+    turned: bool
+    correlation: float
+    gain_db: dict[str, float]
+
+
+class StageQuestion(HitQuestion):
+    """The chain of a layer, or of the hit where no layer is named."""
+
+    layer: Annotated[int, Field(ge=0, lt=8)] | None = None
+
+
+class ScatterQuestion(BaseModel):
+    """What is to be varied, how far, and what stays."""
+
+    brief: Brief
+    source: Source
+    amount: Annotated[float, Field(ge=0.0, le=1.0)] = 0.4
+    locked: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=20)] = []
+    seed: Annotated[int, Field(ge=0, le=9999)] = 1
+
+
+class Variation(BaseModel):
+    """One variation: its source, its picture and its key numbers."""
+
+    source: Source
+    picture: HitPicture
+    note: str | None
+    decay20_ms: float | None
+    centroid_hz: float | None
 
 
 class ImportedAudio(BaseModel):
@@ -37,17 +137,137 @@ class ImportedAudio(BaseModel):
     seconds: float
 
 
-@router.post("/hits/kick", response_model=KickView)
-def preview_kick(desk: AtDesk, question: KickQuestion) -> Response:
-    """The kick's numbers and pictures."""
-    return as_json(kick_view(desk.session, question.kick, question.brief, RATE))
+@router.get("/hits/starts")
+def starts() -> dict[str, dict[str, Source]]:
+    """Starting points by kind and name."""
+    return STARTS  # type: ignore[return-value]
 
 
-@router.post("/hits/kick/sound", response_class=Response)
-def kick_sound(desk: AtDesk, question: KickQuestion) -> Response:
-    """The kick as a 32-bit float WAV."""
-    samples = desk.session.kick(question.kick, question.brief.bpm)
-    return Response(encode_wav_float(samples, RATE), media_type="audio/wav")
+@router.post("/hits/view", response_model=HitView)
+def view_hit(desk: AtDesk, question: HitQuestion) -> Response:
+    """A hit's numbers and pictures."""
+    return as_json(hit_view(desk.session, question.hit, question.brief, RATE))
+
+
+def _layer_there(hit: Hit, layer: int, field: str) -> int:
+    if layer >= len(hit.layers):
+        raise UserError(f"The hit has {len(hit.layers)} layers: there is no layer {layer + 1}.", field)
+    return layer
+
+
+def _chain_in_and_out(
+    desk: Desk, question: HitQuestion, layer: int | None
+) -> tuple[list[np.ndarray], tuple[object, ...]]:
+    """Input of a chain, then what comes out of each stage, and the stages."""
+    hits, hit, bpm = desk.session.hits, question.hit, question.brief.bpm
+    if layer is None:
+        return hits.hit_chain(hit, bpm), hit.chain
+    return hits.layer_chain(hit, _layer_there(hit, layer, "layer"), bpm), hit.layers[layer].chain
+
+
+@router.post("/hits/sound", response_class=Response)
+def hit_sound(desk: AtDesk, stroke: Stroke) -> Response:
+    """The hit as a 32-bit float WAV, struck as asked; or one layer, or one stage of a chain."""
+    hit, bpm, hits = stroke.hit, stroke.brief.bpm, desk.session.hits
+    if stroke.ear is not None:
+        sounds, chain = _chain_in_and_out(desk, stroke, stroke.ear.layer)
+        if stroke.ear.stage >= len(chain):
+            raise UserError(f"The chain has {len(chain)} stages.", "ear.stage")
+        x, y = sounds[stroke.ear.stage : stroke.ear.stage + 2]
+        if stroke.ear.after:
+            match_db = report(x, y, chain[stroke.ear.stage], RATE, _TONE_HZ).match_db
+            x = y * 10 ** (min(match_db, 24.0) / 20)
+    elif stroke.layer is not None:
+        x = hits.layer(hit, _layer_there(hit, stroke.layer, "layer"), bpm, stroke.strength, stroke.turn)
+    else:
+        high = shifted(hit, stroke.semitones) if stroke.semitones else hit
+        x = hits.hit(high, bpm, stroke.strength, stroke.turn)
+    return Response(encode_wav_float(x, RATE), media_type="audio/wav")
+
+
+@router.post("/hits/layers", response_model=LayersView)
+def view_layers(desk: AtDesk, question: HitQuestion) -> Response:
+    """What each audible layer gives, where they cancel, and what their width is made of."""
+    brief, hit = question.brief, question.hit
+    layers = desk.session.hits.layers(hit, brief.bpm)
+    said = desk.session.hit_report(hit, brief)
+    given = {share.layer: share for share in said.shares}
+    views = []
+    for index, x in layers.items():
+        measured = measure(x, RATE, brief.a4_hz, brief.key.flats)
+        views.append(
+            LayerView(
+                layer=index, picture=picture(measured, RATE), peak_dbfs=measured.hit.peak_dbfs,
+                note=measured.hit.note, share=given.get(index),
+            )
+        )  # fmt: skip
+    delay = said.delay
+    width = Width(delay_ms=delay.delay_ms, first_notch_hz=delay.first_notch_hz) if delay else None
+    return as_json(
+        LayersView(layers=views, cancellations=cancellations(layers, RATE)[:24], delayed_width=width)
+    )
+
+
+@router.post("/hits/align")
+def align_layer(desk: AtDesk, question: AlignQuestion) -> Aligned:
+    """Where a layer adds up best with another one; nothing is changed by it."""
+    hit, bpm = question.hit, question.brief.bpm
+    for field in ("layer", "against"):
+        _layer_there(hit, getattr(question, field), field)
+    if question.layer == question.against:
+        raise UserError("A layer cannot be aligned with itself: choose another one.", "against")
+    if question.low_hz >= question.high_hz:
+        raise UserError("The band must end above where it begins.", "high_hz")
+    pair = hit.model_copy(
+        update={
+            "layers": tuple(
+                layer.model_copy(
+                    update={"mute": False, "solo": index in (question.layer, question.against)}
+                )
+                for index, layer in enumerate(hit.layers)
+            )
+        }
+    )
+    sounds = desk.session.hits.layers(pair, bpm)
+    band = (question.low_hz, question.high_hz)
+    found = align(sounds[question.against], sounds[question.layer], RATE, band)
+    layer = hit.layers[question.layer]
+    return Aligned(
+        offset_ms=float(np.clip(round(layer.offset_ms + found.offset_ms, 4), -50.0, 200.0)),
+        shift_ms=found.offset_ms,
+        turned=(layer.polarity == "turned") != (found.polarity < 0),
+        correlation=found.correlation, gain_db=found.gain_db,
+    )  # fmt: skip
+
+
+@router.post("/hits/stages")
+def stage_reports(desk: AtDesk, question: StageQuestion) -> list[StageReport]:
+    """What every stage of a chain does to this sound."""
+    sounds, chain = _chain_in_and_out(desk, question, question.layer)
+    note = desk.session.measured_hit(question.hit, question.brief).hit.fundamental_hz
+    return [
+        report(x, y, stage, RATE, note or _TONE_HZ)
+        for x, y, stage in zip(sounds, sounds[1:], chain, strict=False)
+    ]
+
+
+@router.post("/hits/scatter")
+def scatter_source(desk: AtDesk, question: ScatterQuestion) -> list[Variation]:
+    """Eight variations around a made sound."""
+    if isinstance(question.source, Imported):
+        raise UserError("A file has no controls that could be varied.", "source")
+    made: Made = question.source
+    out = []
+    for source in scatter.scatter(made, question.amount, question.locked, question.seed):
+        hit = Hit.of(source)
+        measured = desk.session.measured_hit(hit, question.brief)
+        out.append(
+            Variation(
+                source=source, picture=picture(measured, RATE), note=measured.hit.note,
+                decay20_ms=measured.hit.decay20_ms, centroid_hz=measured.hit.centroid_hz,
+            )
+        )  # fmt: skip
+    return out
 
 
 def shown_name(name: str) -> str:
@@ -56,7 +276,8 @@ def shown_name(name: str) -> str:
     return "".join(letter for letter in last if letter.isprintable())[:200] or "sound"
 
 
-def _import(desk: Desk, data: bytes, name: str) -> ImportedAudio:
+def import_bytes(desk: Desk, data: bytes, name: str) -> ImportedAudio:
+    """Store a file after it was decoded; the same bytes are stored once."""
     decoded = decode(data, name)
     frames, channels = decoded.samples.shape[0], decoded.samples.ndim
     with desk.studio.changing() as db:
@@ -77,4 +298,4 @@ async def import_audio(
 ) -> ImportedAudio:
     """Store a WAV, FLAC or AIFF file whose bytes are the request's body."""
     data = await request.body()
-    return await run_in_threadpool(_import, desk, data, shown_name(name))
+    return await run_in_threadpool(import_bytes, desk, data, shown_name(name))

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, StringConstraints
 
 from juglant.api.studio import AtDesk, read_state
-from juglant.core.recipes.track import ImportedBass, ImportedKick, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.store import audio, tracks
 
 router = APIRouter(prefix="/api/tracks", tags=["tracks"])
@@ -83,9 +83,8 @@ def rename_track(desk: AtDesk, track_id: int, new: NewTrack) -> SavedTrack:
 def save_state(desk: AtDesk, track_id: int, save: Save) -> SavedTrack:
     """Save the working state; 409 where it is not based on the latest one."""
     with desk.studio.changing() as db:
-        for part in (save.state.kick, save.state.bass):
-            if isinstance(part, ImportedKick | ImportedBass):
-                audio.describe(db, part.audio)
+        for digest in save.state.audio:
+            audio.describe(db, digest)
         return saved(tracks.save(db, track_id, save.state.model_dump_json(), save.based_on))
 
 

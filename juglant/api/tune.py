@@ -22,6 +22,8 @@ class TuneTo(BaseModel):
 @router.post("")
 def tune(desk: AtDesk, wish: TuneTo) -> TrackState:
     """The state with its kick tuned, by its measured fundamental."""
-    if not desk.session.moves(wish.state):
+    kick, brief = wish.state.kick, wish.state.brief
+    if not desk.session.moves(kick, brief):
         raise UserError("The kick has no measurable pitch, so it cannot be tuned by measurement.", "note")
-    return desk.session.tuned(wish.state, wish.note)
+    tuned = desk.session.tuned(kick, brief, wish.note)
+    return wish.state.model_copy(update={"kick": tuned})

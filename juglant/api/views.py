@@ -1,5 +1,6 @@
 """What the interface is told about a track: the core's numbers, and the curves it draws."""
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -8,20 +9,23 @@ from pydantic import BaseModel
 
 from juglant.core import music
 from juglant.core.findings import Finding, findings
+from juglant.core.hits.jobs import Hole, usual_db
 from juglant.core.lowend.ducking import Duck
 from juglant.core.lowend.loop import kick_times_ms
 from juglant.core.lowend.session import Answer, Mix, Session
 from juglant.core.lowend.tuning import Move
-from juglant.core.measure.hit import Hit, Measured
+from juglant.core.measure.hit import HitNumbers, Measured
 from juglant.core.measure.overlap import Overlap, colliding
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.track import ImportedKick, MadeBass, MadeKick, TrackState
+from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.track import MadeBass, TrackState
 from juglant.core.synth.bass import notes
 
 Array = NDArray[np.float64]
 
 # The rungs of the ladder: every semitone from E0 (20.6 Hz) to D5 (587 Hz).
 RUNGS = range(16, 75)
+_BESIDE = ThreadPoolExecutor(2, "report")
 
 
 class NoteValue(BaseModel):
@@ -97,8 +101,8 @@ def brief_facts(brief: Brief) -> BriefFacts:
     )  # fmt: skip
 
 
-class KickPicture(BaseModel):
-    """The kick by itself: envelope in dBFS every `step_ms`, and frequency per cycle."""
+class HitPicture(BaseModel):
+    """A hit by itself: envelope in dBFS every `step_ms`, and frequency per cycle."""
 
     step_ms: float
     envelope_db: list[float]
@@ -106,13 +110,23 @@ class KickPicture(BaseModel):
     trace_hz: list[float]
 
 
-class KickView(BaseModel):
-    """A measured kick."""
+class UsualBand(BaseModel):
+    """A region of the spectrum, and the range that is usual in a hit of this kind."""
 
-    hit: Hit
+    band: str
+    low_db: float
+    high_db: float
+
+
+class HitView(BaseModel):
+    """A measured hit."""
+
+    hit: HitNumbers
+    usual: list[UsualBand]
+    holes: list[Hole]
     length_value: str
     length_difference_ms: float
-    picture: KickPicture
+    picture: HitPicture
     rungs_db: list[float]
     moves: list[Move]
 
@@ -124,27 +138,35 @@ def _plain(values: Array, digits: int) -> list[float]:
 _FLOOR_DB = -72.0
 
 
-def _picture(measured: Measured, rate: int) -> KickPicture:
+def picture(measured: Measured, rate: int) -> HitPicture:
+    """The curves of a measured hit, thinned to what a screen shows."""
     step = max(1, round(rate / 1000))
     count = measured.envelope.size // step
     tops = measured.envelope[: count * step].reshape(count, step).max(axis=1)
     level = 20 * np.log10(np.maximum(tops, 10 ** (_FLOOR_DB / 20)))
     trace = measured.trace
-    return KickPicture(
+    return HitPicture(
         step_ms=step / rate * 1000, envelope_db=_plain(level, 1), trace_ms=_plain(trace.time_ms, 2),
         trace_hz=_plain(trace.hz, 2),
     )  # fmt: skip
 
 
-def kick_view(session: Session, kick: MadeKick | ImportedKick, brief: Brief, rate: int) -> KickView:
-    """Render and measure the kick."""
-    measured = session.measured_kick(kick, brief)
+def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
+    """Render and measure a hit."""
+    # Beside the measuring, on another core.
+    report = _BESIDE.submit(session.hit_report, hit, brief)
+    measured = session.measured_hit(hit, brief)
     length = music.nearest_note_value(measured.hit.length_ms, brief.bpm)
     rungs = measured.spectrum.rungs_db(RUNGS, brief.a4_hz) if measured.spectrum else []
-    return KickView(
+    return HitView(
         hit=measured.hit, length_value=length.value, length_difference_ms=length.difference_ms,
-        picture=_picture(measured, rate), rungs_db=_plain(np.array(rungs), 1),
-        moves=session.moves(TrackState(brief=brief, kick=kick)),
+        picture=picture(measured, rate), rungs_db=_plain(np.array(rungs), 1),
+        moves=session.moves(hit, brief),
+        usual=[
+            UsualBand(band=band, low_db=low, high_db=high)
+            for band, (low, high) in usual_db(hit.kind).items()
+        ],
+        holes=report.result().holes,
     )  # fmt: skip
 
 
@@ -188,7 +210,7 @@ class Level(BaseModel):
 class AnswerView(BaseModel):
     """Everything that follows from a state."""
 
-    kick: KickView
+    kick: HitView
     bass_rungs_db: list[float]
     ducked_rungs_db: list[float]
     bass_notes: list[BassNote]
@@ -245,7 +267,7 @@ def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> Ans
     quietest = min(answer.mix_before.lufs, answer.mix_after.lufs)
     a4_hz = state.brief.a4_hz
     return AnswerView(
-        kick=kick_view(session, state.kick, state.brief, rate),
+        kick=hit_view(session, state.kick, state.brief, rate),
         bass_rungs_db=_plain(np.array(answer.bass_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
         ducked_rungs_db=_plain(np.array(answer.ducked_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
         bass_notes=_bass_notes(state), bar=_bar(answer, bar, rate),

@@ -2,20 +2,34 @@
 
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.chain import EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.hit import Hit, Layer, MadeHat, MadeKick, MadeMembrane, MadeSnare
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.track import MadeBass, MadeKick, TrackState
+from juglant.core.recipes.track import MadeBass, TrackState
 from juglant.store import tracks
 from juglant.store.database import Studio
 
 # A full kick well off its key, over off-beats that fill the same octave, hardly ducked.
 COBNUT = TrackState(
     brief=Brief(bpm=132.0, tonic="G", mode="minor", chord_roots=("G", "Eb"), sub_owner="kick"),
-    kick=MadeKick(
+    kick=Hit.of(MadeKick(
         recipe=KickRecipe(
             end_hz=51.1, decay_ms=420.0, length_ms=400.0, start_semitones=36.0, pitch_decay_ms=28.0,
             click_db=-4.0, click_tone_hz=3400.0, click_ms=9.0, drive_db=6.0, wave=0.2, level_db=-4.0,
         )
+    )),
+    hits=(
+        Hit(
+            name="Snare", kind="snare",
+            layers=(
+                Layer(name="skins", job="body", source=MadeMembrane()),
+                Layer(name="rattle", job="tail", source=MadeSnare(), gain_db=-4.0, offset_ms=3.0,
+                      highpass_hz=900.0),
+            ),
+            chain=(EqualiserStage(bell_db=-4.0, bell_hz=420.0), SpaceStage(mix_db=-18.0, width=0.6)),
+        ),
+        Hit(name="Hat", kind="hat", layers=(Layer(name="metal", job="texture", source=MadeHat()),)),
     ),
     bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS["with the kick"], level_db=-8.0)),
     duck=DuckRecipe(depth_db=4.0, attack_ms=4.0, hold_ms=20.0, release_ms=90.0),
@@ -27,12 +41,12 @@ HUSK = TrackState(
         bpm=124.5, tonic="C", mode="dorian", chord_roots=("C", "C", "Bb", "F"), sub_owner="bass",
         cure="carving first",
     ),
-    kick=MadeKick(
+    kick=Hit.of(MadeKick(
         recipe=KickRecipe(
             end_hz=65.41, decay_ms=170.0, length_ms=190.0, hold_ms=2.0, start_semitones=24.0,
             pitch_decay_ms=18.0, click_db=-6.0, click_tone_hz=2600.0, drive_db=9.0, level_db=-5.0,
         )
-    ),
+    )),
     bass=MadeBass(
         recipe=BassRecipe(pattern=PATTERNS["rolling sixteenths"], octave=1, lowpass_hz=700.0, level_db=-7.0)
     ),
@@ -45,12 +59,12 @@ STONEFRUIT = TrackState(
         bpm=140.0, tonic="Bb", mode="minor", chord_roots=("Bb", "Bb", "Gb", "Ab"),
         kick_beats=(1.0, 2.5, 4.0),
     ),
-    kick=MadeKick(
+    kick=Hit.of(MadeKick(
         recipe=KickRecipe(
             end_hz=57.4, decay_ms=700.0, length_ms=650.0, start_semitones=48.0, pitch_decay_ms=22.0,
             click_db=-8.0, drive_db=12.0, level_db=-3.0,
         )
-    ),
+    )),
     bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS["long notes"], wave=0.6, lowpass_hz=300.0)),
 )  # fmt: skip
 

@@ -136,6 +136,7 @@ def encode_wav24(x: Array, rate: int, fundamental_hz: float | None = None, a4_hz
 
 
 def encode_wav_float(x: Array, rate: int) -> bytes:
-    """32-bit float WAV of `x`, shape (frames,), for listening: nothing is clipped."""
-    fmt = struct.pack("<HHIIHH", 3, 1, rate, rate * 4, 4, 32)
+    """32-bit float WAV of `x`, shape (frames,) or (frames, channels), for listening: nothing is clipped."""
+    channels = x.ndim
+    fmt = struct.pack("<HHIIHH", 3, channels, rate, rate * 4 * channels, 4 * channels, 32)
     return _wav(fmt, b"", x.astype("<f4").tobytes())

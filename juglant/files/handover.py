@@ -4,8 +4,10 @@ import io
 import re
 import unicodedata
 import zipfile
+from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.findings import Finding
@@ -13,6 +15,8 @@ from juglant.core.lowend.session import Answer
 from juglant.files.audio import encode_wav24
 from juglant.files.sheet import track_sheet
 from juglant.files.tables import curve_csv
+
+Array = NDArray[np.float64]
 
 ONE_SHOT_PEAK_DB = -1.0
 # The same moment in every archive: the same state gives the same bytes.
@@ -26,20 +30,51 @@ def plain_name(text: str) -> str:
     return plain[:60] or "track"
 
 
-def handover_files(name: str, answer: Answer, found: list[Finding]) -> dict[str, bytes]:
-    """Kick one-shot, the loop's parts and mix, the ducking curve and the track sheet, by name.
+@dataclass(frozen=True)
+class Shot:
+    """One stroke of a hit, to be handed over by itself."""
 
-    The one-shot is brought to a peak of -1 dBFS; the loop's parts keep their levels among
-    each other, and are turned down together only where the mix would clip.
+    name: str
+    samples: Array
+    fundamental_hz: float | None
+    note: str | None
+
+
+def _one_shot(shot: Shot, peak: float, a4_hz: float) -> bytes:
+    samples = shot.samples * (10 ** (ONE_SHOT_PEAK_DB / 20) / max(peak, 1e-9))
+    return encode_wav24(samples, RATE, shot.fundamental_hz, a4_hz)
+
+
+def hit_files(stem: str, tempo: str, strokes: list[Shot], a4_hz: float) -> dict[str, bytes]:
+    """One-shots of one hit: the loudest at -1 dBFS, softer ones as much under it as they are."""
+    peak = max(float(np.max(np.abs(shot.samples), initial=0.0)) for shot in strokes)
+    return {
+        f"{stem}_hit_{shot.name}{f'_{shot.note}' if shot.note else ''}_{tempo}.wav": _one_shot(
+            shot, peak, a4_hz
+        )
+        for shot in strokes
+    }
+
+
+def handover_files(
+    name: str, answer: Answer, found: list[Finding], hits: list[list[Shot]]
+) -> dict[str, bytes]:
+    """Kick one-shot, other hits, the loop's parts and mix, the ducking curve and the sheet, by name.
+
+    `hits` holds the strokes of every hit beside the kick. A one-shot is brought to a peak of
+    -1 dBFS; the loop's parts keep their levels among each other, and are turned down together
+    only where the mix would clip.
     """
     hit, brief = answer.kick.hit, answer.state.brief
     stem, tempo = plain_name(name), f"{brief.bpm:g}bpm"
     note = f"_{hit.note}" if hit.note else ""
-    kick = answer.kick_samples / max(float(np.max(np.abs(answer.kick_samples))), 1e-9)
-    one_shot = encode_wav24(kick * 10 ** (ONE_SHOT_PEAK_DB / 20), RATE, hit.fundamental_hz, brief.a4_hz)
+    kick = Shot("kick", answer.kick_samples, hit.fundamental_hz, hit.note)
+    one_shot = _one_shot(kick, float(np.max(np.abs(kick.samples), initial=0.0)), brief.a4_hz)
     peak = max(float(np.max(np.abs(mix.samples))) for mix in (answer.mix_before, answer.mix_after))
     gain = min(1.0, 0.999 / max(peak, 1e-9))
     files = {f"{stem}_kick{note}_{tempo}.wav": one_shot}
+    for strokes in hits:
+        files |= hit_files(stem, tempo, strokes, brief.a4_hz)
     for part, samples in (
         ("kick", answer.kick_loop.samples),
         ("bass", answer.bass_loop.samples),

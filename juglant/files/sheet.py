@@ -1,9 +1,12 @@
 """The track sheet: what was decided, in plain text."""
 
+from typing import Any
+
 from juglant.core import music
 from juglant.core.findings import Finding
 from juglant.core.lowend.session import Answer
 from juglant.core.recipes.fields import Recipe
+from juglant.core.recipes.hit import Hit, Imported
 
 _WIDTH = 26
 
@@ -21,11 +24,28 @@ def _settings(recipe: Recipe) -> list[str]:
     for name, field in type(recipe).model_fields.items():
         value = getattr(recipe, name)
         extra = field.json_schema_extra if isinstance(field.json_schema_extra, dict) else {}
-        if name in ("pattern", "audio", "kind"):
+        # What has no title is no setting: names, hashes and what is nested.
+        if field.title is None or name == "pattern":
             continue
         shown = f"{value:g} {extra.get('unit', '')}" if isinstance(value, int | float) else str(value)
         lines.append(_line(field.title or name, shown.strip()))
     return lines
+
+
+def _hit_settings(hit: Hit) -> list[str]:
+    """A hit's layers and chains, each with its settings."""
+    out = ["", f"{hit.name} settings"]
+    for layer in hit.layers:
+        source = layer.source
+        if len(hit.layers) > 1:
+            out += [_line("Layer", f"{layer.name}, {layer.job}, {source.kind}"), *_settings(layer)]
+        out += _settings(source if isinstance(source, Imported) else source.recipe)
+        out += [line for stage in layer.chain for line in _stage_settings(stage)]
+    return out + [line for stage in hit.chain for line in _stage_settings(stage)]
+
+
+def _stage_settings(stage: Any) -> list[str]:
+    return [_line(stage.stage.capitalize(), "bypassed" if stage.bypass else ""), *_settings(stage)]
 
 
 def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
@@ -41,7 +61,7 @@ def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
         _line("Sub owner", brief.sub_owner),
         _line("Order of cure", brief.cure),
         _line("Low cut", brief.low_cut),
-        "", f"Kick ({state.kick.kind})",
+        "", "Kick",
     ]  # fmt: skip
     if hit.note is not None and hit.cents is not None:
         sigma = hit.fundamental_sigma_cents or 0.0
@@ -55,8 +75,7 @@ def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
         _line("Length", f"{hit.length_ms:.0f} ms, {length.value} {length.difference_ms:+.0f} ms"),
         _line("Peak / true peak", f"{hit.peak_dbfs:.2f} dBFS / {hit.true_peak_dbtp:.2f} dBTP"),
         _line("Crest", _number(hit.crest_db, "dB")),
-        "", "Kick settings",
-        *_settings(state.kick.recipe if state.kick.kind == "made" else state.kick),
+        *_hit_settings(state.kick), *(line for other in state.hits for line in _hit_settings(other)),
         "", f"Bass settings ({state.bass.kind})",
         *_settings(state.bass.recipe if state.bass.kind == "made" else state.bass),
         "", "Ducking" + ("" if state.ducking else " (switched off)"), *_settings(state.duck),

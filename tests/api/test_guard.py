@@ -60,7 +60,11 @@ def test_a_body_must_say_its_length_and_keep_to_it(client: TestClient) -> None:
         ({"brief": {"bpm": "fast"}}, "state.brief.bpm", "bpm is not usable"),
         ({"brief": {"mode": "blue"}}, "state.brief.mode", "mode must be one of"),
         ({"duck": {"wobble": 1}}, "state.duck.wobble", "wobble is not known here"),
-        ({"kick": {"kind": "imported", "name": "x"}}, "state.kick.imported.audio", "audio is missing"),
+        (
+            {"kick": {"kind": "imported", "name": "x"}},
+            "state.kick.layers.0.source.imported.audio",
+            "audio is missing",
+        ),
         ({"brief": {"kick_beats": [1.1]}}, "state.brief.kick_beats.0", "multiple of 0.25"),
     ],
 )

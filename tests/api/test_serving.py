@@ -9,10 +9,12 @@ import urllib.error
 import urllib.request
 from collections import Counter
 from pathlib import Path
+from types import ModuleType
 
 import pytest
 from starlette.testclient import TestClient
 
+from juglant.core.hits import render as renders
 from juglant.core.lowend import session as sessions
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.track import TrackState
@@ -71,17 +73,17 @@ def test_a_studio_of_ones_own_is_where_the_platform_keeps_data(
 def test_requests_at_once_for_one_sound_render_it_once(monkeypatch: pytest.MonkeyPatch) -> None:
     rendered: Counter[str] = Counter()
 
-    def counted(name: str) -> None:
-        original = getattr(sessions, name)
+    def counted(module: ModuleType, name: str) -> None:
+        original = getattr(module, name)
 
         def count(*arguments: object) -> object:
             rendered[name] += 1
             return original(*arguments)
 
-        monkeypatch.setattr(sessions, name, count)
+        monkeypatch.setattr(module, name, count)
 
-    for name in ("render_kick", "render_bass", "measure"):
-        counted(name)
+    for module, name in ((renders, "render_kick"), (sessions, "render_bass"), (sessions, "measure")):
+        counted(module, name)
 
     def nothing(digest: str) -> tuple[Array, int]:
         raise AssertionError(digest)
@@ -106,7 +108,7 @@ def test_a_render_that_fails_is_tried_again(monkeypatch: pytest.MonkeyPatch) -> 
 
     session = Session(nothing)
     with monkeypatch.context() as broken:
-        broken.setattr(sessions, "render_kick", lambda *_: 1 / 0)
+        broken.setattr(renders, "render_kick", lambda *_: 1 / 0)
         with pytest.raises(ZeroDivisionError):
             session.answer(TrackState())
     assert session.answer(TrackState()).kick.hit.note == "G1"

@@ -10,7 +10,14 @@ import pytest
 import soundfile
 from starlette.testclient import TestClient
 
+from juglant.core.recipes.chain import STAGES
+from juglant.core.recipes.hit import RECIPES
 from tests.files_made import BAD, KICK, written
+
+SHEETS = {
+    "brief", "bass", "imported_bass", "duck", "hit", "layer", "velocity", "recording",
+    *(f"source:{kind}" for kind in (*RECIPES, "imported")), *(f"stage:{name}" for name in STAGES),
+}  # fmt: skip
 
 
 def _track(client: TestClient, name: str = "One") -> dict[str, Any]:
@@ -54,7 +61,7 @@ def test_a_brief_has_its_times_its_notes_and_its_ladder(client: TestClient) -> N
 
 def test_every_control_comes_with_its_limits_and_help(client: TestClient) -> None:
     sheets = client.get("/api/brief/controls").json()
-    assert set(sheets) == {"brief", "kick", "imported_kick", "bass", "imported_bass", "duck"}
+    assert set(sheets) == SHEETS
     for sheet in sheets.values():
         for control in sheet["controls"]:
             assert control["low"] <= control["default"] <= control["high"]
@@ -66,15 +73,15 @@ def test_every_control_comes_with_its_limits_and_help(client: TestClient) -> Non
 
 def test_the_kick_is_measured_and_heard(client: TestClient) -> None:
     state = _track(client)["state"]
-    question = {"brief": state["brief"], "kick": state["kick"]}
-    view = client.post("/api/hits/kick", json=question).json()
+    question = {"brief": state["brief"], "hit": state["kick"]}
+    view = client.post("/api/hits/view", json=question).json()
     assert view["hit"]["fundamental_hz"] == pytest.approx(49, rel=1e-3)
     assert len(view["rungs_db"]) == len(
         client.post("/api/brief/facts", json=state["brief"]).json()["ladder"]
     )
     assert max(view["picture"]["envelope_db"]) == pytest.approx(view["hit"]["peak_dbfs"], abs=1.5)
     assert view["moves"][0]["note"] == "G1"
-    x, rate = soundfile.read(io.BytesIO(client.post("/api/hits/kick/sound", json=question).content))
+    x, rate = soundfile.read(io.BytesIO(client.post("/api/hits/sound", json=question).content))
     assert rate == 48_000
     assert 20 * np.log10(np.max(np.abs(x))) == pytest.approx(view["hit"]["peak_dbfs"], abs=0.01)
 
@@ -90,7 +97,9 @@ def test_a_dropped_kick_is_stored_measured_tuned_and_saved(client: TestClient) -
         "kick": {"kind": "imported", "audio": stored["audio"], "name": stored["name"]},
     }
     tuned = client.post("/api/tune", json={"state": state, "note": "A1"}).json()
-    assert tuned["kick"]["shift_semitones"] == pytest.approx(12 * np.log2(55 / 57), abs=0.02)
+    assert tuned["kick"]["layers"][0]["source"]["shift_semitones"] == pytest.approx(
+        12 * np.log2(55 / 57), abs=0.02
+    )
     answer = client.post("/api/duck/answer", json={"state": tuned}).json()
     assert answer["kick"]["hit"]["note"] == "A1"
     assert answer["kick"]["hit"]["cents"] == pytest.approx(0, abs=2)
@@ -138,7 +147,7 @@ def test_the_loop_is_heard_as_three_parts_of_one_length(client: TestClient) -> N
 def test_a_finding_is_tried_before_it_is_taken(client: TestClient) -> None:
     track = _track(client)
     state = copy.deepcopy(track["state"])
-    state["kick"]["recipe"]["end_hz"] = 50.2
+    state["kick"]["layers"][0]["source"]["recipe"]["end_hz"] = 50.2
     found = client.post("/api/duck/answer", json={"state": state}).json()["findings"]
     off_key = next(finding for finding in found if finding["id"] == "kick-off-key")
     assert off_key["value"] == pytest.approx(1200 * np.log2(50.2 / 48.999), abs=1)

@@ -6,7 +6,10 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page
 
+from juglant.demo.workshop import workshop_recording
 from tests.browser.serving import HEIGHT, WIDTH, Server, chromium, serving
+from tests.files_made import written
+from tests.signals import RATE
 
 # What leaves for the loudspeakers is measured on its way.
 TAP = """
@@ -28,14 +31,26 @@ AudioNode.prototype.connect = function (to, ...rest) {
 
 
 @pytest.fixture(scope="session")
-def browser() -> Iterator[Browser]:
-    with chromium() as browser:
+def browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
+    """Its microphone hears the simulated workshop, where a page is allowed to listen."""
+    heard = tmp_path_factory.mktemp("microphone") / "workshop.wav"
+    heard.write_bytes(written(workshop_recording(), RATE))
+    with chromium(
+        "--use-fake-device-for-media-stream", f"--use-file-for-fake-audio-capture={heard}"
+    ) as browser:
         yield browser
 
 
 @pytest.fixture
 def studio(tmp_path: Path) -> Iterator[Server]:
     with serving("--data", str(tmp_path / "data")) as server:
+        yield server
+
+
+@pytest.fixture(scope="session")
+def seen() -> Iterator[Server]:
+    """A demo for tests that only look: nothing in it may be changed."""
+    with serving("--demo") as server:
         yield server
 
 

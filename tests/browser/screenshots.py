@@ -4,7 +4,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.serving import HEIGHT, WIDTH, chromium, go, saved, serving, settled
+from tests.browser.serving import HEIGHT, WIDTH, chromium, go, saved, serving, settled, tab
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
@@ -12,6 +12,36 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 def _shoot(page: Page, name: str) -> None:
     settled(page)
     page.screenshot(path=FOLDER / f"{name}.png")
+
+
+def _hits(page: Page) -> None:
+    """The tabs of the Hits step, on the snare."""
+    go(page, "Hits")
+    page.get_by_role("button", name="Snare", exact=True).click()
+    tab(page, "layers")
+    page.get_by_role("button", name="Find").click()
+    expect(page.locator(".align-found")).to_be_visible()
+    _shoot(page, "hits-layers")
+    tab(page, "shape")
+    expect(page.get_by_role("group", name="What the stage did")).to_be_visible()
+    _shoot(page, "hits-shape")
+    tab(page, "scatter")
+    page.get_by_role("button", name="Throw eight").click()
+    expect(page.locator(".variation")).to_have_count(8)
+    _shoot(page, "hits-scatter")
+    tab(page, "takes")
+    page.get_by_role("button", name="Simulated workshop").click()
+    page.get_by_role("button", name="Cut", exact=True).click()
+    expect(page.locator(".take-row")).to_have_count(16)
+    for key, take in (("+", 1), ("+", 2), ("-", 3)):
+        page.locator(".take-name").nth(take - 1).focus()
+        page.keyboard.press(key)
+    expect(page.get_by_role("button", name="New hit of 2 kept")).to_be_visible()
+    expect(page.locator(".notice")).to_have_count(0, timeout=10_000)
+    _shoot(page, "hits-takes")
+    page.get_by_role("button", name="remove", exact=True).last.click()
+    page.get_by_role("button", name="Kick", exact=True).first.click()
+    saved(page)
 
 
 def main() -> None:
@@ -24,6 +54,7 @@ def main() -> None:
         for step in ("Brief", "Hits", "Tune", "Line"):
             go(page, step)
             _shoot(page, step.lower())
+        _hits(page)
         page.get_by_role("navigation", name="Steps").get_by_role("link", name="Tune").click()
         page.get_by_role("button", name="Tune to G1", exact=True).click()
         expect(page.locator(".number-big b")).to_have_text("G1")

@@ -60,9 +60,9 @@ def serving(*arguments: str) -> Iterator[Server]:
 
 
 @contextmanager
-def chromium() -> Iterator[Browser]:
+def chromium(*more: str) -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=[*FLAGS, *more])
         yield browser
         browser.close()
 
@@ -77,6 +77,12 @@ def settled(page: Page) -> None:
 def go(page: Page, step: str) -> None:
     page.get_by_role("navigation", name="Steps").get_by_role("link", name=step).click()
     expect(page.get_by_role("region", name=step)).to_be_visible()
+    settled(page)
+
+
+def tab(page: Page, name: str) -> None:
+    """One of the tabs of the Hits step."""
+    page.locator(f"label[for=tab-{name}]").click()
     settled(page)
 
 
@@ -98,3 +104,10 @@ def drop(page: Page, path: Path) -> None:
     import base64
 
     page.evaluate(DROP, [path.name, base64.b64encode(path.read_bytes()).decode()])
+
+
+def all_the_way(page: Page, step: str, key: str) -> None:
+    """Undo or redo whatever number of steps the hand's pauses made."""
+    while page.get_by_role("button", name=step).is_enabled():
+        page.keyboard.press(key)
+        saved(page)

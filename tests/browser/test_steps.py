@@ -5,7 +5,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.serving import Server, drop, go, saved, settled
+from tests.browser.serving import Server, all_the_way, drop, go, saved, settled
 from tests.files_made import written
 from tests.signals import sine
 
@@ -90,9 +90,10 @@ def test_a_pattern_is_drawn_note_by_note_and_undone(page: Page, demo: Server) ->
     page.get_by_role("button", name="Sixteenth 1", exact=True).click()
     expect(page.get_by_role("button", name=re.compile("^Sixteenth 1,"))).to_have_text("0.9")
     saved(page)
-    page.get_by_role("button", name="Undo").click()
+    # However many steps the hand's pauses made of it.
+    all_the_way(page, "Undo", "Control+z")
     expect(page.get_by_role("button", name="with the kick")).to_have_attribute("aria-pressed", "true")
-    page.get_by_role("button", name="Redo").click()
+    all_the_way(page, "Redo", "Control+Shift+z")
     expect(third).to_have_text("2.8")
 
 

@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.serving import Server, drop, go, saved, serving, settled
@@ -32,22 +31,20 @@ def test_a_second_tab_is_told_and_its_state_is_kept(page: Page, demo: Server) ->
     expect(page.get_by_role("list", name="Kept versions")).to_contain_text("ducked 9 dB")
 
 
-@pytest.mark.parametrize("name", ["ZIP", "NaN", "silent", "truncated", "eight channels"])
-def test_a_bad_file_gets_a_sentence_and_the_kick_stays(
-    page: Page, demo: Server, tmp_path: Path, name: str
-) -> None:
+def test_a_bad_file_gets_a_sentence_and_the_kick_stays(page: Page, demo: Server, tmp_path: Path) -> None:
     page.goto(f"{demo.address}/tracks/1/hits")
     settled(page)
     note = page.locator(".number-big b").inner_text()
-    file = tmp_path / "my 🙂 kick.wav"
-    file.write_bytes(BAD[name][0])
-    drop(page, file)
-    expect(page.locator(".notice")).to_contain_text("my 🙂 kick.wav")
-    expect(page.locator(".notice")).not_to_contain_text("Reading")
-    expect(page.locator(".number-big b")).to_have_text(note)
+    for name in ("ZIP", "NaN", "silent", "truncated", "eight channels"):
+        file = tmp_path / f"my 🙂 {name}.wav"
+        file.write_bytes(BAD[name][0])
+        drop(page, file)
+        expect(page.locator(".notice")).to_contain_text(f"my 🙂 {name}.wav")
+        expect(page.locator(".notice")).not_to_contain_text("Reading")
+        expect(page.locator(".number-big b")).to_have_text(note)
     good = tmp_path / "good.flac"
     good.write_bytes(written(KICK, kind="FLAC"))
-    page.get_by_label("Sound file for the kick").set_input_files(good)
+    page.get_by_label("Sound file for the hit").set_input_files(good)
     expect(page.locator(".source-name")).to_have_text("good.flac")
 
 

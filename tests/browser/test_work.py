@@ -11,7 +11,7 @@ import numpy as np
 import soundfile
 from playwright.sync_api import Page, expect
 
-from tests.browser.serving import Server, drop, go, saved, settled
+from tests.browser.serving import Server, all_the_way, drop, go, saved, settled
 from tests.files_made import KICK, written
 
 
@@ -187,7 +187,7 @@ def test_with_the_keyboard_alone(page: Page, demo: Server) -> None:
     expect(page.locator(".on-trial")).to_have_count(0)
 
     saved(page)
-    page.keyboard.press("Control+z")
+    all_the_way(page, "Undo", "Control+z")
     expect(page.get_by_label("Depth, typed, in dB")).to_have_value("4.0")
     page.keyboard.press("Control+s")
     expect(page.get_by_label("Note for this version")).to_be_focused()

@@ -9,8 +9,9 @@ from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.hit import Hit, Layer, Made808, MadeClap, MadeHat, MadeKick, MadeMembrane
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.track import MadeBass, MadeKick, TrackState
+from juglant.core.recipes.track import MadeBass, TrackState
 
 
 def _nothing(digest: str) -> tuple[Array, int]:
@@ -21,8 +22,10 @@ SESSION = Session(_nothing)
 # Common practice throughout: a kick in key, off the bass's octave, ducked and returning.
 CLEAN = TrackState(
     brief=Brief(bpm=124, tonic="A", mode="minor"),
-    kick=MadeKick(
-        recipe=KickRecipe(end_hz=55.0, decay_ms=240, length_ms=260, pitch_decay_ms=14, level_db=-6)
+    kick=Hit.of(
+        MadeKick(
+            recipe=KickRecipe(end_hz=55.0, decay_ms=240, length_ms=260, pitch_decay_ms=14, level_db=-6)
+        )
     ),
     bass=MadeBass(recipe=BassRecipe(octave=2, level_db=-14, highpass_hz=80)),
     duck=DuckRecipe(depth_db=9, hold_ms=60, release_ms=120),
@@ -33,7 +36,10 @@ def _with(**parts: object) -> TrackState:
     changed = {}
     for name, values in parts.items():
         part = getattr(CLEAN, name)
-        if name in ("kick", "bass"):
+        if name == "kick":
+            recipe = part.only_source.recipe.model_copy(update=values)
+            changed[name] = Hit.of(MadeKick(recipe=recipe))
+        elif name == "bass":
             recipe = part.recipe.model_copy(update=values)
             changed[name] = part.model_copy(update={"recipe": recipe})
         elif isinstance(values, dict):
@@ -108,14 +114,14 @@ def test_the_sub_belongs_to_one_only_whichever_it_is() -> None:
 @pytest.mark.parametrize("end_hz", [50.0, 53.5, 56.5, 61.0])
 def test_tuning_lands_within_two_cents_as_measured(end_hz: float) -> None:
     state = _with(kick={"end_hz": end_hz})
-    for move in SESSION.moves(state)[:3]:
-        hit = SESSION.measured_kick(SESSION.tuned(state, move.note).kick, state.brief).hit
+    for move in SESSION.moves(state.kick, state.brief)[:3]:
+        hit = SESSION.measured_hit(SESSION.tuned(state.kick, state.brief, move.note), state.brief).hit
         assert hit.note == move.note
         assert hit.cents == pytest.approx(0.0, abs=2.0)
 
 
 def test_moves_are_in_key_nearest_first_and_say_what_they_cost() -> None:
-    moves = SESSION.moves(CASES["kick-off-key"])
+    moves = SESSION.moves(CASES["kick-off-key"].kick, CLEAN.brief)
     assert moves[0].note == "A1"
     assert moves[0].is_tonic
     assert abs(moves[0].shift_cents) > OFF_KEY_CENTS
@@ -128,3 +134,67 @@ def test_levels_are_brought_under_the_limit() -> None:
     mended = effect(SESSION, SESSION.answer(CASES["mix-peak"]), "mix-peak")
     assert mended.after is not None
     assert mended.after <= PEAK_DBTP
+
+
+def _hits(*hits: Hit, **fields: object) -> TrackState:
+    return CLEAN.model_copy(update={"hits": hits, **fields})
+
+
+BODY = Layer(name="body", source=MadeMembrane())
+FAR = MadeClap(recipe=MadeClap().recipe.model_copy(update={"seed": 3}))
+HIT_CASES = {
+    "hole-0": _with(kick={"click_db": -60.0, "start_semitones": 12.0}),
+    "idle-layer-1": _hits(
+        Hit(name="Snare", kind="snare", layers=(BODY, Layer(name="ghost", job="texture", source=MadeHat(), gain_db=-48.0)))
+    ),
+    "same-job-1": _hits(
+        Hit(
+            name="Thud", kind="tom",
+            layers=(Layer(source=MadeKick()), Layer(name="again", source=MadeKick(), gain_db=-3.0, offset_ms=2.0)),
+        )
+    ),
+    "delayed-width-2": _hits(
+        Hit(name="Clap", kind="clap", layers=(Layer(source=MadeClap()),)),
+        Hit(
+            name="Wide", kind="clap",
+            layers=(
+                Layer(name="left", job="width", source=FAR, pan=-1.0),
+                Layer(name="right", job="width", source=FAR, pan=1.0, offset_ms=4.0),
+            ),
+        ),
+    ),
+    "wide-low-end-1": _hits(
+        Hit(
+            name="Boomer", kind="808",
+            layers=(
+                Layer(name="left", job="width", source=Made808(), pan=-1.0),
+                Layer(name="right", job="width", source=Made808(), pan=1.0, polarity="turned"),
+            ),
+        )
+    ),
+    "too-long-0": _with(kick={"decay_ms": 1200.0, "length_ms": 900.0}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("expected", HIT_CASES)
+def test_each_finding_of_a_hit_is_found_and_cleared_by_its_fix(expected: str) -> None:
+    state = HIT_CASES[expected]
+    found = {finding.id: finding for finding in findings(SESSION, SESSION.answer(state))}
+    assert expected in found
+    assert found[expected].step == "hits"
+    mended = effect(SESSION, SESSION.answer(state), expected)
+    assert expected in mended.closes
+    # Everything else of the state is as it was.
+    assert len(mended.state.hits) == len(state.hits)
+    assert mended.state.brief == state.brief
+
+
+def test_two_different_claps_left_and_right_are_no_finding() -> None:
+    wide = Hit(
+        name="Claps", kind="clap",
+        layers=(
+            Layer(name="left", job="width", source=MadeClap(), pan=-1.0),
+            Layer(name="right", job="width", source=FAR, pan=1.0),
+        ),
+    )  # fmt: skip
+    assert not [id for id in _ids(_hits(wide)) if id.endswith("-1")]

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from juglant.core.measure.hit import Hit, measure
+from juglant.core.measure.hit import HitNumbers, measure
 from juglant.core.measure.levels import Spectrum
 from juglant.core.recipes.fields import control_sheet
 from juglant.core.recipes.kick import KickRecipe
@@ -21,7 +21,7 @@ def _render(bpm: float = 128.0, **changes: Any) -> np.ndarray:
     return render_kick(PLAIN.model_copy(update=changes), RATE, bpm)
 
 
-def _measured(**changes: Any) -> Hit:
+def _measured(**changes: Any) -> HitNumbers:
     return measure(_render(**changes), RATE).hit
 
 

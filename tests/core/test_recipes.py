@@ -9,23 +9,37 @@ from pydantic import ValidationError
 
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import Control, Recipe, control_sheet
-from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.track import ImportedKick, MadeBass, TrackState
+from juglant.core.recipes.hit import RECIPES as MADE
+from juglant.core.recipes.hit import Hit, Imported, Layer, Velocity
+from juglant.core.recipes.recording import Recording
+from juglant.core.recipes.track import MadeBass, TrackState
 
-RECIPES: list[type[Recipe]] = [KickRecipe, BassRecipe, DuckRecipe, Brief]
+RECIPES: list[type[Recipe]] = [
+    BassRecipe,
+    DuckRecipe,
+    Brief,
+    Layer,
+    Velocity,
+    *MADE.values(),
+    *STAGES.values(),
+    Recording,
+]
 CONTROLS = [(recipe, control) for recipe in RECIPES for control in control_sheet(recipe).controls]
 
 
 @pytest.mark.parametrize(("recipe", "control"), CONTROLS, ids=lambda one: getattr(one, "name", ""))
 def test_a_control_goes_to_its_limits_and_no_further(recipe: type[Recipe], control: Control) -> None:
+    needed = {"audio": "c" * 64, "name": "x"} if recipe is Recording else {}
     for value in (control.low, control.high, control.default):
-        assert getattr(recipe.model_validate({control.name: value}), control.name) == value
+        made = recipe.model_validate({**needed, control.name: value})
+        assert getattr(made, control.name) == value
     beyond = (control.low - 2 * control.step, control.high + 2 * control.step)
     for wrong in (*beyond, float("nan"), "loud"):
         with pytest.raises(ValidationError):
-            recipe.model_validate({control.name: wrong})
+            recipe.model_validate({**needed, control.name: wrong})
 
 
 @pytest.mark.parametrize(("recipe", "control"), CONTROLS, ids=lambda one: getattr(one, "name", ""))
@@ -36,7 +50,8 @@ def test_a_control_explains_itself(recipe: type[Recipe], control: Control) -> No
     if control.scale == "log":
         assert control.low > 0
     if control.off is not None:
-        assert control.off in (control.low, control.high)
+        # At one end, or where nothing is added and nothing taken away.
+        assert control.off in (control.low, control.high, 0.0, 1.0)
     assert control.name in recipe.model_fields
 
 
@@ -52,7 +67,7 @@ def test_a_state_reads_back_from_json_as_it_was_and_cannot_be_changed_in_place()
         brief=Brief(
             bpm=123.45, tonic="Gb", mode="lydian", chord_roots=("Gb", "tonic", "Db"), kick_beats=(1, 3.75)
         ),
-        kick=ImportedKick(audio="c" * 64, name="🙂.wav", shift_semitones=-1.2345),
+        kick=Hit.of(Imported(audio="c" * 64, name="🙂.wav", shift_semitones=-1.2345)),
         bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS["gallop"])),
     )
     again = TrackState.model_validate_json(state.model_dump_json())

@@ -4,10 +4,12 @@ import numpy as np
 import pytest
 
 from juglant.core import RATE
-from juglant.core.lowend.session import Array, Session, sound_key
+from juglant.core.kept import sound_key
+from juglant.core.lowend.session import Array, Session
 from juglant.core.measure.hit import measure
 from juglant.core.recipes.duck import DuckRecipe
-from juglant.core.recipes.track import ImportedBass, ImportedKick, MadeKick, TrackState
+from juglant.core.recipes.hit import Hit, Imported, MadeKick
+from juglant.core.recipes.track import ImportedBass, TrackState
 from tests.signals import ring, sine
 
 KICK, BASS = "a" * 64, "b" * 64
@@ -23,7 +25,7 @@ def session() -> Session:
 
 
 IMPORTED = TrackState(
-    kick=ImportedKick(audio=KICK, name="kick.wav"), bass=ImportedBass(audio=BASS, name="bass.wav")
+    kick=Hit.of(Imported(audio=KICK, name="kick.wav")), bass=ImportedBass(audio=BASS, name="bass.wav")
 )
 
 
@@ -51,12 +53,14 @@ def test_two_sessions_render_the_same_samples() -> None:
 
 def test_an_imported_kick_is_measured_as_its_file_is_and_tuned_by_resampling(session: Session) -> None:
     alone = measure(FILES[KICK][0], FILES[KICK][1]).hit
-    inside = session.measured_kick(IMPORTED.kick, IMPORTED.brief).hit
+    inside = session.measured_hit(IMPORTED.kick, IMPORTED.brief).hit
     assert inside.fundamental_hz == pytest.approx(alone.fundamental_hz or 0, rel=1e-4)
-    tuned = session.tuned(IMPORTED, "A1")
-    hit = session.measured_kick(tuned.kick, tuned.brief).hit
+    tuned = session.tuned(IMPORTED.kick, IMPORTED.brief, "A1")
+    hit = session.measured_hit(tuned, IMPORTED.brief).hit
     assert hit.fundamental_hz == pytest.approx(55.0, rel=1 / 1731)
-    promised = next(move for move in session.moves(IMPORTED) if move.note == "A1").new_length_ms
+    promised = next(
+        move for move in session.moves(IMPORTED.kick, IMPORTED.brief) if move.note == "A1"
+    ).new_length_ms
     assert hit.length_ms == pytest.approx(promised, abs=0.1)
     assert promised > inside.length_ms
 

@@ -11,7 +11,7 @@ import soundfile
 from juglant.core.findings import findings
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.track import TrackState
-from juglant.files.handover import handover_files, plain_name, zipped
+from juglant.files.handover import Shot, handover_files, hit_files, plain_name, zipped
 from juglant.files.tables import curve_csv
 
 
@@ -25,7 +25,7 @@ ANSWER = SESSION.answer(TrackState())
 
 @pytest.fixture(scope="module")
 def files() -> dict[str, bytes]:
-    return handover_files("Späte Nüsse / 3", ANSWER, findings(SESSION, ANSWER))
+    return handover_files("Späte Nüsse / 3", ANSWER, findings(SESSION, ANSWER), [])
 
 
 def test_names_explain_themselves_and_sort(files: dict[str, bytes]) -> None:
@@ -102,3 +102,21 @@ def test_a_curve_has_a_line_per_millisecond() -> None:
     assert lines[0] == "time_ms,gain_db"
     assert len(lines) == 11
     assert lines[1] == "0.000,0.000"
+
+
+def test_every_stroke_of_a_hit_leaves_as_a_one_shot_as_loud_as_it_is() -> None:
+    loud, soft = 0.3 * np.ones((480, 2)), 0.03 * np.ones((480, 2))
+    strokes = [Shot("crate_to100_rr1", loud, 98.0, "G2"), Shot("crate_to040_rr1", soft, 98.0, "G2")]
+    files = hit_files("one", "120bpm", strokes, 440.0)
+    assert sorted(files) == [
+        "one_hit_crate_to040_rr1_G2_120bpm.wav",
+        "one_hit_crate_to100_rr1_G2_120bpm.wav",
+    ]
+    peaks = {}
+    for name, data in files.items():
+        x, rate = soundfile.read(io.BytesIO(data))
+        assert x.shape == (480, 2)
+        assert rate == 48_000
+        peaks[name] = 20 * np.log10(np.max(np.abs(x)))
+    assert max(peaks.values()) == pytest.approx(-1.0, abs=0.01)
+    assert min(peaks.values()) == pytest.approx(-21.0, abs=0.01)

@@ -55,6 +55,14 @@ def test_tails_that_never_settle_say_so(found: list[tuple[float, float, float]])
     assert np.mean(unsure) >= 0.85
 
 
+def test_a_sweep_made_in_hertz_is_told_from_one_made_in_pitch() -> None:
+    # Long enough to be clear; the early windows hold more than an octave of the fall.
+    cases = corpus(24, seed=7, shape="exponential_hz", sweep_semitones=36.0, fall_ms=45.0, decay_ms=480.0)
+    errors = [cents_off(ours(case)[0], case) for case in cases if case.settles]
+    assert len(errors) > 15
+    assert np.percentile(errors, 95) <= 5.0
+
+
 def test_it_is_nearer_than_librosa_pyin_on_the_same_sounds(
     found: list[tuple[float, float, float]],
 ) -> None:

@@ -7,6 +7,7 @@ import "./look/shell.css";
 import "./look/beat.css";
 import "./look/ladder.css";
 import "./look/steps.css";
+import "./look/hits.css";
 import "./look/notices.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";

@@ -1,10 +1,12 @@
 """Fixes: a state in, the mended state out."""
 
 from collections.abc import Callable
+from typing import Any
 
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, measure_duck
 from juglant.core.lowend.session import Answer, Session
-from juglant.core.recipes.track import MadeBass, MadeKick, TrackState
+from juglant.core.recipes.hit import Hit, Imported, MadeKick
+from juglant.core.recipes.track import MadeBass, TrackState
 
 Fix = Callable[[Session, Answer], TrackState]
 
@@ -14,24 +16,34 @@ _SHORTEST_MS = 60.0
 _QUIETER_STEPS, _RETURN_STEPS = 12, 6
 
 
-def _shorter(kick: MadeKick, factor: float) -> MadeKick:
-    recipe = kick.recipe
-    changed = {
-        "decay_ms": max(_SHORTEST_MS / 2, round(recipe.decay_ms * factor)),
-        "length_ms": max(_SHORTEST_MS, round(recipe.length_ms * factor)),
-        "hold_ms": round(recipe.hold_ms * factor),
-        "length_note": "ms",
-    }
-    return MadeKick(recipe=recipe.model_copy(update=changed))
+def _shorter(hit: Hit, factor: float) -> Hit:
+    """A hit with every made kick in it shortened by the same share."""
+    for index, layer in enumerate(hit.layers):
+        if not isinstance(layer.source, MadeKick):
+            continue
+        recipe = layer.source.recipe
+        changed = {
+            "decay_ms": max(_SHORTEST_MS / 2, round(recipe.decay_ms * factor)),
+            "length_ms": max(_SHORTEST_MS, round(recipe.length_ms * factor)),
+            "hold_ms": round(recipe.hold_ms * factor),
+            "length_note": "ms",
+        }
+        hit = hit.with_source(index, MadeKick(recipe=recipe.model_copy(update=changed)))
+    return hit
+
+
+def can_shorten(hit: Hit) -> bool:
+    """Whether there is a made kick in the hit: others are as long as their files."""
+    return any(isinstance(layer.source, MadeKick) for layer in hit.layers)
 
 
 def clear_tail(session: Session, answer: Answer, cleared: Callable[[Answer], bool]) -> TrackState:
     """The made kick shortened in steps of a tenth, only until `cleared` holds."""
     state = answer.state
-    if not isinstance(state.kick, MadeKick):
+    if not can_shorten(state.kick):
         return state
     for step in range(1, _QUIETER_STEPS + 1):
-        state = answer.state.model_copy(update={"kick": _shorter(answer.state.kick, 0.9**step)})  # type: ignore[arg-type]
+        state = answer.state.model_copy(update={"kick": _shorter(answer.state.kick, 0.9**step)})
         if cleared(session.answer(state)):
             break
     return state
@@ -84,13 +96,20 @@ def slower_attack(session: Session, answer: Answer) -> TrackState:
 
 def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
     """Kick, and bass if asked, turned down by `by_db`, as far as their controls go."""
-    changed: dict[str, object] = {}
-    for name in ("kick", "bass") if bass else ("kick",):
-        part = getattr(state, name)
-        target = part.recipe if part.kind == "made" else part
-        quieter = {"level_db": round(max(-30.0, target.level_db - by_db), 2)}
-        if part.kind == "made":
-            changed[name] = part.model_copy(update={"recipe": target.model_copy(update=quieter)})
-        else:
-            changed[name] = part.model_copy(update=quieter)
+
+    def quieter(part: Any) -> Any:
+        return part.model_copy(update={"level_db": round(max(-30.0, part.level_db - by_db), 2)})
+
+    kick, source = state.kick, state.kick.only_source
+    if source is None:
+        kick = quieter(kick)
+    elif isinstance(source, Imported):
+        kick = kick.with_source(0, quieter(source))
+    else:
+        kick = kick.with_source(0, type(source)(recipe=quieter(source.recipe)))
+    changed: dict[str, object] = {"kick": kick}
+    if bass and isinstance(state.bass, MadeBass):
+        changed["bass"] = MadeBass(recipe=quieter(state.bass.recipe))
+    elif bass:
+        changed["bass"] = quieter(state.bass)
     return state.model_copy(update=changed)

@@ -4,13 +4,21 @@ The limits are common practice unless a source stands beside them; a producer ma
 reason to break each.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from juglant.core.errors import UserError
-from juglant.core.findings.fixes import Fix, clear_tail, lower, return_in_time, slower_attack, split_sub
+from juglant.core.findings.fixes import (
+    can_shorten,
+    clear_tail,
+    lower,
+    return_in_time,
+    slower_attack,
+    split_sub,
+)
+from juglant.core.findings.hits import hit_checks
+from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.track import MadeBass, TrackState
@@ -23,34 +31,9 @@ COLLISION_SHARE = 0.1
 PEAK_DBTP = -1.0
 
 
-@dataclass(frozen=True)
-class Finding:
-    """One verdict. `fix_label` is None where only the producer can mend it."""
-
-    id: str
-    step: str
-    sentence: str
-    measure: str
-    value: float
-    limit: float
-    unit: str
-    why: str
-    fix_label: str | None
-
-
-@dataclass(frozen=True)
-class Check:
-    """A kind of finding: its number (None if not measurable), its verdict, what mends it."""
-
-    id: str
-    number: Callable[[Session, Answer], float | None]
-    judge: Callable[[Session, Answer], Finding | None]
-    fix: Fix
-
-
 def off_key_cents(session: Session, answer: Answer) -> float | None:
     """How far the kick sounds above the nearest note of the key."""
-    moves = session.moves(answer.state)
+    moves = session.moves(answer.state.kick, answer.state.brief)
     return -moves[0].shift_cents if moves else None
 
 
@@ -58,7 +41,7 @@ def _kick_off_key(session: Session, answer: Answer) -> Finding | None:
     brief, off = answer.state.brief, off_key_cents(session, answer)
     if off is None or abs(off) <= OFF_KEY_CENTS:
         return None
-    nearest = session.moves(answer.state)[0]
+    nearest = session.moves(answer.state.kick, answer.state.brief)[0]
     side = "above" if off > 0 else "below"
     return Finding(
         "kick-off-key", "tune",
@@ -104,7 +87,7 @@ def _tail_spill(_: Session, answer: Answer) -> Finding | None:
         f"{worst[1]:.0f} ms into the loop.",
         "tail_spill_db", worst[0], SPILL_DB, "dB",
         "Two low tones at once wobble; a new low note should find the old one gone.",
-        "Shorten the kick" if answer.state.kick.kind == "made" else None,
+        "Shorten the kick" if can_shorten(answer.state.kick) else None,
     )  # fmt: skip
 
 
@@ -122,7 +105,8 @@ def _two_owners(_: Session, answer: Answer) -> Finding | None:
         return None
     owner = answer.state.brief.sub_owner
     other = "bass" if owner == "kick" else "kick"
-    made = getattr(answer.state, other).kind == "made"
+    state = answer.state
+    mendable = can_shorten(state.kick) if other == "kick" else isinstance(state.bass, MadeBass)
     label = "High-pass the bass" if owner == "kick" else "Shorten the kick"
     relation = f"only {apart:.1f} dB above" if apart >= 0 else f"{-apart:.1f} dB below"
     return Finding(
@@ -130,7 +114,7 @@ def _two_owners(_: Session, answer: Answer) -> Finding | None:
         f"From 20 to 60 Hz the {owner}, which owns the sub, is {relation} the {other}.",
         "sub above the other", apart, SUB_APART_DB, "dB",
         "Two owners of the lowest octave turn to mush: one of them must leave it.",
-        label if made else None,
+        label if mendable else None,
     )  # fmt: skip
 
 
@@ -202,7 +186,9 @@ def _kick_peak(_: Session, answer: Answer) -> Finding | None:
 
 
 def _tune(session: Session, answer: Answer) -> TrackState:
-    return session.tuned(answer.state, session.moves(answer.state)[0].note)
+    kick, brief = answer.state.kick, answer.state.brief
+    tuned = session.tuned(kick, brief, session.moves(kick, brief)[0].note)
+    return answer.state.model_copy(update={"kick": tuned})
 
 
 def _solve(session: Session, answer: Answer) -> TrackState:
@@ -257,9 +243,13 @@ _LEVEL = (
 
 def findings(session: Session, answer: Answer) -> list[Finding]:
     """Everything beyond its limit, in the order of cure that the brief names."""
+    return [found for check in _checks(answer) if (found := check.judge(session, answer)) is not None]
+
+
+def _checks(answer: Answer) -> tuple[Check, ...]:
     ducking_first = answer.state.brief.cure == "ducking first"
-    checks = (*_DUCK, *_CARVE, *_LEVEL) if ducking_first else (*_CARVE, *_DUCK, *_LEVEL)
-    return [found for check in checks if (found := check.judge(session, answer)) is not None]
+    low_end = (*_DUCK, *_CARVE) if ducking_first else (*_CARVE, *_DUCK)
+    return (*low_end, *_LEVEL, *hit_checks(answer.state))
 
 
 @dataclass(frozen=True)
@@ -279,7 +269,7 @@ class Effect:
 
 def effect(session: Session, answer: Answer, finding_id: str) -> Effect:
     """Try a finding's fix. UserError if there is none to take."""
-    for check in (*_DUCK, *_CARVE, *_LEVEL):
+    for check in _checks(answer):
         if check.id == finding_id:
             found = check.judge(session, answer)
             if found is None:

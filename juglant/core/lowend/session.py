@@ -4,48 +4,36 @@ Sounds are pure functions of their recipes; a `Session` keeps the latest of them
 change of the ducking does not render the kick again. It holds no state of any track.
 """
 
-import hashlib
-import json
-from collections import OrderedDict
-from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
-from threading import Lock
-from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel
 
-from juglant.core import ENGINE_VERSION, RATE
-from juglant.core.errors import UserError
+from juglant.core import RATE
+from juglant.core.hits import jobs
+from juglant.core.hits.render import HitRenderer, LoadAudio, nothing_imported
+from juglant.core.kept import Kept
 from juglant.core.lowend import ducking, tuning
 from juglant.core.lowend.loop import gaps_ms, kick_times_ms, place
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured, measure
 from juglant.core.measure.overlap import LowLevel, Overlap, low_level, overlap
 from juglant.core.measure.stereo import listening_channel
+from juglant.core.measure.width import SideDelay, side_delay
 from juglant.core.music import note_to_midi
 from juglant.core.process import filters
-from juglant.core.process.resampling import change_rate, shift_pitch
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
-from juglant.core.recipes.track import ImportedKick, MadeBass, MadeKick, TrackState
+from juglant.core.recipes.hit import Hit, Imported, Layer
+from juglant.core.recipes.track import MadeBass, TrackState
 from juglant.core.synth.bass import loop_frames, render_bass
-from juglant.core.synth.kick import render_kick
 
 Array = NDArray[np.float64]
-LoadAudio = Callable[[str], tuple[Array, int]]
-T = TypeVar("T")
 
-_KEPT = 64
-
-
-def sound_key(*parts: Any) -> str:
-    """Hash of what decides a sound's samples: recipes, rate and engine version."""
-    plain = [part.model_dump(mode="json") if isinstance(part, BaseModel) else part for part in parts]
-    text = json.dumps([ENGINE_VERSION, RATE, plain], sort_keys=True)
-    return hashlib.sha256(text.encode()).hexdigest()
+_KEPT = 256
+# The field that is the note of a made sound.
+PITCHES = ("end_hz", "tone_hz", "tune_hz")
 
 
 @dataclass(frozen=True)
@@ -118,68 +106,45 @@ class Answer:
         return min(gaps_ms(self.times_ms, self.length_ms))
 
 
-def nothing_imported(digest: str) -> tuple[Array, int]:
-    """The audio of a session that has no studio behind it: none."""
-    raise UserError(f"There is no imported sound {digest[:8]} here.")
+@dataclass(frozen=True)
+class HitReport:
+    """What is said of a hit beyond its numbers; shares only where there are several layers."""
 
-
-class _Entry:
-    """One kept result, or the place where it is being made."""
-
-    def __init__(self) -> None:
-        self.lock = Lock()
-        self.made = False
-        self.value: Any = None
+    holes: list[jobs.Hole]
+    shares: list[jobs.Share]
+    delay: SideDelay | None
 
 
 class Session:
     """Renders and measures, keeping what was asked for last. Safe to share by threads."""
 
     def __init__(self, load_audio: LoadAudio = nothing_imported) -> None:
-        self._load_audio = load_audio
-        self._kept: OrderedDict[str, _Entry] = OrderedDict()
-        self._lock = Lock()
+        kept = Kept(_KEPT)
+        self._once = kept.once
+        self.hits = HitRenderer(kept, load_audio)
 
-    def _once(self, make: Callable[[], T], *decided_by: Any) -> T:
-        key = sound_key(*decided_by)
-        with self._lock:
-            entry = self._kept.pop(key, None) or _Entry()
-            self._kept[key] = entry
-            while len(self._kept) > _KEPT:
-                self._kept.popitem(last=False)
-        # Two requests for the same sound: the second waits rather than rendering it again.
-        with entry.lock:
-            if not entry.made:
-                entry.value, entry.made = make(), True
-        return entry.value  # type: ignore[no-any-return]
+    def kick(self, kick: Hit, bpm: float) -> Array:
+        """The kick one-shot, shape (frames,): a wide one is heard as its mono sum."""
+        return listening_channel(self.hits.hit(kick, bpm))
 
-    def _imported(self, audio: str) -> Array:
-        def load() -> Array:
-            samples, rate = self._load_audio(audio)
-            return change_rate(listening_channel(samples), rate, RATE)
-
-        return self._once(load, "imported", audio)
-
-    def kick(self, kick: MadeKick | ImportedKick, bpm: float) -> Array:
-        """The kick one-shot, shape (frames,), at the engine's rate."""
-
-        def render() -> Array:
-            if isinstance(kick, MadeKick):
-                return render_kick(kick.recipe, RATE, bpm)
-            shifted = shift_pitch(self._imported(kick.audio), kick.shift_semitones)
-            return shifted * 10 ** (kick.level_db / 20)
-
-        follows_tempo = isinstance(kick, MadeKick) and kick.recipe.length_note != "ms"
-        return self._once(render, "kick", kick, bpm if follows_tempo else None)
-
-    def measured_kick(self, kick: MadeKick | ImportedKick, brief: Brief) -> Measured:
-        """The kick's numbers at the brief's A4 and in its key's spelling."""
-        samples = self.kick(kick, brief.bpm)
+    def measured_hit(self, hit: Hit, brief: Brief) -> Measured:
+        """A hit's numbers at the brief's A4 and in its key's spelling."""
+        samples = self.hits.hit(hit, brief.bpm)
         flats = brief.key.flats
         return self._once(
             lambda: measure(samples, RATE, brief.a4_hz, flats),
-            "measured", kick, samples.size, brief.a4_hz, flats,
+            "measured", hit, brief.bpm, brief.a4_hz, flats,
         )  # fmt: skip
+
+    def hit_report(self, hit: Hit, brief: Brief) -> HitReport:
+        """What a hit lacks, what each of its layers gives, and what its width is made of."""
+
+        def look() -> HitReport:
+            whole = self.hits.hit(hit, brief.bpm)
+            shares = jobs.shares(self.hits.layers(hit, brief.bpm), RATE) if len(hit.layers) > 1 else []
+            return HitReport(jobs.holes(hit.kind, whole, RATE), shares, side_delay(whole, RATE))
+
+        return self._once(look, "report", hit, brief.bpm)
 
     def bass_loop(self, state: TrackState) -> LoopSound:
         """One pass of the bass under the brief's low cut; a file is repeated or cut to fit."""
@@ -189,7 +154,9 @@ class Session:
             if isinstance(bass, MadeBass):
                 samples = render_bass(bass.recipe, brief, RATE)
             else:
-                samples = np.resize(self._imported(bass.audio), loop_frames(brief, RATE))
+                samples = np.resize(
+                    listening_channel(self.hits.audio(bass.audio)), loop_frames(brief, RATE)
+                )
                 samples = samples * 10 ** (bass.level_db / 20)
             return LoopSound(filters.around_loop(samples, filters.low_cut(brief.low_cut, RATE)))
 
@@ -225,11 +192,13 @@ class Session:
             ducked = LoopSound(ducking.apply(bass.samples, gain)) if recipe.depth_db else bass
             return Loop(kick, bass, ducked, recipe, gain, times, length)
 
-        return self._once(render, "loop", state)
+        return self._once(render, "loop", _low_end(state))
 
     def answer(self, state: TrackState) -> Answer:
         """Render and measure the loop, before and after the ducking."""
-        return self._once(lambda: self._answer(state), "answer", state)
+        low_end = _low_end(state)
+        found = self._once(lambda: self._answer(low_end), "answer", low_end)
+        return found if low_end == state else replace(found, state=state)
 
     def _answer(self, state: TrackState) -> Answer:
         brief, loop = state.brief, self.loop(state)
@@ -244,7 +213,7 @@ class Session:
         mix_before = self._once(lambda: self._mix(kick, bass), "mix before", *undone)
         return Answer(
             state=state, times_ms=loop.times_ms, length_ms=loop.length_ms,
-            kick=self.measured_kick(state.kick, brief), kick_samples=self.kick(state.kick, brief.bpm),
+            kick=self.measured_hit(state.kick, brief), kick_samples=self.kick(state.kick, brief.bpm),
             kick_loop=kick, bass_loop=bass, ducked_loop=ducked, before=before,
             after=before if ducked is bass else against(ducked),
             duck=ducking.measure_duck(loop.recipe, loop.times_ms, loop.length_ms, brief.bpm),
@@ -258,41 +227,62 @@ class Session:
         loop = self.loop(state)
         return ducking.solve(loop.kick.level, loop.bass.level, loop.times_ms, loop.length_ms)
 
-    def moves(self, state: TrackState) -> list[tuning.Move]:
-        """Where the kick can be tuned to, nearest first; empty while it has no pitch."""
-        hit = self.measured_kick(state.kick, state.brief).hit
-        if hit.fundamental_hz is None:
+    def moves(self, hit: Hit, brief: Brief) -> list[tuning.Move]:
+        """Where a hit can be tuned to, nearest first; empty while it has no pitch."""
+        numbers = self.measured_hit(hit, brief).hit
+        if numbers.fundamental_hz is None:
             return []
-        brief = state.brief
         return tuning.moves(
-            hit.fundamental_hz, hit.length_ms, brief.key, brief.a4_hz,
-            resampled=isinstance(state.kick, ImportedKick),
-        )  # fmt: skip
+            numbers.fundamental_hz, numbers.length_ms, brief.key, brief.a4_hz, resampled=resampled(hit)
+        )
 
-    def tuned(self, state: TrackState, note: str) -> TrackState:
-        """The state with its kick moved to a note such as A#1.
+    def tuned(self, hit: Hit, brief: Brief, note: str) -> Hit:
+        """The hit moved to a note such as A#1, by the exact ratio from its measured fundamental.
 
-        A made kick's recipe is changed, an imported one's resampling; both by the exact
-        ratio from the measured fundamental, measured again and put right once.
+        Measured again and put right once.
         """
         for _ in range(2):
-            hit = self.measured_kick(state.kick, state.brief).hit
-            if hit.fundamental_hz is None:
-                return state
+            numbers = self.measured_hit(hit, brief).hit
+            if numbers.fundamental_hz is None:
+                return hit
             move = tuning.move_to(
-                note_to_midi(note), hit.fundamental_hz, hit.length_ms, state.brief.key,
-                state.brief.a4_hz, resampled=False,
+                note_to_midi(note), numbers.fundamental_hz, numbers.length_ms, brief.key, brief.a4_hz,
+                resampled=False,
             )  # fmt: skip
-            state = state.model_copy(update={"kick": _shifted(state.kick, move.shift_semitones)})
-        return state
+            hit = shifted(hit, move.shift_semitones)
+        return hit
 
 
-def _shifted(kick: MadeKick | ImportedKick, semitones: float) -> MadeKick | ImportedKick:
-    """The same kick higher by `semitones`; the limits of its controls still hold."""
-    if isinstance(kick, MadeKick):
-        values = kick.recipe.model_dump()
-        values["end_hz"] = round(kick.recipe.end_hz * 2 ** (semitones / 12), 3)
-        return MadeKick(recipe=type(kick.recipe)(**values))
-    values = kick.model_dump()
-    values["shift_semitones"] = round(kick.shift_semitones + semitones, 5)
-    return ImportedKick(**values)
+def _low_end(state: TrackState) -> TrackState:
+    """The part of a state that kick, bass and ducking follow from: other hits change none of it."""
+    return state.model_copy(update={"hits": (), "recordings": ()})
+
+
+def resampled(hit: Hit) -> bool:
+    """Whether tuning the hit changes its length: anything but one made source."""
+    source = hit.only_source
+    return source is None or isinstance(source, Imported)
+
+
+def shifted(hit: Hit, semitones: float) -> Hit:
+    """The same hit higher by `semitones`; the limits of its controls still hold.
+
+    Of a single layer the source is retuned: a made one by its recipe, a file by resampling.
+    Several layers are all moved by their tuning, so that they stay together.
+    """
+    source = hit.only_source
+    if isinstance(source, Imported):
+        values = source.model_dump()
+        values["shift_semitones"] = round(source.shift_semitones + semitones, 5)
+        return hit.with_source(0, Imported(**values))
+    if source is not None:
+        name = next((name for name in PITCHES if name in type(source.recipe).model_fields), None)
+        if name is not None:
+            values = source.recipe.model_dump()
+            values[name] = round(values[name] * 2 ** (semitones / 12), 3)
+            return hit.with_source(0, type(source)(recipe=values))
+    layers = [
+        Layer(**{**layer.model_dump(), "tune_semitones": round(layer.tune_semitones + semitones, 5)})
+        for layer in hit.layers
+    ]
+    return hit.model_copy(update={"layers": tuple(layers)})

@@ -26,12 +26,17 @@ def amplitude_envelope(x: Array, rate: int) -> Array:
     first = round(_LOWEST_HZ / rate * size)
     strong = first + int(np.argmax(power[first:] > 0.01 * power[first:].max(initial=0.0)))
     half_cycle = round(0.5 * size / max(strong, first))
-    power = x * x + quadrature * quadrature
+    power = x * x
+    # The limit is taken in powers, of which only one root is needed.
+    limit = ndimage.maximum_filter1d(power, max(1, half_cycle), mode="constant")
+    quadrature *= quadrature
+    power += quadrature
     # Three boxes make nearly a bell and cost the same at any width.
     for _ in range(3):
-        power = ndimage.uniform_filter1d(power, max(1, round(_SMOOTHING_S * rate)), mode="nearest")
-    nearby = ndimage.maximum_filter1d(np.abs(x), max(1, half_cycle), mode="constant")
-    return np.asarray(np.minimum(np.sqrt(np.maximum(power, 0.0)), nearby))
+        ndimage.uniform_filter1d(power, max(1, round(_SMOOTHING_S * rate)), mode="nearest", output=power)
+    np.minimum(power, limit, out=power)
+    np.maximum(power, 0.0, out=power)
+    return np.asarray(np.sqrt(power, out=power))
 
 
 def running_rms(x: Array, frames: int) -> Array:

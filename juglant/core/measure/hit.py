@@ -22,7 +22,7 @@ LONGEST_TAIL_S = 4.0
 
 
 @dataclass(frozen=True)
-class Hit:
+class HitNumbers:
     """The numbers of one hit. A value that cannot be measured is None; `reasons` says why."""
 
     length_ms: float
@@ -63,7 +63,7 @@ class Hit:
 class Measured:
     """A hit's numbers with the curves that the pictures draw."""
 
-    hit: Hit
+    hit: HitNumbers
     envelope: Array
     trace: trace.Trace
     spectrum: levels.Spectrum | None
@@ -77,7 +77,7 @@ def _silent(x: Array, rate: int) -> Measured:
         ("onset_ms", "attack_ms", "decay20_ms", "fundamental_hz", "rms_dbfs", "bands_db"),
         "the sound is silent",
     )
-    hit = Hit(
+    hit = HitNumbers(
         length_ms=x.shape[0] / rate * 1000, onset_ms=None, leading_silence_ms=None, attack_ms=None,
         decay20_ms=None, decay60_ms=None, tail_cut=False, fundamental_hz=None,
         fundamental_sigma_cents=None, pitch_confidence=0.0, note=None, cents=None, settle_ms=None,
@@ -160,9 +160,9 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
         reasons["correlation"] = "the sound is mono"
 
     cycles = trace.cycles(heard, rate, onset / 1000 - 0.001, 0.003 * float(envelope[top]))
-    tail = measure_tail(heard[begin : begin + round(LONGEST_TAIL_S * rate)], rate)
     pitched: dict[str, Any] = dict.fromkeys((*_PITCH, "fundamental_sigma_cents"))
     confidence = 0.0
+    tail = measure_tail(heard[begin : begin + round(LONGEST_TAIL_S * rate)], rate)
     if isinstance(tail, str):
         reasons["fundamental_hz"] = tail
     else:
@@ -179,7 +179,7 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
         else:
             reasons["fundamental_hz"] = tail.reason or "the tail has no settled pitch"
     peak = levels.peak_dbfs(x)
-    hit = Hit(
+    hit = HitNumbers(
         length_ms=x.shape[0] / rate * 1000, onset_ms=onset, leading_silence_ms=onset,
         attack_ms=shape.attack_ms, decay20_ms=shape.decay20_ms, decay60_ms=shape.decay60_ms,
         tail_cut=shape.tail_cut, pitch_confidence=confidence, **pitched,

@@ -20,6 +20,8 @@ BANDS_HZ: dict[str, tuple[float, float]] = {
     "snap": (2000, 5000),
     "air": (5000, 20000),
 }
+# Exact third-octave mid-bands from 25 Hz to 16 kHz: 1000 * 10^(n/10) (IEC 61260-1).
+THIRD_OCTAVES_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-16, 13))
 _BLOCK_S, _ABSOLUTE_GATE_LUFS, _QUIETEST_LUFS = 0.4, -70.0, -120.0
 _OVERSAMPLING = 8
 _REACH = 24
@@ -92,12 +94,19 @@ def _lufs(power: float) -> float:
 
 
 def momentary_max_lufs(x: Array, rate: int) -> float:
-    """Maximum over time of the 400 ms K-weighted level (EBU Tech 3341 momentary).
+    """Maximum over time of the 400 ms K-weighted level (EBU Tech 3341 momentary), every 1 ms.
 
     Silence is added on both sides, so that a short hit fits and a long one is met at its best.
     """
-    rest = np.zeros((round(_BLOCK_S * rate), *x.shape[1:]))
-    return _lufs(float(np.max(_block_power(np.concatenate([x, rest]), rate))))
+    step = max(1, round(0.001 * rate))
+    window = round(_BLOCK_S * rate / step)
+    # The filters ring on for a while after the sound; half a second holds all of it.
+    rest = np.zeros((round(0.5 * rate) - x.shape[0] % step, *x.shape[1:]))
+    weighted = k_weighted(np.concatenate([x, rest]), rate)
+    power = (weighted * weighted).reshape(weighted.shape[0], -1).sum(axis=1)
+    steps = np.add.reduceat(power, np.arange(0, power.size, step))
+    total = np.concatenate([np.zeros(window), np.cumsum(steps)])
+    return _lufs(float(np.max(total[window:] - total[:-window])) / (window * step))
 
 
 def integrated_lufs(x: Array, rate: int) -> float:
@@ -146,6 +155,11 @@ class Spectrum:
     def energy(self, low_hz: float, high_hz: float) -> float:
         """Energy between two frequencies, bins at the edges shared out."""
         return self._below(high_hz) - self._below(low_hz)
+
+    def third_octaves(self, bands_hz: tuple[float, ...]) -> Array:
+        """Energy in the third-octave band around each of the given mid-bands."""
+        half = 10**0.05
+        return np.array([self.energy(hz / half, hz * half) for hz in bands_hz])
 
     def bands_db(self) -> dict[str, float]:
         """Energy of each named band relative to the whole."""

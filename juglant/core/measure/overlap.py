@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from juglant.core.measure.levels import Spectrum
+from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
 from juglant.core.process.filters import low_band
 
 Array = NDArray[np.float64]
@@ -17,8 +17,8 @@ PRESENT_DB = 18.0
 MARGIN_DB = 6.0
 _SUM_WINDOW_MS = 50.0
 _NOTHING_DB = -200.0
-# Exact third-octave mid-bands from 25 to 315 Hz: 1000 * 10^(n/10) (IEC 61260-1).
-THIRD_OCTAVES_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-16, -4))
+# The third octaves in which kick and bass may share a band.
+LOW_BANDS_HZ = tuple(hz for hz in THIRD_OCTAVES_HZ if hz < 320)
 
 
 @dataclass(frozen=True)
@@ -90,23 +90,15 @@ def _summation(kick: LowLevel, bass: LowLevel) -> tuple[float | None, float | No
     return float(gains.min()), float(mean)
 
 
-def third_octaves_db(spectrum: Spectrum) -> Array:
-    """Energy per third-octave band from 25 to 315 Hz, in dB."""
-    half = 10**0.05
-    return np.array(
-        [10 * np.log10(max(spectrum.energy(hz / half, hz * half), 1e-20)) for hz in THIRD_OCTAVES_HZ]
-    )
-
-
 def shared_bands(kick: Spectrum, bass: Spectrum) -> list[float]:
     """Mid-bands, in Hz, in which both lie within 6 dB of each other and within 18 dB of the
     louder one's strongest band.
     """
-    k, b = third_octaves_db(kick), third_octaves_db(bass)
+    k, b = (10 * np.log10(np.maximum(sound.third_octaves(LOW_BANDS_HZ), 1e-20)) for sound in (kick, bass))
     strongest = max(float(k.max()), float(b.max()))
     near = np.abs(k - b) <= MARGIN_DB
     strong = np.minimum(k, b) > strongest - PRESENT_DB
-    return [hz for hz, yes in zip(THIRD_OCTAVES_HZ, near & strong, strict=True) if yes]
+    return [hz for hz, yes in zip(LOW_BANDS_HZ, near & strong, strict=True) if yes]
 
 
 def overlap(

@@ -48,7 +48,7 @@ def stereo(x: Array, rate: int) -> Stereo:
         return Stereo(None, None, None)
     left, right = x[:, 0], x[:, 1]
     norm = float(np.sqrt(np.sum(left * left) * np.sum(right * right)))
-    lows = [low_band(channel, rate, loop=False)[0] for channel in (left, right)]
+    lows = [low_band(np.ascontiguousarray(side), rate, loop=False)[0] for side in (left, right)]
     return Stereo(
         float(np.sum(left * right)) / norm if norm > 0 else None,
         _loss_db(left, right),

@@ -10,6 +10,10 @@ The model, over a window that starts at t = 0::
              h-th power (a driven wave loses its harmonics faster than its fundamental)
            + an offset in step with env^2 (what asymmetric drive leaves)
 
+or, for a sweep that is made in hertz rather than in pitch::
+
+    f(t)   = f_end * (1 + (exp(bend) - 1) * g(t))
+
 `form` lets one family hold every usual sweep: 0 is an exponential, -1 a straight ramp that
 ends, -1/3 a cubic ease, +1/3 a hyperbolic fall with its long tail; a two-stage sweep comes
 close with a small positive one. A later window of the same sweep has the same form.
@@ -38,8 +42,8 @@ _RIDGE = 1.002
 HZ_REACH = 0.18
 
 
-@nb.njit(cache=True, fastmath=True)
-def _sweep(t, bend, tau, form):
+@nb.njit(cache=True, fastmath=True, nogil=True)
+def _sweep(t, bend, tau, form, in_hertz):
     """Relative frequency at `t` and its derivatives by bend, ln tau and form."""
     x = t / tau
     u = 1.0 + form * x
@@ -52,26 +56,30 @@ def _sweep(t, bend, tau, form):
     else:
         g = np.exp(-x + 0.5 * form * x * x)
         g_form = g * x * x * (0.5 - 2.0 / 3.0 * form * x)
+    if in_hertz:
+        top = np.exp(bend)
+        rise = top - 1.0
+        return 1.0 + rise * g, top * g, rise * g * x / u, rise * g_form
     f = np.exp(bend * g)
     return f, f * g, f * bend * g * x / u, f * bend * g_form
 
 
-@nb.njit(cache=True, fastmath=True)
-def _fill_columns(t, amplitude, power, params, rows):
+@nb.njit(cache=True, fastmath=True, nogil=True)
+def _fill_columns(t, amplitude, power, params, rows, in_hertz):
     """Linear columns into `rows[6:]`; phase and its slopes, for later, into `rows[:4]`."""
     f_end, bend, tau, form = np.exp(params[0]), params[1], np.exp(params[2]), params[3]
     flat = bend == 0.0
     step = t[1] - t[0]
     whole = by_bend = by_tau = by_form = 0.0
-    before = _sweep(0.0, bend, tau, form)
+    before = _sweep(0.0, bend, tau, form, in_hertz)
     for i in range(t.size):
         ti = t[i]
         if flat:
             whole = ti
         elif i > 0:
             # Simpson's rule over the step.
-            middle = _sweep(ti - 0.5 * step, bend, tau, form)
-            after = _sweep(ti, bend, tau, form)
+            middle = _sweep(ti - 0.5 * step, bend, tau, form, in_hertz)
+            after = _sweep(ti, bend, tau, form, in_hertz)
             whole += step / 6 * (before[0] + 4 * middle[0] + after[0])
             by_bend += step / 6 * (before[1] + 4 * middle[1] + after[1])
             by_tau += step / 6 * (before[2] + 4 * middle[2] + after[2])
@@ -104,7 +112,7 @@ def _fill_columns(t, amplitude, power, params, rows):
         rows[16, i] = shape * p1
 
 
-@nb.njit(cache=True, fastmath=True)
+@nb.njit(cache=True, fastmath=True, nogil=True)
 def _finish(t, params, q, rows, model):
     """The model from its columns, and the slopes of the nonlinear parameters in place."""
     scale = 2.0 * np.pi * np.exp(params[0])
@@ -126,7 +134,7 @@ def _finish(t, params, q, rows, model):
         rows[5, i] = -t[i] * t[i] * model[i]
 
 
-@nb.njit(cache=True, fastmath=True)
+@nb.njit(cache=True, fastmath=True, nogil=True)
 def _normal(rows, residual, first, matrix, right):
     """Normal equations of the weighted columns from `first` on."""
     frames = rows.shape[1]
@@ -143,7 +151,7 @@ def _normal(rows, residual, first, matrix, right):
             matrix[b, a] = total
 
 
-@nb.njit(cache=True, fastmath=True)
+@nb.njit(cache=True, fastmath=True, nogil=True)
 def _solve(matrix, right, first, x):
     """Cholesky solution of the symmetric block from `first` on; False if it is not positive."""
     size = matrix.shape[0]
@@ -172,10 +180,10 @@ def _solve(matrix, right, first, x):
     return True
 
 
-@nb.njit(cache=True)
-def _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x):
+@nb.njit(cache=True, nogil=True)
+def _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x, in_hertz):
     """Fill `rows`, `model` and the best linear coefficients `q`; return the cost."""
-    _fill_columns(t, amplitude, power, params, rows)
+    _fill_columns(t, amplitude, power, params, rows, in_hertz)
     _normal(rows, y, NONLINEAR, matrix, right)
     # All but the fundamental are held a little towards zero: under a flat envelope the
     # second copies are the same columns again, in a short window nearly so.
@@ -193,7 +201,7 @@ def _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x):
     return cost + (params[3] / _FORM_SPREAD) ** 2
 
 
-@nb.njit(cache=True)
+@nb.njit(cache=True, nogil=True)
 def _hold(matrix, right, params, free):
     matrix[3, 3] += 1.0 / _FORM_SPREAD**2
     right[3] -= params[3] / _FORM_SPREAD**2
@@ -206,8 +214,8 @@ def _hold(matrix, right, params, free):
             right[a] = 0.0
 
 
-@nb.njit(cache=True)
-def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations):
+@nb.njit(cache=True, nogil=True)
+def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_hertz):
     """Refine `start`, the six nonlinear parameters, of which `free` says which may move.
 
     Arrays have shape (frames,): `t` in seconds from the window's start, `y` the samples,
@@ -237,7 +245,7 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations):
     ln_min, ln_max = np.log(tau_min), np.log(tau_max)
     low_hz, high_hz = start[0] - HZ_REACH, start[0] + HZ_REACH
     params[2] = min(max(params[2], ln_min), ln_max)
-    cost = _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x)
+    cost = _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x, in_hertz)
     damping = 1e-3
     for _ in range(iterations):
         if not np.isfinite(cost):
@@ -268,7 +276,7 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations):
                 trial[3] = min(max(trial[3], -1.1), 1.0)
                 new_cost = _evaluate(
                     t, y, amplitude, power, trial, trial_q,
-                    trial_rows, trial_model, damped, linear, x,
+                    trial_rows, trial_model, damped, linear, x, in_hertz,
                 )  # fmt: skip
                 if new_cost < cost:
                     better = True

@@ -17,34 +17,60 @@ Array = NDArray[np.float64]
 LowCut = Literal["gentle", "firm"]
 
 LOW_BAND_HZ = (20.0, 150.0)
-# The two sections of a fourth-order Butterworth.
-_Q_24 = (0.54119610, 1.30656296)
 
 
-def cookbook(kind: str, hz: float, q: float, rate: int) -> Array:
-    """One second-order section, shape (1, 6), of kind "lowpass", "highpass" or "bandpass".
+def cookbook(kind: str, hz: float, q: float, rate: int, gain_db: float = 0.0) -> Array:
+    """One second-order section, shape (1, 6).
 
-    `hz` is held below 0.49 of the rate. The band-pass has 0 dB peak gain.
+    `kind` is "lowpass", "highpass", "bandpass" (0 dB peak gain), "bell", "low shelf" or "high
+    shelf"; the last three raise or lower by `gain_db`. `hz` is held below 0.49 of the rate.
     """
     w = 2 * np.pi * min(hz, 0.49 * rate) / rate
     alpha, cos = np.sin(w) / (2 * q), np.cos(w)
-    b = {
-        "lowpass": ((1 - cos) / 2, 1 - cos, (1 - cos) / 2),
-        "highpass": ((1 + cos) / 2, -(1 + cos), (1 + cos) / 2),
-        "bandpass": (alpha, 0.0, -alpha),
-    }[kind]
     a = (1 + alpha, -2 * cos, 1 - alpha)
+    if kind == "lowpass":
+        b = ((1 - cos) / 2, 1 - cos, (1 - cos) / 2)
+    elif kind == "highpass":
+        b = ((1 + cos) / 2, -(1 + cos), (1 + cos) / 2)
+    elif kind == "bandpass":
+        b = (alpha, 0.0, -alpha)
+    else:
+        amount = 10 ** (gain_db / 40)
+        if kind == "bell":
+            b = (1 + alpha * amount, -2 * cos, 1 - alpha * amount)
+            a = (1 + alpha / amount, -2 * cos, 1 - alpha / amount)
+        else:
+            # The high shelf is the low shelf with the cosine's sign turned.
+            turn = 1.0 if kind == "low shelf" else -1.0
+            slope, bent = 2 * np.sqrt(amount) * alpha, turn * cos
+            up, down = amount + 1, amount - 1
+            b = (
+                amount * (up - down * bent + slope),
+                turn * 2 * amount * (down - up * bent),
+                amount * (up - down * bent - slope),
+            )
+            a = (up + down * bent + slope, turn * -2 * (down + up * bent), up + down * bent - slope)
     return np.asarray(np.array([[*b, *a]]) / a[0])
+
+
+def butterworth_qs(order: int) -> list[float]:
+    """Q of each second-order section of a Butterworth filter of even order."""
+    return [1 / (2 * float(np.cos(np.pi * (2 * k + 1) / (2 * order)))) for k in range(order // 2)]
+
+
+def steep(kind: str, hz: float, db_per_octave: int, rate: int) -> Array:
+    """Butterworth "lowpass" or "highpass" of 12, 24 or 48 dB per octave, as sections."""
+    return np.vstack([cookbook(kind, hz, q, rate) for q in butterworth_qs(db_per_octave // 6)])
 
 
 def lowpass_24(hz: float, rate: int) -> Array:
     """Fourth-order Butterworth low-pass as sections, shape (2, 6)."""
-    return np.vstack([cookbook("lowpass", hz, q, rate) for q in _Q_24])
+    return steep("lowpass", hz, 24, rate)
 
 
 def highpass_24(hz: float, rate: int) -> Array:
     """Fourth-order Butterworth high-pass as sections, shape (2, 6)."""
-    return np.vstack([cookbook("highpass", hz, q, rate) for q in _Q_24])
+    return steep("highpass", hz, 24, rate)
 
 
 def low_cut(kind: LowCut, rate: int) -> Array:
@@ -58,7 +84,7 @@ def low_cut(kind: LowCut, rate: int) -> Array:
     return np.vstack([cookbook("highpass", 50.0, q, rate) for q in (0.72, 1.96)])
 
 
-@nb.njit(cache=True, fastmath=True)
+@nb.njit(cache=True, fastmath=True, nogil=True)
 def _cascade(x, sections):
     out = x.copy()
     for b0, b1, b2, _, a1, a2 in sections:
@@ -92,7 +118,7 @@ def around_loop(x: Array, sections: Array) -> Array:
     return filtered(np.concatenate([x, x]), sections)[x.size :]
 
 
-@nb.njit(cache=True, fastmath=True)
+@nb.njit(cache=True, fastmath=True, nogil=True)
 def _moving(x, hz, rate, k1, k2):
     out = np.empty(x.size)
     a1 = a2 = b1 = b2 = 0.0
@@ -112,9 +138,17 @@ def _moving(x, hz, rate, k1, k2):
     return out
 
 
-def moving_lowpass(x: Array, hz: Array, rate: int) -> Array:
-    """24 dB per octave low-pass whose cutoff `hz` is given for every frame of `x`."""
-    return np.asarray(_moving(x, hz, float(rate), 1 / _Q_24[0], 1 / _Q_24[1]))
+_RESONANT_Q = 12.0
+
+
+def moving_lowpass(x: Array, hz: Array, rate: int, resonance: float = 0.0) -> Array:
+    """24 dB per octave low-pass whose cutoff `hz` is given for every frame of `x`.
+
+    `resonance` from 0 (Butterworth) to 1 raises the Q of its second section to 12.
+    """
+    broad, narrow = butterworth_qs(4)
+    narrow *= (_RESONANT_Q / narrow) ** resonance
+    return np.asarray(_moving(x, hz, float(rate), 1 / broad, 1 / narrow))
 
 
 def linkwitz_riley_gain(hz: Array, crossover_hz: float) -> tuple[Array, Array]:
@@ -124,6 +158,23 @@ def linkwitz_riley_gain(hz: Array, crossover_hz: float) -> tuple[Array, Array]:
     """
     ratio = (hz / crossover_hz) ** 4
     return 1 / (1 + ratio), ratio / (1 + ratio)
+
+
+def band(x: Array, low_hz: float, high_hz: float, rate: int) -> Array:
+    """What `x`, shape (frames,), holds between two corners, without any shift in time.
+
+    Linkwitz-Riley magnitudes at both corners; one at 20 Hz or 20 kHz is none.
+    """
+    # What a corner rings is gone after some cycles of it.
+    margin_s = min(2 * _MARGIN_S, 12 / max(low_hz, 20.0))
+    size = fft.next_fast_len(x.size + round(margin_s * rate), real=True)
+    spectrum = fft.rfft(x, size)
+    hz = np.arange(spectrum.size) * rate / size
+    if low_hz > 20.0:
+        spectrum *= linkwitz_riley_gain(hz, low_hz)[1]
+    if high_hz < 20000.0:
+        spectrum *= linkwitz_riley_gain(hz, high_hz)[0]
+    return np.asarray(fft.irfft(spectrum, size)[: x.size])
 
 
 _SPACING_HZ, _MARGIN_S = 3000.0, 0.3

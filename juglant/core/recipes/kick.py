@@ -4,6 +4,7 @@ from typing import Literal
 
 from juglant.core.recipes.fields import Recipe, choice, control
 
+Opener = Literal["its own", "the pitch"]
 LengthNote = Literal["ms", "1/4", "1/8.", "1/8", "1/8t", "1/16.", "1/16"]
 
 
@@ -36,6 +37,9 @@ class KickRecipe(Recipe):
         -60.0, -60.0, 0.0, 0.5, "dB", "Sub",
         "A sine an octave below the body, against the body.", "Body", off=-60.0,
     )  # fmt: skip
+    sub_delay_ms: float = control(
+        0.0, 0.0, 250.0, 1.0, "ms", "Sub delay", "The sub swells in this long after the onset.", "Body"
+    )
     start_semitones: float = control(
         36.0, 0.0, 60.0, 0.5, "st", "Pitch start",
         "How far above its end the pitch starts. Whole octaves (12, 24, 36) keep the whole "
@@ -71,14 +75,31 @@ class KickRecipe(Recipe):
     click_ms: float = control(
         6.0, 1.0, 40.0, 0.5, "ms", "Click length", "Until the click is 60 dB down.", "Click"
     )
+    click_sine_db: float = control(
+        -60.0, -60.0, 6.0, 0.5, "dB", "Knock",
+        "A very short low sine under the click, against the body's peak.", "Click", off=-60.0,
+    )  # fmt: skip
+    click_sine_hz: float = control(
+        180.0, 80.0, 800.0, 1.0, "Hz", "Knock tone", "Frequency of that short sine.", "Click", scale="log"
+    )
     drive_db: float = control(
         3.0, 0.0, 36.0, 0.5, "dB", "Drive",
         "Soft clipping; the peak is held where it was.", "Drive", off=0.0,
+    )  # fmt: skip
+    drive_bias: float = control(
+        0.0, 0.0, 1.0, 0.01, "", "Asymmetry",
+        "One side is clipped before the other: even harmonics come in.", "Drive",
     )  # fmt: skip
     lowpass_hz: float = control(
         20000.0, 40.0, 20000.0, 1.0, "Hz", "Low-pass",
         "Cutoff at the end of the sound, 24 dB per octave.", "Filter", scale="log", off=20000.0,
     )  # fmt: skip
+    resonance: float = control(
+        0.0, 0.0, 1.0, 0.01, "", "Resonance", "Rings at the cutoff; high up, a zap.", "Filter"
+    )
+    opened_by: Opener = choice(
+        "its own", "Opened by", "The filter's own envelope, or the one of the pitch.", "Filter"
+    )
     lowpass_octaves: float = control(
         0.0, 0.0, 8.0, 0.1, "oct", "Opening", "How far the low-pass is open at the start.", "Filter"
     )

@@ -2,22 +2,14 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field, StringConstraints
+from pydantic import Field, model_validator
 
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import Recipe, control
-from juglant.core.recipes.kick import KickRecipe
-
-AudioHash = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
-
-
-class MadeKick(Recipe):
-    """A kick that is synthesized."""
-
-    kind: Literal["made"] = "made"
-    recipe: KickRecipe = KickRecipe()
+from juglant.core.recipes.hit import MOST_HITS, AudioHash, Hit
+from juglant.core.recipes.recording import Recording
 
 
 class MadeBass(Recipe):
@@ -25,21 +17,6 @@ class MadeBass(Recipe):
 
     kind: Literal["made"] = "made"
     recipe: BassRecipe = BassRecipe()
-
-
-class ImportedKick(Recipe):
-    """A one-shot of the user's own."""
-
-    kind: Literal["imported"] = "imported"
-    audio: AudioHash
-    name: str = Field(max_length=200)
-    shift_semitones: float = control(
-        0.0, -24.0, 24.0, 0.0001, "st", "Shift",
-        "Resampled by this much: a lower note is longer, a higher one shorter.", "Tune", main=True,
-    )  # fmt: skip
-    level_db: float = control(
-        0.0, -30.0, 24.0, 0.1, "dB", "Gain", "Added to the file's own level.", "Level", main=True
-    )
 
 
 class ImportedBass(Recipe):
@@ -57,7 +34,23 @@ class TrackState(Recipe):
     """Everything that decides what is heard."""
 
     brief: Brief = Brief()
-    kick: Annotated[MadeKick | ImportedKick, Field(discriminator="kind")] = MadeKick()
+    kick: Hit = Hit()
+    hits: tuple[Hit, ...] = Field((), max_length=MOST_HITS, title="Hits beside the kick")
+    recordings: tuple[Recording, ...] = Field((), max_length=12, title="Recordings")
     bass: Annotated[MadeBass | ImportedBass, Field(discriminator="kind")] = MadeBass()
     ducking: bool = True
     duck: DuckRecipe = DuckRecipe()
+
+    @model_validator(mode="after")
+    def _names_differ(self) -> "TrackState":
+        names = [hit.name.lower() for hit in (self.kick, *self.hits)]
+        if len(set(names)) < len(names):
+            raise ValueError("every hit of a track needs a name of its own")
+        return self
+
+    @property
+    def audio(self) -> set[str]:
+        """Hashes of every file that the track is made from."""
+        found = {recording.audio for recording in self.recordings}
+        found = found.union(*(hit.audio for hit in (self.kick, *self.hits)))
+        return found | ({self.bass.audio} if isinstance(self.bass, ImportedBass) else set())

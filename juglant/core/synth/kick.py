@@ -7,6 +7,7 @@ from juglant.core.music import note_value_ms
 from juglant.core.process import filters, saturation
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.synth import envelopes
+from juglant.core.synth.common import finish, noise, seconds, to_peak
 from juglant.core.synth.oscillator import oscillate
 
 Array = NDArray[np.float64]
@@ -27,19 +28,31 @@ def pitch_hz(recipe: KickRecipe, time_s: Array) -> Array:
 
 def _click(recipe: KickRecipe, frames: int, rate: int) -> Array:
     count = min(frames, round(1.5 * recipe.click_ms / 1000 * rate) + 1)
-    noise = np.random.default_rng(recipe.seed).standard_normal(count)
-    time = np.arange(count) / rate
+    time = seconds(count, rate)
     # Twice, so that the tone is where it is set and not wherever noise is widest.
-    shaped = filters.bandpass(noise, recipe.click_tone_hz, 1.0, rate)
+    shaped = filters.bandpass(noise(count, recipe.seed), recipe.click_tone_hz, 1.0, rate)
     shaped = filters.bandpass(shaped, recipe.click_tone_hz, 1.0, rate)
     # A little attack keeps it from spiking; a third of its length at the most.
     shaped *= envelopes.rise(time, min(0.0005, recipe.click_ms / 3000))
     shaped *= envelopes.decay(time, 0.0, recipe.click_ms / 1000, 0.0)
     shaped *= envelopes.release(time, count / rate, 0.001)
-    peak = float(np.max(np.abs(shaped)))
     out = np.zeros(frames)
-    out[:count] = shaped / peak if peak > 0 else shaped
+    out[:count] = to_peak(shaped)
     return out
+
+
+def _knock(recipe: KickRecipe, time: Array) -> Array:
+    """The short sine under the click: three cycles at most, begun and ended at nought."""
+    length_s = min(3 / recipe.click_sine_hz, 2.5 * recipe.click_ms / 1000)
+    inside = np.clip(time / length_s, 0.0, 1.0)
+    return np.asarray(np.sin(2 * np.pi * recipe.click_sine_hz * time) * (1 - inside) ** 2)
+
+
+def _sub(recipe: KickRecipe, hz: Array, time: Array, rate: int) -> Array:
+    sub = 10 ** (recipe.sub_db / 20) * oscillate(hz / 2, 0.0, rate, "kick")
+    if recipe.sub_delay_ms > 0:
+        sub *= envelopes.rise(time, recipe.sub_delay_ms / 1000)
+    return sub
 
 
 def render_kick(recipe: KickRecipe, rate: int, bpm: float) -> Array:
@@ -49,21 +62,26 @@ def render_kick(recipe: KickRecipe, rate: int, bpm: float) -> Array:
     """
     total_s = length_ms(recipe, bpm) / 1000
     frames = max(2, round(total_s * rate))
-    time = np.arange(frames) / rate
+    time = seconds(frames, rate)
     hz = pitch_hz(recipe, time)
     body = oscillate(hz, recipe.wave, rate, "kick")
     if recipe.sub_db > -60.0:
-        body = body + 10 ** (recipe.sub_db / 20) * oscillate(hz / 2, 0.0, rate, "kick")
+        body = body + _sub(recipe, hz, time, rate)
     body *= envelopes.rise(time, recipe.attack_ms / 1000)
     body *= envelopes.decay(time, recipe.hold_ms / 1000, recipe.decay_ms / 1000, recipe.decay_curve)
     body *= envelopes.release(time, total_s, recipe.release_ms / 1000)
-    body = saturation.soft_clip(body, recipe.drive_db)
+    body = saturation.soft_clip(body, recipe.drive_db, recipe.drive_bias)
     if recipe.lowpass_hz < 20000.0:
-        opened = recipe.lowpass_octaves * np.exp(-time / (recipe.lowpass_decay_ms / 1000))
-        body = filters.moving_lowpass(body, recipe.lowpass_hz * 2**opened, rate)
-    body /= max(float(np.max(np.abs(body))), 1e-9)
+        if recipe.opened_by == "the pitch":
+            opened = envelopes.fall(time, recipe.pitch_decay_ms / 1000, recipe.pitch_curve)
+        else:
+            opened = np.exp(-time / (recipe.lowpass_decay_ms / 1000))
+        cutoff = recipe.lowpass_hz * 2 ** (recipe.lowpass_octaves * opened)
+        body = filters.moving_lowpass(body, cutoff, rate, recipe.resonance)
+    body = to_peak(body)
     if recipe.click_db > -60.0:
         body = body + 10 ** (recipe.click_db / 20) * _click(recipe, frames, rate)
+    if recipe.click_sine_db > -60.0:
+        body = body + 10 ** (recipe.click_sine_db / 20) * _knock(recipe, time)
     # The filters' own tails must not be cut off at the end either.
-    body *= envelopes.release(time, total_s, min(0.005, recipe.release_ms / 1000))
-    return np.asarray(body * (10 ** (recipe.level_db / 20) / max(float(np.max(np.abs(body))), 1e-9)))
+    return finish(body, rate, recipe.level_db, min(0.005, recipe.release_ms / 1000))

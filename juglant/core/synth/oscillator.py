@@ -51,7 +51,7 @@ def tables(family: Family) -> Array:
     return out
 
 
-@nb.njit(cache=True, fastmath=True)
+@nb.njit(cache=True, fastmath=True, nogil=True)
 def _render(hz, wave, start, rate, limit, bank):
     out = np.empty(hz.size)
     phase = start

@@ -12,11 +12,26 @@ export type DuckRecipe = Schemas["DuckRecipe"];
 export type Effect = Schemas["Effect"];
 export type Finding = Schemas["Finding"];
 export type Handover = Schemas["Handover"];
+export type Aligned = Schemas["Aligned"];
 export type Hit = Schemas["Hit"];
+export type HitNumbers = Schemas["HitNumbers"];
+export type HitPicture = Schemas["HitPicture"];
+export type HitView = Schemas["HitView"];
+export type Layer = Schemas["Layer"];
+export type LayersView = Schemas["LayersView"];
+export type LayerView = Schemas["LayerView"];
+export type Recording = Schemas["Recording"];
+export type Source = Layer["source"];
+export type Stage = Layer["chain"][number];
+export type StageReport = Schemas["StageReport"];
+export type Stroke = Partial<Schemas["Stroke"]>;
+export type StrengthGroup = Schemas["StrengthGroup"];
+export type TakeNumbers = Schemas["TakeNumbers"];
+export type Variation = Schemas["Variation"];
+export type Wave = Schemas["Wave"];
 export type ImportedAudio = Schemas["ImportedAudio"];
 export type KeptVersion = Schemas["KeptVersion"];
 export type KickRecipe = Schemas["KickRecipe"];
-export type KickView = Schemas["KickView"];
 export type Move = Schemas["Move"];
 export type Overlap = Schemas["Overlap"];
 export type PatternStep = Schemas["Step"];
@@ -99,15 +114,37 @@ export const api = {
   controls: () => ask<Record<string, ControlSheet>>("GET", "/api/brief/controls"),
   patterns: () => ask<Record<string, PatternStep[]>>("GET", "/api/line/patterns"),
   facts: (brief: Brief) => ask<BriefFacts>("POST", "/api/brief/facts", brief),
-  kick: (brief: Brief, kick: TrackState["kick"]) =>
-    ask<KickView>("POST", "/api/hits/kick", { brief, kick }),
+  starts: () => ask<Record<string, Record<string, Source>>>("GET", "/api/hits/starts"),
+  viewHit: (brief: Brief, hit: Hit) => ask<HitView>("POST", "/api/hits/view", { brief, hit }),
+  layers: (brief: Brief, hit: Hit) => ask<LayersView>("POST", "/api/hits/layers", { brief, hit }),
+  align: (
+    brief: Brief,
+    hit: Hit,
+    wish: { layer: number; against: number; low_hz: number; high_hz: number },
+  ) => ask<Aligned>("POST", "/api/hits/align", { brief, hit, ...wish }),
+  stages: (brief: Brief, hit: Hit, layer: number | null) =>
+    ask<StageReport[]>("POST", "/api/hits/stages", { brief, hit, layer }),
+  scatter: (
+    brief: Brief,
+    source: Source,
+    wish: { amount: number; locked: string[]; seed: number },
+  ) => ask<Variation[]>("POST", "/api/hits/scatter", { brief, source, ...wish }),
   importAudio: (file: File) =>
     ask<ImportedAudio>("POST", `/api/audio?name=${encodeURIComponent(file.name)}`, file),
+  workshop: () => ask<ImportedAudio>("POST", "/api/takes/workshop"),
+  cut: (recording: Recording, brief: Brief) =>
+    ask<TakeNumbers[]>("POST", "/api/takes/cut", { recording, brief }),
+  measureTake: (audio: string, brief: Brief, start_ms: number, end_ms: number) =>
+    ask<TakeNumbers>("POST", "/api/takes/measure", { audio, brief, start_ms, end_ms }),
+  wave: (audio: string, from_ms: number, to_ms: number, columns: number) =>
+    ask<Wave>("POST", "/api/takes/wave", { audio, from_ms, to_ms, columns }),
+  groups: (levels_dbfs: number[]) =>
+    ask<StrengthGroup[]>("POST", "/api/takes/groups", { levels_dbfs }),
   tune: (state: TrackState, note: string) => ask<TrackState>("POST", "/api/tune", { state, note }),
   answer: (state: TrackState, bar: number) =>
     ask<AnswerView>("POST", "/api/duck/answer", { state, bar }),
-  hit: async (brief: Brief, kick: TrackState["kick"]) =>
-    (await send("POST", "/api/hits/kick/sound", { brief, kick })).arrayBuffer(),
+  hit: async (brief: Brief, hit: Hit, stroke: Stroke = {}) =>
+    (await send("POST", "/api/hits/sound", { brief, hit, ...stroke })).arrayBuffer(),
   loop: async (state: TrackState) => (await send("POST", "/api/duck/sound", state)).arrayBuffer(),
   solve: (state: TrackState) => ask<Solved>("POST", "/api/duck/solve", state),
   tryFix: (id: string, state: TrackState) => ask<Effect>("POST", `/api/findings/${id}/fix`, state),

@@ -2,7 +2,10 @@ import { Offcanvas } from "react-bootstrap";
 
 const KEYS: [string, string][] = [
   ["Space", "play and stop"],
-  ["K", "the kick once"],
+  ["K", "the hit at hand once; Z, X, C soft, medium, hard"],
+  [", and .", "the tab before, the tab after, in Hits"],
+  ["Q … I", "eight variations, or an octave of the key, in Hits"],
+  ["+ and −", "keep or discard the take in focus"],
   ["1 … 7", "the steps, in order"],
   ["H", "hear kick, bass, both in turn"],
   ["B", "before or after the ducking"],

@@ -1,6 +1,7 @@
 import { scaleLinear, scaleLog } from "d3-scale";
+import type { HitView } from "../api/client";
 import { useDesk } from "../track/context";
-import { editBass } from "../track/edits";
+import { editBass, hitsOf } from "../track/edits";
 import { Handle } from "./Handle";
 import { cents, maybe } from "./scale";
 import { limited } from "./beat/frame";
@@ -11,8 +12,9 @@ const FLOOR_DB = -36;
 const PAD = { top: 22, bottom: 10 };
 
 /** Frequency upwards, a rung for every note: kick to the left, bass to the right. */
-export function Ladder() {
-  const { facts, kick, answer, shown, trial, change } = useDesk();
+export function Ladder({ regions }: { regions: boolean }) {
+  const { facts, hit: view, hitIndex, answer, shown, trial, change } = useDesk();
+  const name = hitsOf(shown)[hitIndex]?.name ?? "Kick";
   const { ref, width, height } = useSize<SVGSVGElement>();
   const limit = useLimits("bass")("highpass_hz");
   const ladder = facts.ladder;
@@ -25,22 +27,22 @@ export function Ladder() {
   const left = scaleLinear([FLOOR_DB, 0], [0, side - 4]).clamp(true);
   const step = height > 0 ? Math.abs(y(lowest.hz) - y(lowest.hz * 2 ** (1 / 12))) : 8;
   const bar = Math.max(3, step - 3);
-  const rungs = kick.data?.rungs_db ?? [];
+  const rungs = view.data?.rungs_db ?? [];
   const bass = answer.data?.ducked_rungs_db ?? [];
   // A third-octave band reaches a sixth of an octave to either side of its middle.
-  const shared = answer.data?.after.shared_bands ?? [];
-  const hit = kick.data?.hit;
+  const shared = hitIndex === 0 ? (answer.data?.after.shared_bands ?? []) : [];
+  const hit = view.data?.hit;
   const cut = shown.bass.kind === "made" ? shown.bass.recipe.highpass_hz : null;
   const setCut = (hz: number) =>
     change(editBass({ highpass_hz: Math.round(limited(hz, limit.low, limit.high)) }));
   return (
     <figure className="ladder" aria-label="Ladder of notes">
       <div className="ladder-head">
-        <span>kick</span>
+        <span>{name.toLowerCase()}</span>
         <strong>{facts.key}</strong>
         <span>bass</span>
       </div>
-      <svg ref={ref} className={answer.stale || kick.stale ? "dim" : ""}>
+      <svg ref={ref} className={answer.stale || view.stale ? "dim" : ""}>
         {width > 0 && (
           <>
             {ladder.map((rung, n) => {
@@ -93,6 +95,7 @@ export function Ladder() {
                 </g>
               );
             })}
+            {regions && view.data && <Regions view={view.data} y={y} />}
             <g>
               <line
                 x1={0}
@@ -109,7 +112,7 @@ export function Ladder() {
               <g className="pin" transform={`translate(0,${y(hit.fundamental_hz)})`}>
                 <path d={`M${side + 2},0 l-9,-5 v10 z`} />
                 <line x1={4} x2={side - 6} y1={0} y2={0} />
-                <text x={3} y={-5}>
+                <text x={regions ? 18 : 3} y={-5}>
                   {hit.note} {maybe(hit.cents, cents)}
                 </text>
               </g>
@@ -135,12 +138,44 @@ export function Ladder() {
       </svg>
       <figcaption className="visually-hidden">
         {hit?.fundamental_hz
-          ? `The kick’s fundamental is ${hit.fundamental_hz.toFixed(2)} hertz, ${hit.note} ${maybe(hit.cents, cents)}. `
-          : "The kick has no measured fundamental. "}
+          ? `The fundamental of ${name.toLowerCase()} is ${hit.fundamental_hz.toFixed(2)} hertz, ${hit.note} ${maybe(hit.cents, cents)}. `
+          : `There is no measured fundamental of ${name.toLowerCase()}. `}
         {answer.data && answer.data.after.shared_bands.length > 0
           ? `Kick and bass share the bands at ${answer.data.after.shared_bands.map((hz) => hz.toFixed(0)).join(", ")} hertz.`
           : "Kick and bass share no band."}
       </figcaption>
     </figure>
   );
+}
+
+const REGIONS: [string, number, number][] = [
+  ["sub", 20.5, 60],
+  ["thump", 60, 120],
+  ["boom", 120, 250],
+  ["box", 250, 600],
+];
+
+/** The named regions along the edge, each with this hit's level and what is usual for its kind. */
+function Regions({ view, y }: { view: HitView; y: (hz: number) => number }) {
+  return REGIONS.map(([name, low, high]) => {
+    const level = view.hit.bands_db?.[name];
+    const usual = view.usual.find((one) => one.band === name);
+    const [top, bottom] = [y(Math.min(high, 590)), y(low)];
+    const said = level === undefined ? "–" : level.toFixed(0).replace("-", "−");
+    const range = usual
+      ? `, usual ${usual.low_db <= -99 ? "under" : `${usual.low_db} to`} ${usual.high_db}`.replaceAll(
+          "-",
+          "−",
+        )
+      : "";
+    return (
+      <g key={name} className="region">
+        <path d={`M6,${top + 2}H2V${bottom - 2}H6`} />
+        <text transform={`translate(13,${(top + bottom) / 2}) rotate(-90)`} textAnchor="middle">
+          {name} {said}
+          {range}
+        </text>
+      </g>
+    );
+  });
 }

@@ -17,6 +17,8 @@ export function Slider({ control, value, onChange, big = false, disabled = false
   const id = useId();
   const [typed, setTyped] = useState<string | null>(null);
   const isOff = control.off !== null && value === control.off;
+  // Where nothing happens in the middle of the way, the number says it better.
+  const saysOff = isOff && (control.off === control.low || control.off === control.high);
   const shown = shownValue(control, value);
   const finish = () => {
     const number = Number((typed ?? "").replace(",", ".").replace("−", "-"));
@@ -38,7 +40,7 @@ export function Slider({ control, value, onChange, big = false, disabled = false
           type="text"
           inputMode="decimal"
           aria-label={`${control.label}, typed${control.unit ? `, in ${control.unit}` : ""}`}
-          value={typed ?? (isOff ? "off" : shown)}
+          value={typed ?? (saysOff ? "off" : shown)}
           disabled={disabled}
           onFocus={(event) => {
             setTyped(shown);
@@ -54,7 +56,7 @@ export function Slider({ control, value, onChange, big = false, disabled = false
             }
           }}
         />
-        <span className="unit">{isOff && typed === null ? "" : control.unit}</span>
+        <span className="unit">{saysOff && typed === null ? "" : control.unit}</span>
       </span>
       <input
         id={id}
@@ -63,7 +65,7 @@ export function Slider({ control, value, onChange, big = false, disabled = false
         max={linear ? control.high : FINE}
         step={linear ? control.step : 1}
         value={linear ? value : Math.round(placeOf(control, value) * FINE)}
-        aria-valuetext={isOff ? "off" : `${shown} ${control.unit}`}
+        aria-valuetext={saysOff ? "off" : `${shown} ${control.unit}`}
         aria-description={control.help}
         disabled={disabled}
         onChange={(event) => {

@@ -8,7 +8,9 @@ import {
   type BriefFacts,
   type ControlSheet,
   type Finding,
+  type Hit,
   type SavedTrack,
+  type Stroke,
   type TrackState,
 } from "../api/client";
 import type { Hearing } from "../audio/player";
@@ -20,7 +22,8 @@ import { LineStep } from "../steps/line/LineStep";
 import { LogStep } from "../steps/log/LogStep";
 import { TuneStep } from "../steps/tune/TuneStep";
 import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
-import { DeskContext, type Desk, type Trial } from "../track/context";
+import { DeskContext, type Brought, type Desk, type Trial } from "../track/context";
+import { editHit, hitsOf, imported, newLayer, withRecording } from "../track/edits";
 import { useLatest } from "../track/latest";
 import { useTrack } from "../track/useTrack";
 import { BeatWindow } from "./beat/BeatWindow";
@@ -102,13 +105,16 @@ interface BenchProps {
   step: StepId;
 }
 
-type KickQuestion = Pick<TrackState, "kick" | "brief">;
+interface HitQuestion {
+  brief: Brief;
+  hit: Hit;
+}
 interface AnswerQuestion {
   state: TrackState;
   bar: number;
 }
 const askFacts = (brief: Brief) => api.facts(brief);
-const askKick = ({ brief, kick }: KickQuestion) => api.kick(brief, kick);
+const askHit = ({ brief, hit }: HitQuestion) => api.viewHit(brief, hit);
 const askAnswer = ({ state, bar }: AnswerQuestion) => api.answer(state, bar);
 
 function Bench({ opened, controls, firstFacts, step }: BenchProps) {
@@ -131,9 +137,19 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   const { kick: shownKick, brief: shownBrief } = shown;
   const bar = Math.min(barWish, shownBrief.chord_roots.length - 1);
   const facts = useLatest(shownBrief, askFacts).data ?? firstFacts;
+  const [hitWish, chooseHit] = useState(0);
+  const hitIndex = step === "hits" && hitWish <= shown.hits.length ? hitWish : 0;
+  const atHand = hitsOf(shown)[hitIndex] as Hit;
   const kick = useLatest(
-    useMemo(() => ({ kick: shownKick, brief: shownBrief }), [shownKick, shownBrief]),
-    askKick,
+    useMemo(() => ({ hit: shownKick, brief: shownBrief }), [shownKick, shownBrief]),
+    askHit,
+  );
+  const other = useLatest(
+    useMemo(
+      () => (hitIndex === 0 ? null : { hit: atHand, brief: shownBrief }),
+      [hitIndex, atHand, shownBrief],
+    ),
+    askHit,
   );
   const answer = useLatest(
     useMemo(() => ({ state: shown, bar }), [shown, bar]),
@@ -180,23 +196,31 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   useEffect(() => setTrial(null), [state]);
 
   const bring = useCallback(
-    (file: File, as: "kick" | "bass") => {
+    (file: File, as: Brought) => {
       say(`Reading ${file.name}…`);
       api
         .importAudio(file)
         .then(({ audio, name, channels }) => {
-          change((old) =>
-            as === "kick"
-              ? { ...old, kick: { kind: "imported", audio, name, shift_semitones: 0, level_db: 0 } }
-              : { ...old, bass: { kind: "imported", audio, name, level_db: 0 } },
-          );
-          say(`${name} is the ${as} now${channels === 2 ? ", as its mono sum" : ""}.`);
+          const wide = channels === 2 ? ", as its mono sum" : "";
+          if (as === "bass") {
+            change((old) => ({ ...old, bass: { kind: "imported", audio, name, level_db: 0 } }));
+            say(`${name} is the bass now${wide}.`);
+          } else if (as === "recording") {
+            change((old) => withRecording(old, controls, audio, name));
+            say(`${name} is ready to be cut.`);
+          } else {
+            const layer = newLayer(controls, imported(audio, name), name.slice(0, 60));
+            change(editHit(hitIndex, (old) => ({ ...old, layers: [layer], chain: [] })));
+            say(`${name} is the ${atHand.name.toLowerCase()} now${hitIndex === 0 ? wide : ""}.`);
+          }
         })
         .catch((error: Error) => say(error.message));
     },
-    [change, say],
+    [atHand.name, change, controls, hitIndex, say],
   );
-  const dropAs = step === "line" || step === "duck" ? "bass" : "kick";
+  const [dropWish, setDropAs] = useState<Brought | null>(null);
+  const dropAs: Brought =
+    step === "line" || step === "duck" ? "bass" : step === "hits" ? (dropWish ?? "hit") : "hit";
   const hovering = useDrop(useCallback((file: File) => bring(file, dropAs), [bring, dropAs]));
 
   const firstPlay = (play: () => void) => () => {
@@ -207,11 +231,12 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     play();
   };
   const play = firstPlay(toggle);
-  const once = firstPlay(listening.once);
+  const strike = (stroke?: Stroke, hit: Hit = atHand) =>
+    firstPlay(() => listening.once(hit, stroke))();
   const bars = state.brief.chord_roots.length;
   useShortcuts({
     " ": play,
-    k: once,
+    k: () => strike(),
     ...Object.fromEntries(
       STEPS.map(({ id }, n) => [String(n + 1), () => void go(`/tracks/${track.id}/${id}`)]),
     ),
@@ -242,16 +267,22 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     facts,
     controls,
     kick,
+    hitIndex,
+    chooseHit,
+    hit: hitIndex === 0 ? kick : other,
+    strike,
     answer,
     bring,
+    dropAs,
+    setDropAs,
     say,
   };
   const View = VIEWS[step];
   const alone = ALONE.includes(step);
-  const failure = answer.error ?? kick.error;
+  const failure = answer.error ?? kick.error ?? other.error;
   return (
     <DeskContext.Provider value={context}>
-      <div className="bench">
+      <div className={`bench at-${step}`}>
         <TopBar step={step} onHelp={() => setHelp(true)} />
         <nav className="steps" aria-label="Steps">
           {STEPS.map(({ id, name, what }, n) => {
@@ -275,7 +306,8 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         <Transport
           playing={listening.playing}
           onPlay={play}
-          onOnce={once}
+          onOnce={() => strike()}
+          once={atHand.name}
           hearing={hearing}
           onHearing={hear}
           comparable={state.ducking && !trial && hearing.part !== "kick"}
@@ -286,7 +318,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
             <View />
           </section>
         </main>
-        <Ladder />
+        <Ladder regions={alone} />
         <Findings onHear={firstPlay(start)} />
         <div className="notices" aria-live="polite">
           {caution && (
@@ -334,7 +366,13 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
           )}
           {message && <div className="notice">{message}</div>}
         </div>
-        {hovering && <div className="drop-here">Drop to use it as the {dropAs}</div>}
+        {hovering && (
+          <div className="drop-here">
+            {dropAs === "recording"
+              ? "Drop to cut it into takes"
+              : `Drop to use it as the ${dropAs === "bass" ? "bass" : atHand.name.toLowerCase()}`}
+          </div>
+        )}
         <Help show={help} onHide={() => setHelp(false)} />
       </div>
     </DeskContext.Provider>

@@ -6,6 +6,7 @@ interface Props {
   playing: boolean;
   onPlay: () => void;
   onOnce: () => void;
+  once: string;
   hearing: Hearing;
   onHearing: (changes: Partial<Hearing>) => void;
   comparable: boolean;
@@ -18,14 +19,22 @@ const PARTS: [Hearing["part"], string][] = [
 ];
 
 /** Play, what is heard, before or after, the low band alone, and how loud. */
-export function Transport({ playing, onPlay, onOnce, hearing, onHearing, comparable }: Props) {
+export function Transport({
+  playing,
+  onPlay,
+  onOnce,
+  once,
+  hearing,
+  onHearing,
+  comparable,
+}: Props) {
   return (
     <div className="transport" role="group" aria-label="Listening">
       <Button className="play" aria-pressed={playing} onClick={onPlay}>
         {playing ? "Stop" : "Play"}
       </Button>
       <Button size="sm" variant="outline-secondary" title="One hit by itself (K)" onClick={onOnce}>
-        Kick once
+        {once} once
       </Button>
       <ButtonGroup size="sm" aria-label="What is heard">
         {PARTS.map(([part, name]) => (

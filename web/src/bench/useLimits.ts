@@ -2,7 +2,7 @@ import type { Control } from "../api/client";
 import { useDesk } from "../track/context";
 
 /** The limits of a field, as its recipe gives them. */
-export function useLimits(sheet: "kick" | "bass" | "duck"): (name: string) => Control {
+export function useLimits(sheet: "source:kick" | "bass" | "duck"): (name: string) => Control {
   const { controls } = useDesk();
   return (name) => {
     const found = controls[sheet]?.controls.find((control) => control.name === name);

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, type TrackState } from "../api/client";
+import { api, type Hit, type Stroke, type TrackState } from "../api/client";
 import { Player, type Hearing } from "../audio/player";
 import { Latest } from "../track/latest";
 
@@ -12,7 +12,8 @@ export interface Listening {
   hear: (changes: Partial<Hearing>) => void;
   toggle: () => void;
   start: () => void;
-  once: () => void;
+  /** One hit by itself, as it is struck. */
+  once: (hit: Hit, stroke?: Stroke) => void;
 }
 
 /** The player, fed with the state that is shown; what changes while it plays is heard at once. */
@@ -64,12 +65,15 @@ export function useListening(
     setPlaying(false);
     player.stop();
   }, [player, start]);
-  const once = useCallback(() => {
-    api
-      .hit(shown.brief, shown.kick)
-      .then((wav) => player.once(wav))
-      .catch((error: Error) => trouble(error.message));
-  }, [player, shown, trouble]);
+  const once = useCallback(
+    (hit: Hit, stroke?: Stroke) => {
+      api
+        .hit(shown.brief, hit, stroke)
+        .then((wav) => player.once(wav))
+        .catch((error: Error) => trouble(error.message));
+    },
+    [player, shown, trouble],
+  );
   const hear = useCallback(
     (changes: Partial<Hearing>) => setWish((old) => ({ ...old, ...changes })),
     [],

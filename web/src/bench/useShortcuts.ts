@@ -5,12 +5,12 @@ export type Shortcuts = Record<string, () => void>;
 const writes = (element: Element | null) =>
   element instanceof HTMLTextAreaElement ||
   element instanceof HTMLSelectElement ||
-  (element instanceof HTMLInputElement && element.type !== "range");
+  (element instanceof HTMLInputElement && !["range", "checkbox", "radio"].includes(element.type));
 
 /** A button reached by keyboard keeps its own space bar; one clicked with the mouse does not. */
 const keepsSpace = (element: Element | null) =>
   element instanceof HTMLElement &&
-  element.matches("button, [role=button], summary") &&
+  element.matches("button, [role=button], summary, [type=checkbox], [type=radio]") &&
   element.matches(":focus-visible");
 
 /** Keys as in the list behind "?": single letters, or "mod+z" and "mod+shift+z". */

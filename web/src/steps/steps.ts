@@ -1,7 +1,7 @@
 /** The order of work; names as in the addresses and the server's routers. */
 export const STEPS = [
   { id: "brief", name: "Brief", what: "key, tempo, who owns the sub" },
-  { id: "hits", name: "Hits", what: "the kick" },
+  { id: "hits", name: "Hits", what: "make, cut, shape, layer" },
   { id: "tune", name: "Tune", what: "the kick to the key" },
   { id: "line", name: "Line", what: "the bass" },
   { id: "duck", name: "Duck", what: "bass out of the kick’s way" },

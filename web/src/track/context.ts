@@ -5,7 +5,9 @@ import type {
   ControlSheet,
   Effect,
   Finding,
-  KickView,
+  Hit,
+  HitView,
+  Stroke,
   TrackState,
 } from "../api/client";
 import type { Latestly } from "./latest";
@@ -18,6 +20,8 @@ export interface Trial {
   hearing: boolean;
 }
 
+export type Brought = "hit" | "bass" | "recording";
+
 /** What every step works with. `shown` is the state in the pictures: a trial's, or the track's. */
 export interface Desk extends TrackDesk {
   shown: TrackState;
@@ -29,10 +33,19 @@ export interface Desk extends TrackDesk {
   setBar: (bar: number) => void;
   facts: BriefFacts;
   controls: Record<string, ControlSheet>;
-  kick: Latestly<KickView>;
+  kick: Latestly<HitView>;
+  /** The hit that the Hits step works on: 0 is the kick, then the others in order. */
+  hitIndex: number;
+  chooseHit: (index: number) => void;
+  hit: Latestly<HitView>;
+  /** Plays a hit by itself, as it is struck. */
+  strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;
-  /** Imports a file as the kick or the bass. */
-  bring: (file: File, as: "kick" | "bass") => void;
+  /** Imports a file as the hit at hand, as the bass, or as a recording to be cut. */
+  bring: (file: File, as: Brought) => void;
+  /** What a file becomes that is dropped now. */
+  dropAs: Brought;
+  setDropAs: (as: Brought | null) => void;
   say: (message: string) => void;
 }
 

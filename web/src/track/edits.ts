@@ -1,14 +1,61 @@
-import type { BassRecipe, ControlSheet, KickRecipe, TrackState } from "../api/client";
+import type {
+  BassRecipe,
+  ControlSheet,
+  Hit,
+  Layer,
+  Recording,
+  Source,
+  Stage,
+  TrackState,
+} from "../api/client";
 
 type Edit = (old: TrackState) => TrackState;
 
-/** A made kick with some of its fields changed; an imported one stays as it is. */
-export const editKick =
-  (changes: Partial<KickRecipe>): Edit =>
+/** The kick first, then the other hits. */
+export const hitsOf = (state: TrackState): Hit[] => [state.kick, ...state.hits];
+
+/** One hit changed; 0 is the kick. */
+export const editHit =
+  (index: number, change: (old: Hit) => Hit): Edit =>
   (old) =>
-    old.kick.kind === "made"
-      ? { ...old, kick: { ...old.kick, recipe: { ...old.kick.recipe, ...changes } } }
-      : old;
+    index === 0
+      ? { ...old, kick: change(old.kick) }
+      : { ...old, hits: old.hits.map((hit, n) => (n === index - 1 ? change(hit) : hit)) };
+
+/** One layer of a hit changed. */
+export const editLayer =
+  (layer: number, change: (old: Layer) => Layer) =>
+  (old: Hit): Hit => ({
+    ...old,
+    layers: old.layers.map((one, n) => (n === layer ? change(one) : one)),
+  });
+
+/** A source with some of its fields changed: a made one's recipe, or a file's own. */
+export const editSource =
+  (changes: object) =>
+  (old: Layer): Layer => ({
+    ...old,
+    source: (old.source.kind === "imported"
+      ? { ...old.source, ...changes }
+      : { ...old.source, recipe: { ...old.source.recipe, ...changes } }) as Source,
+  });
+
+/** The only made kick of a hit, whose end can be dragged; null where there is more to it. */
+export function plainKick(hit: Hit) {
+  const source = hit.layers.length === 1 ? hit.layers[0]?.source : undefined;
+  return source?.kind === "kick" ? source.recipe : null;
+}
+
+/** A chain with one stage exchanged, moved, added or taken away. */
+export const chainOf = (hit: Hit, layer: number | null): Stage[] =>
+  layer === null ? hit.chain : (hit.layers[layer]?.chain ?? []);
+
+export const editChain =
+  (layer: number | null, change: (old: Stage[]) => Stage[]) =>
+  (old: Hit): Hit =>
+    layer === null
+      ? { ...old, chain: change(old.chain) }
+      : editLayer(layer, (one) => ({ ...one, chain: change(one.chain) }))(old);
 
 /** A made bass with some of its fields changed; an imported one stays as it is. */
 export const editBass =
@@ -23,3 +70,76 @@ export function defaults(sheet: ControlSheet | undefined): Record<string, unknow
   const fields = [...(sheet?.controls ?? []), ...(sheet?.choices ?? [])];
   return Object.fromEntries(fields.map((field) => [field.name, field.default]));
 }
+
+/** A new layer around a source. */
+export function newLayer(
+  sheets: Record<string, ControlSheet>,
+  source: Source,
+  name: string,
+): Layer {
+  return {
+    ...defaults(sheets["layer"]),
+    name,
+    job: "body",
+    source,
+    mute: false,
+    solo: false,
+    chain: [],
+  } as unknown as Layer;
+}
+
+/** A name that no other hit of the track has. */
+export function freeName(state: TrackState, wish: string): string {
+  const taken = new Set(hitsOf(state).map((hit) => hit.name.toLowerCase()));
+  const names = [wish, ...Array.from({ length: 40 }, (_, n) => `${wish} ${n + 2}`)];
+  return names.find((name) => !taken.has(name.toLowerCase())) ?? wish;
+}
+
+/** A new hit around one layer's source. */
+export function newHit(
+  state: TrackState,
+  sheets: Record<string, ControlSheet>,
+  kind: Hit["kind"],
+  name: string,
+  source: Source,
+): Hit {
+  return {
+    name: freeName(state, name),
+    kind,
+    layers: [
+      newLayer(sheets, source, source.kind === "imported" ? source.name.slice(0, 60) : name),
+    ],
+    chain: [],
+    level_db: 0,
+    velocity: defaults(sheets["velocity"]) as Hit["velocity"],
+  };
+}
+
+/** A file as a source. */
+export const imported = (audio: string, name: string): Source => ({
+  kind: "imported",
+  audio,
+  name,
+  start_ms: 0,
+  end_ms: null,
+  shift_semitones: 0,
+  level_db: 0,
+  takes: [],
+});
+
+/** The track with a recording that is to be cut; one that is there already stays as it is. */
+export const withRecording = (
+  old: TrackState,
+  sheets: Record<string, ControlSheet>,
+  audio: string,
+  name: string,
+): TrackState =>
+  old.recordings.some((one) => one.audio === audio)
+    ? old
+    : {
+        ...old,
+        recordings: [
+          ...old.recordings,
+          { ...defaults(sheets["recording"]), audio, name, takes: [] } as unknown as Recording,
+        ],
+      };

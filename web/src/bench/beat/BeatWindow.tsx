@@ -1,13 +1,14 @@
 import { scaleLinear } from "d3-scale";
 import { useState } from "react";
-import type { KickView } from "../../api/client";
+import type { HitView } from "../../api/client";
 import type { Player } from "../../audio/player";
 import { useDesk } from "../../track/context";
+import { hitsOf } from "../../track/edits";
 import { Chooser } from "../Chooser";
 import { decibels, maybe, millis } from "../scale";
 import { useSize } from "../useSize";
 import { LevelAxis, TimeAxes } from "./Axes";
-import { Both, KickAlone } from "./Curves";
+import { Both, HitAlone } from "./Curves";
 import { FLOOR_DB, MARGIN } from "./frame";
 import { DuckHandles, TailHandle } from "./Handles";
 import { Legend } from "./Legend";
@@ -20,11 +21,12 @@ interface Props {
 
 /** One beat to one bar of time: kick above the axis, bass below, the ducking across both. */
 export function BeatWindow({ alone, player }: Props) {
-  const { facts, kick, answer, bar, setBar, shown, trial } = useDesk();
+  const { facts, hit, hitIndex, answer, bar, setBar, shown, trial } = useDesk();
+  const name = hitsOf(shown)[hitIndex]?.name ?? "Kick";
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [part, setPart] = useState<"bar" | number>("bar");
   const span = alone
-    ? aloneSpan(kick.data, facts.beat_ms)
+    ? aloneSpan(hit.data, facts.beat_ms)
     : part === "bar"
       ? facts.bar_ms
       : facts.beat_ms;
@@ -33,12 +35,12 @@ export function BeatWindow({ alone, player }: Props) {
   const axis = MARGIN.top + (height - MARGIN.top - MARGIN.bottom) / 2;
   const up = scaleLinear([FLOOR_DB, 0], [axis, MARGIN.top]).clamp(true);
   const down = scaleLinear([FLOOR_DB, 0], [axis, height - MARGIN.bottom]).clamp(true);
-  const ready = width > 0 && (alone ? kick.data : answer.data);
-  const dim = alone ? kick.stale : answer.stale;
+  const ready = width > 0 && (alone ? hit.data : answer.data);
+  const dim = alone ? hit.stale : answer.stale;
   return (
     <figure className="beat" aria-label="Beat window">
       <div className="beat-head">
-        <strong>{alone ? "Kick" : "20–150 Hz"}</strong>
+        <strong>{alone ? name : "20–150 Hz"}</strong>
         <Legend alone={alone} />
         <span className="spring" />
         {!alone && (
@@ -83,8 +85,8 @@ export function BeatWindow({ alone, player }: Props) {
         </defs>
         <TimeAxes x={x} from={from} span={span} height={height} beat={facts.beat_ms} />
         <g clipPath="url(#beat-clip)">
-          {ready && alone && kick.data && (
-            <KickAlone view={kick.data} x={x} up={up} axis={axis} bottom={height - MARGIN.bottom} />
+          {ready && alone && hit.data && (
+            <HitAlone view={hit.data} x={x} up={up} axis={axis} bottom={height - MARGIN.bottom} />
           )}
           {ready && !alone && <Both x={x} up={up} down={down} axis={axis} height={height} />}
         </g>
@@ -112,19 +114,22 @@ export function BeatWindow({ alone, player }: Props) {
   );
 }
 
-function aloneSpan(view: KickView | null, beat: number): number {
+function aloneSpan(view: HitView | null, beat: number): number {
   const length = view?.hit.length_ms ?? beat;
-  return [1, 2, 4].map((beats) => beats * beat).find((span) => span >= length * 1.02) ?? 4 * beat;
+  return (
+    [1, 2, 4].map((beats) => beats * beat).find((span) => span >= length * 1.02) ??
+    Math.ceil(length / beat) * beat
+  );
 }
 
 /** The numbers that the picture shows, for those who do not see it. */
 function Described({ alone }: { alone: boolean }) {
-  const { kick, answer } = useDesk();
-  const hit = kick.data?.hit;
+  const { hit: view, hitIndex, shown, answer } = useDesk();
+  const hit = view.data?.hit;
   if (alone)
     return hit ? (
       <>
-        The kick peaks at {decibels(hit.peak_dbfs)}, is 60 dB down after{" "}
+        {hitsOf(shown)[hitIndex]?.name} peaks at {decibels(hit.peak_dbfs)}, is 60 dB down after{" "}
         {maybe(hit.decay60_ms, millis)}, sweeps down by{" "}
         {maybe(hit.sweep_semitones, (s) => s.toFixed(0))} semitones and settles after{" "}
         {maybe(hit.settle_ms, millis)} to {hit.note ?? "no note"}.

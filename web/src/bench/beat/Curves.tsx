@@ -1,12 +1,12 @@
 import { area, line } from "d3-shape";
-import type { KickView } from "../../api/client";
+import type { HitView } from "../../api/client";
 import { useDesk } from "../../track/context";
 import { cents, maybe, millis } from "../scale";
 import { ends, gainScale, hzScale, MARGIN, type Scale } from "./frame";
 
-/** The kick by itself: envelope above, frequency below. */
-export function KickAlone(props: {
-  view: KickView;
+/** A hit by itself: envelope above, frequency below. */
+export function HitAlone(props: {
+  view: HitView;
   x: Scale;
   up: Scale;
   axis: number;

@@ -1,5 +1,5 @@
 import { useDesk } from "../../track/context";
-import { editKick } from "../../track/edits";
+import { editHit, editLayer, editSource, hitsOf, plainKick } from "../../track/edits";
 import { Handle } from "../Handle";
 import { decibels, millis } from "../scale";
 import { useLimits } from "../useLimits";
@@ -7,12 +7,16 @@ import { ends, gainScale, limited, pixelsPerMs, type Scale } from "./frame";
 
 /** The end of a made kick, dragged. */
 export function TailHandle({ x, y }: { x: Scale; y: number }) {
-  const { shown, change } = useDesk();
-  const limit = useLimits("kick")("length_ms");
-  if (shown.kick.kind !== "made" || shown.kick.recipe.length_note !== "ms") return null;
-  const length = shown.kick.recipe.length_ms;
-  const set = (ms: number) =>
-    change(editKick({ length_ms: Math.round(limited(ms, limit.low, limit.high)) }));
+  const { shown, change, hitIndex } = useDesk();
+  const limit = useLimits("source:kick")("length_ms");
+  const hit = hitsOf(shown)[hitIndex];
+  const recipe = hit && plainKick(hit);
+  if (!recipe || recipe.length_note !== "ms") return null;
+  const length = recipe.length_ms;
+  const set = (ms: number) => {
+    const rounded = Math.round(limited(ms, limit.low, limit.high));
+    change(editHit(hitIndex, editLayer(0, editSource({ length_ms: rounded }))));
+  };
   return (
     <Handle
       x={Math.min(x(length), ends(x)[1])}

@@ -1,46 +1,91 @@
-import { Controls } from "../../bench/Controls";
+import { useState, type ComponentType } from "react";
+import { ButtonGroup, ToggleButton } from "react-bootstrap";
 import { useDesk } from "../../track/context";
-import { defaults, editKick } from "../../track/edits";
-import { KickNumbers } from "../KickNumbers";
-import { Source } from "../Source";
+import { hitsOf } from "../../track/edits";
+import { useShortcuts } from "../../bench/useShortcuts";
+import { HitStrip } from "./HitStrip";
+import { LayersTab } from "./LayersTab";
+import { PlayTab } from "./PlayTab";
+import { ScatterTab } from "./ScatterTab";
+import { ShapeTab } from "./ShapeTab";
+import { SoundTab } from "./SoundTab";
+import { TakesTab } from "./TakesTab";
 
-/** The kick: made from its recipe, or a file of one's own. */
+const TABS = [
+  { id: "sound", name: "Sound", View: SoundTab },
+  { id: "layers", name: "Layers", View: LayersTab },
+  { id: "shape", name: "Shape", View: ShapeTab },
+  { id: "scatter", name: "Scatter", View: ScatterTab },
+  { id: "play", name: "Strokes", View: PlayTab },
+  { id: "takes", name: "Record & cut", View: TakesTab },
+] as const;
+
+type TabId = (typeof TABS)[number]["id"];
+
+export interface TabProps {
+  /** Which hit: 0 is the kick. */
+  index: number;
+  /** Which of its layers is at hand. */
+  layer: number;
+  chooseLayer: (layer: number) => void;
+}
+
+/** Every drum of the track: made, recorded, shaped and layered. */
 export function HitsStep() {
-  const { shown, change, controls } = useDesk();
-  const kick = shown.kick;
-  const sheet = controls[kick.kind === "made" ? "kick" : "imported_kick"];
-  if (!sheet) return null;
+  const { shown, hitIndex, strike } = useDesk();
+  const [tab, setTab] = useState<TabId>("sound");
+  const [wish, chooseLayer] = useState(0);
+  const hit = hitsOf(shown)[hitIndex];
+  const at = TABS.findIndex(({ id }) => id === tab);
+  useShortcuts({
+    ",": () => setTab(TABS[(at + TABS.length - 1) % TABS.length]!.id),
+    ".": () => setTab(TABS[(at + 1) % TABS.length]!.id),
+    z: () => strike({ strength: 0.35 }),
+    x: () => strike({ strength: 0.7 }),
+    c: () => strike({ strength: 1 }),
+  });
+  if (!hit) return null;
+  const layer = Math.min(wish, hit.layers.length - 1);
+  const View: ComponentType<TabProps> = TABS[at]!.View;
   return (
-    <div className="step-body">
-      <KickNumbers />
-      <Source
-        as="kick"
-        imported={kick.kind === "imported" ? kick : null}
-        onMade={() =>
-          change((old) =>
-            old.kick.kind === "made"
-              ? old
-              : { ...old, kick: { kind: "made", recipe: defaults(controls.kick) as never } },
-          )
-        }
-      />
-      {kick.kind === "made" ? (
-        <Controls
-          sheet={sheet}
-          recipe={kick.recipe}
-          onChange={(changes) => change(editKick(changes))}
-        />
-      ) : (
-        <Controls
-          sheet={sheet}
-          recipe={kick}
-          onChange={(changes) =>
-            change((old) =>
-              old.kick.kind === "imported" ? { ...old, kick: { ...old.kick, ...changes } } : old,
-            )
-          }
-        />
-      )}
+    <div className="step-body hits">
+      <HitStrip />
+      <div className="hit-tabs">
+        <ButtonGroup size="sm" aria-label="What is done to the hit">
+          {TABS.map(({ id, name }) => (
+            <ToggleButton
+              key={id}
+              id={`tab-${id}`}
+              type="radio"
+              name="tab"
+              variant="outline-secondary"
+              value={id}
+              checked={tab === id}
+              onChange={() => setTab(id)}
+            >
+              {name}
+            </ToggleButton>
+          ))}
+        </ButtonGroup>
+        {hit.layers.length > 1 && (tab === "sound" || tab === "scatter") && (
+          <label className="layer-choice">
+            layer
+            <select
+              className="form-select form-select-sm"
+              aria-label="Layer at hand"
+              value={layer}
+              onChange={(event) => chooseLayer(Number(event.target.value))}
+            >
+              {hit.layers.map((one, n) => (
+                <option key={n} value={n}>
+                  {n + 1} {one.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+      </div>
+      <View key={hitIndex} index={hitIndex} layer={layer} chooseLayer={chooseLayer} />
     </div>
   );
 }

@@ -5,7 +5,7 @@ import { api, type BassRecipe, type PatternStep } from "../../api/client";
 import { Controls } from "../../bench/Controls";
 import { useDesk } from "../../track/context";
 import { defaults, editBass } from "../../track/edits";
-import { Source } from "../Source";
+import { Source } from "./Source";
 
 /** The bass: what it plays and how it sounds, or a loop of one's own. */
 export function LineStep() {
@@ -19,7 +19,6 @@ export function LineStep() {
   return (
     <div className="step-body">
       <Source
-        as="bass"
         imported={bass.kind === "imported" ? bass : null}
         onMade={() =>
           change((old) =>

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useLocation } from "react-router";
-import { api, type Hit, type KeptVersion, type Overlap } from "../../api/client";
+import { api, type HitNumbers, type KeptVersion, type Overlap } from "../../api/client";
 import { cents, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 
@@ -85,7 +85,7 @@ export function LogStep() {
 }
 
 function summary(version: KeptVersion): string {
-  const { hit, after } = version.numbers as { hit: Hit; after: Overlap; lufs: number };
+  const { hit, after } = version.numbers as { hit: HitNumbers; after: Overlap; lufs: number };
   const { brief, duck, ducking } = version.state;
   return [
     `${brief.tonic} ${brief.mode}, ${brief.bpm} BPM`,

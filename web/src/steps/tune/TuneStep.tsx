@@ -2,14 +2,16 @@ import { Button } from "react-bootstrap";
 import { api, type Move } from "../../api/client";
 import { cents, millis, semitones } from "../../bench/scale";
 import { useDesk } from "../../track/context";
-import { KickNumbers } from "../KickNumbers";
+import { HitNumbers } from "../HitNumbers";
 
 /** The kick moved to a note of the key, the nearest first. */
 export function TuneStep() {
   const { state, kick, facts, change, say } = useDesk();
   const view = kick.data;
   if (!view) return null;
-  const imported = state.kick.kind === "imported";
+  // Anything but one made source is resampled as a whole.
+  const sources = state.kick.layers.map((layer) => layer.source.kind);
+  const imported = sources.length > 1 || sources[0] === "imported";
   const tune = async (move: Move) => {
     try {
       const tuned = await api.tune(state, move.note);
@@ -21,7 +23,7 @@ export function TuneStep() {
   };
   return (
     <div className="step-body">
-      <KickNumbers />
+      <HitNumbers of={kick} name={state.kick.name} />
       {view.moves.length === 0 ? (
         <p className="calm">
           There is nothing to tune to:{" "}
@@ -33,7 +35,7 @@ export function TuneStep() {
           <p className="lead">
             Tune to a note of {facts.key}.{" "}
             {imported
-              ? "Your file is resampled by the exact ratio: a lower note makes it longer."
+              ? "It is resampled by the exact ratio: a lower note makes it longer."
               : "The recipe’s pitch is changed; nothing else."}
           </p>
           <ol className={`moves${kick.stale ? " dim" : ""}`}>

@@ -1,12 +1,12 @@
 import { cents, decibels, maybe, millis, signed } from "../bench/scale";
-import { useDesk } from "../track/context";
+import type { HitView } from "../api/client";
+import type { Latestly } from "../track/latest";
 
 const BANDS = ["sub", "thump", "boom", "box", "mid", "snap", "air"];
 
-/** The measured numbers of the kick, the important ones large. */
-export function KickNumbers() {
-  const { kick } = useDesk();
-  const view = kick.data;
+/** The measured numbers of a hit, the important ones large. */
+export function HitNumbers({ of, name }: { of: Latestly<HitView>; name: string }) {
+  const view = of.data;
   if (!view) return null;
   const hit = view.hit;
   const bands = (hit.bands_db ?? {}) as Record<string, number>;
@@ -14,8 +14,8 @@ export function KickNumbers() {
   return (
     <>
       <div
-        className={`numbers${kick.stale ? " dim" : ""}`}
-        aria-label="Numbers of the kick"
+        className={`numbers${of.stale ? " dim" : ""}`}
+        aria-label={`Numbers of the ${name.toLowerCase()}`}
         role="group"
       >
         <div className="number number-big">
@@ -53,12 +53,25 @@ export function KickNumbers() {
           <span key={band} role="listitem">
             {band}
             <b>{bands[band] === undefined ? "–" : bands[band].toFixed(0).replace("-", "−")}</b>
-            <svg viewBox="0 0 40 1" preserveAspectRatio="none" aria-hidden>
+            <Usual band={band} value={bands[band]} usual={view.usual} />
+            <svg viewBox="0 0 40 4" preserveAspectRatio="none" aria-hidden>
               <rect
                 className="kick-area"
                 width={Math.max(0, 40 + (bands[band] ?? -40))}
-                height="1"
+                height="4"
               />
+              {view.usual
+                .filter((one) => one.band === band)
+                .map(({ low_db, high_db }) => (
+                  <rect
+                    key={band}
+                    className="usual"
+                    x={Math.max(0, 40 + low_db)}
+                    width={Math.max(0.5, high_db - Math.max(low_db, -40))}
+                    y="1.5"
+                    height="1"
+                  />
+                ))}
             </svg>
           </span>
         ))}
@@ -66,6 +79,21 @@ export function KickNumbers() {
     </>
   );
 }
+
+/** A word where a region lies outside what is usual for its kind. */
+function Usual(props: { band: string; value: number | undefined; usual: HitView["usual"] }) {
+  const range = props.usual.find((one) => one.band === props.band);
+  if (!range || props.value === undefined) return null;
+  const said = `usual: ${minus(range.low_db)} to ${minus(range.high_db)} dB of the whole`;
+  const word = props.value < range.low_db ? "low" : props.value > range.high_db ? "high" : "";
+  return (
+    <em className="usual-word" title={said}>
+      {word}
+    </em>
+  );
+}
+
+const minus = (db: number) => (db <= -99 ? "nothing" : String(db).replace("-", "−"));
 
 function Number(props: {
   name: string;

@@ -1,0 +1,143 @@
+"""Two layers brought together: where they add up best, and where they cancel."""
+
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft, optimize
+
+from juglant.core.hits.render import added, delayed_by
+from juglant.core.measure.levels import BANDS_HZ, THIRD_OCTAVES_HZ, Spectrum
+from juglant.core.measure.stereo import mono
+
+Array = NDArray[np.float64]
+
+WHOLE_HZ = (20.0, 20000.0)
+# How far apart two layers are looked for to either side.
+REACH_MS = 60.0
+# Bands further than this under the strongest one are not worth a word.
+_HEARD_DB = 30.0
+
+
+@dataclass(frozen=True)
+class Alignment:
+    """How the second sound joins the first: what is added to its offset, and its polarity.
+
+    `gain_db` says, per named band, how much louder both together become by it; bands in which
+    nothing is heard are left out. `correlation` is what the two have in common in the chosen
+    band, 0 to 1.
+    """
+
+    offset_ms: float
+    polarity: int
+    correlation: float
+    gain_db: dict[str, float]
+
+
+def _in_band(x: Array, size: int, band_hz: tuple[float, float], rate: float) -> NDArray[np.complex128]:
+    """Spectrum of `x` inside a band, its edges a sixth of an octave wide."""
+    spectrum = fft.rfft(x, size)
+    hz = np.maximum(np.arange(spectrum.size) * rate / size, 1e-3)
+    low, high = band_hz
+    rise = np.clip(0.5 + 6 * np.log2(hz / low), 0.0, 1.0) if low > 20.0 else 1.0
+    fall = np.clip(0.5 + 6 * np.log2(high / hz), 0.0, 1.0) if high < 20000.0 else 1.0
+    return np.asarray(spectrum * rise * fall)
+
+
+def align(a: Array, b: Array, rate: int, band_hz: tuple[float, float] = WHOLE_HZ) -> Alignment:
+    """The offset and polarity of `b` with which it adds up best with `a` in a band.
+
+    Both of shape (frames,) or (frames, channels), at `rate`, each as it is played now. Energy
+    of the sum is E(a) + E(b) + 2 r(offset), r the cross-correlation: the largest |r| within
+    60 ms decides, its sign is the polarity, and its place between the samples is found on the
+    exact band-limited correlation.
+    """
+    x, y = mono(a), mono(b)
+    reach = round(REACH_MS / 1000 * rate)
+    size = fft.next_fast_len(x.size + y.size + reach, real=True)
+    first, second = (_in_band(one, size, band_hz, rate) for one in (x, y))
+    cross = first * np.conj(second)
+    energies = [float(np.sum(np.abs(one) ** 2)) for one in (first, second)]
+    if min(energies) <= 1e-20 * max(*energies, 1e-20):
+        return Alignment(0.0, 1, 0.0, {})
+    r = fft.irfft(cross, size)
+    lags = np.concatenate([np.arange(reach + 1), np.arange(-reach, 0)])
+    near = int(lags[np.argmax(np.abs(r[lags]))])
+    sign = 1 if r[near] >= 0 else -1
+    turn = 2j * np.pi * np.arange(cross.size) / size
+
+    def opposed(lag: float) -> float:
+        return -sign * float(np.sum((cross * np.exp(turn * lag)).real))
+
+    lag = float(
+        optimize.minimize_scalar(
+            opposed, bounds=(near - 1.0, near + 1.0), method="bounded", options={"xatol": 1e-4}
+        ).x
+    )
+    shared = -opposed(lag) / np.sqrt(energies[0] * energies[1])
+    offset_ms = lag / rate * 1000
+    return Alignment(offset_ms, sign, min(shared, 1.0), _gains_db(x, y, lag, sign, rate))
+
+
+def joined(a: Array, b: Array, offset_ms: float, polarity: int, rate: int) -> Array:
+    """Both sounds together, `b` later by `offset_ms` (earlier where negative)."""
+    frames = offset_ms / 1000 * rate
+    return added([delayed_by(a, max(-frames, 0.0)), delayed_by(polarity * b, max(frames, 0.0))])
+
+
+def _gains_db(x: Array, y: Array, lag: float, sign: int, rate: int) -> dict[str, float]:
+    as_played, aligned = (
+        Spectrum(joined(x, y, frames / rate * 1000, polarity, rate), rate)
+        for frames, polarity in ((0.0, 1), (lag, sign))
+    )
+    energies = {
+        name: (as_played.energy(*edges), aligned.energy(*edges)) for name, edges in BANDS_HZ.items()
+    }
+    least = max(max(pair) for pair in energies.values()) * 10 ** (-_HEARD_DB / 10)
+    return {
+        name: 10 * float(np.log10(max(after, 1e-20) / max(before, 1e-20)))
+        for name, (before, after) in energies.items()
+        if max(before, after) > least
+    }
+
+
+@dataclass(frozen=True)
+class Cancellation:
+    """What becomes of layers in one third-octave band when they are added.
+
+    `gain_db` is the energy of the sum over the sum of energies: +3 coherent (of two alike), 0
+    unrelated, below -3 cancelling. `layers` are the indices of a pair, or of all.
+    """
+
+    layers: list[int]
+    band_hz: float
+    gain_db: float
+
+
+def cancellations(layers: dict[int, Array], rate: int) -> list[Cancellation]:
+    """For each pair of layers and for the whole, every band that is heard, the worst first.
+
+    Layers of shape (frames,) or (frames, channels), with their offsets, by their index.
+    """
+    sounds = {index: mono(x) for index, x in layers.items()}
+    groups = list(combinations(sounds, 2))
+    if len(sounds) > 2:
+        groups.append(tuple(sounds))  # type: ignore[arg-type]
+
+    def energies(x: Array) -> Array:
+        spectrum = Spectrum(x, rate, 1.0)
+        # Per hertz of its own transform: sounds of different lengths are compared.
+        return spectrum.third_octaves(THIRD_OCTAVES_HZ) / spectrum.power.size
+
+    alone = {index: energies(x) for index, x in sounds.items()}
+    found = []
+    for group in groups:
+        together = energies(added([sounds[index] for index in group]))
+        apart = np.sum([alone[index] for index in group], axis=0)
+        # A band counts where at least two of them are heard in it.
+        second = np.sort([alone[index] for index in group], axis=0)[-2]
+        for at in np.flatnonzero(second > apart.max() * 10 ** (-_HEARD_DB / 10)):
+            gain = 10 * float(np.log10(max(together[at], 1e-20) / apart[at]))
+            found.append(Cancellation(list(group), THIRD_OCTAVES_HZ[at], gain))
+    return sorted(found, key=lambda one: one.gain_db)

@@ -1,0 +1,266 @@
+"""A chain of stages: what each does to a sound, and what it did."""
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core.measure import levels
+from juglant.core.music import note_value_ms
+from juglant.core.process import dynamics, filters, grains, saturation, space
+from juglant.core.process.equaliser import equalise, gain_db
+from juglant.core.recipes.chain import (
+    ClipStage,
+    CompressorStage,
+    DelayStage,
+    DriveStage,
+    EqualiserStage,
+    GrainStage,
+    LevelStage,
+    SpaceStage,
+    TransientStage,
+    TrimStage,
+)
+from juglant.core.synth import envelopes
+
+Array = NDArray[np.float64]
+Processed = Callable[[Array], Array]
+
+_BESIDE = ThreadPoolExecutor(2, "channel")
+# Where the response of an equaliser is drawn.
+CURVE_HZ = np.geomspace(20.0, 20000.0, 96)
+
+
+def each_channel(x: Array, process: Processed) -> Array:
+    """`process`, made for shape (frames,), on every channel of `x`."""
+    if x.ndim == 1:
+        return process(x)
+    left, *others = (np.ascontiguousarray(channel) for channel in x.T)
+    # Transforms and compiled loops leave the interpreter to others: both sides run at once.
+    beside = [_BESIDE.submit(process, channel) for channel in others]
+    return np.stack([process(left), *(one.result() for one in beside)], axis=1)
+
+
+def under_gain(x: Array, gain_db: Array) -> Array:
+    """`x` of shape (frames,) or (frames, channels) under a gain in dB of shape (frames,)."""
+    gain = np.exp(gain_db * (np.log(10) / 20))
+    return np.asarray(x * (gain if x.ndim == 1 else gain[:, None]))
+
+
+def heard_peak(x: Array) -> Array:
+    """What a detector hears of a sound: of two channels the louder one at each frame."""
+    return np.abs(x) if x.ndim == 1 else np.asarray(np.max(np.abs(x), axis=1))
+
+
+def panned(x: Array, pan: float) -> Array:
+    """`x` at a place from -1 (left) to 1 (right), -3 dB in the middle re either side's 0 dB.
+
+    Scaled so that the middle keeps its level; a mono sound in the middle stays mono.
+    """
+    if pan == 0.0:
+        return x
+    angle = np.pi / 4 * (1 + pan)
+    gains = np.sqrt(2) * np.array([np.cos(angle), np.sin(angle)])
+    return np.asarray((x[:, None] if x.ndim == 1 else x) * gains)
+
+
+def _trim(x: Array, stage: TrimStage, rate: int, _: float) -> Array:
+    a = min(round(stage.start_ms / 1000 * rate), max(x.shape[0] - 2, 0))
+    b = x.shape[0] if stage.length_ms == 0 else a + max(2, round(stage.length_ms / 1000 * rate))
+    x = x[a:b]
+    if stage.reverse == "yes":
+        x = x[::-1]
+    length_s = x.shape[0] / rate
+    if stage.fade_in_ms == 0 and stage.fade_out_ms == 0:
+        return x
+    time = np.arange(x.shape[0]) / rate
+    fade = envelopes.rise(time, min(stage.fade_in_ms / 1000, length_s))
+    fade = fade * envelopes.release(time, length_s, stage.fade_out_ms / 1000)
+    return np.asarray(x * (fade if x.ndim == 1 else fade[:, None]))
+
+
+def _equaliser(x: Array, stage: EqualiserStage, rate: int, _: float) -> Array:
+    return each_channel(x, lambda channel: equalise(channel, stage, rate))
+
+
+def _drive(x: Array, stage: DriveStage, rate: int, _: float) -> Array:
+    if stage.drive_db == 0 or stage.mix == 0:
+        return x
+    banded = stage.from_hz > 20.0 or stage.to_hz < 20000.0
+
+    def driven(channel: Array) -> Array:
+        # The band is cut out without shifting phase: with it taken away and its driven self put
+        # in its place, everything else stays as it was.
+        band = filters.band(channel, stage.from_hz, stage.to_hz, rate) if banded else channel
+        return channel + stage.mix * (saturation.drive(band, stage.drive_db, stage.curve) - band)
+
+    return each_channel(x, driven)
+
+
+def _transient(x: Array, stage: TransientStage, rate: int, _: float) -> Array:
+    if stage.attack_db == 0 and stage.sustain_db == 0:
+        return x
+    gain = dynamics.transient_gain_db(heard_peak(x), rate, stage.attack_db, stage.sustain_db)
+    return under_gain(x, gain)
+
+
+def _reduction(x: Array, stage: CompressorStage, rate: int) -> Array:
+    return dynamics.reduction_db(
+        heard_peak(x), rate, stage.threshold_db, stage.ratio, stage.knee_db, stage.attack_ms,
+        stage.release_ms,
+    )  # fmt: skip
+
+
+def _compressor(x: Array, stage: CompressorStage, rate: int, _: float) -> Array:
+    if stage.mix == 0 or (stage.ratio == 1 and stage.makeup_db == 0):
+        return x
+    held = under_gain(x, stage.makeup_db - _reduction(x, stage, rate))
+    return held if stage.mix == 1 else x + stage.mix * (held - x)
+
+
+def _clip(x: Array, stage: ClipStage, _: int, __: float) -> Array:
+    return each_channel(x, lambda channel: dynamics.ceiling(channel, stage.ceiling_db, stage.softness))
+
+
+def _space(x: Array, stage: SpaceStage, rate: int, _: float) -> Array:
+    if stage.mix_db <= -60:
+        return x
+    predelay = round(stage.predelay_ms / 1000 * rate)
+    gain = 10 ** (stage.mix_db / 20)
+
+    def response(seed: int) -> Array:
+        return space.answer(stage.kind, stage.decay_ms, stage.damping_hz, stage.low_cut_hz, seed, rate)
+
+    def around(channel: Array, answer: Array) -> Array:
+        wet = space.delayed(gain * space.convolved(channel, answer), predelay)
+        wet[: channel.size] += channel
+        return wet
+
+    middle = response(stage.seed)
+    if stage.width == 0:
+        return each_channel(x, lambda channel: around(channel, middle))
+    # Two answers that share the middle and differ by the width; their energy stays 1.
+    sides = response(stage.seed + 1)
+    share, rest = np.sin(stage.width * np.pi / 4), np.cos(stage.width * np.pi / 4)
+    channels = (x, x) if x.ndim == 1 else (x[:, 0], x[:, 1])
+    return np.stack(
+        [
+            around(np.ascontiguousarray(channel), rest * middle + sign * share * sides)
+            for channel, sign in zip(channels, (1, -1), strict=True)
+        ],
+        axis=1,
+    )
+
+
+def _delay(x: Array, stage: DelayStage, rate: int, bpm: float) -> Array:
+    if stage.mix_db <= -60:
+        return x
+    spacing_s = note_value_ms(stage.time, bpm) / 1000
+    band = (stage.highpass_hz, stage.lowpass_hz)
+    return each_channel(
+        x, lambda channel: space.repeats(channel, spacing_s, stage.mix_db, stage.feedback, band, rate)
+    )
+
+
+def _grains(x: Array, stage: GrainStage, rate: int, _: float) -> Array:
+    return each_channel(
+        x, lambda c: grains.stretch(c, stage.stretch, stage.grain_ms, stage.jitter, stage.seed, rate)
+    )
+
+
+def _level(x: Array, stage: LevelStage, rate: int, _: float) -> Array:
+    gain = 10 ** (stage.gain_db / 20)
+    if stage.target == "peak":
+        gain *= 10 ** ((stage.target_db - levels.peak_dbfs(x)) / 20)
+    elif stage.target == "loudness":
+        gain *= 10 ** ((stage.target_db - levels.momentary_max_lufs(x, rate)) / 20)
+    # Nothing that is nearly silent is brought up by more than 60 dB.
+    gain = min(gain, 1000.0)
+    return panned(x * (-gain if stage.polarity == "turned" else gain), stage.pan)
+
+
+_PROCESS: dict[str, Callable[[Array, Any, int, float], Array]] = {
+    "trim": _trim, "equaliser": _equaliser, "drive": _drive, "transient": _transient,
+    "compressor": _compressor, "clip": _clip, "space": _space, "delay": _delay, "grains": _grains,
+    "level": _level,
+}  # fmt: skip
+
+
+def apply_stage(x: Array, stage: Any, rate: int, bpm: float) -> Array:
+    """`x`, shape (frames,) or (frames, 2), through one stage; a bypassed one changes nothing.
+
+    Stages with a space, repeats or grains may give more frames than they got, and panning or
+    width two channels where there was one.
+    """
+    return x if stage.bypass else _PROCESS[stage.stage](x, stage, rate, bpm)
+
+
+@dataclass(frozen=True)
+class StageReport:
+    """What a stage did: levels in and out, and the curve that shows its work.
+
+    `curve_db` is its response over `CURVE_HZ` (equaliser) or its gain every millisecond
+    (dynamics), empty for others; `least_db` its lowest point; `harmonics_db` the 2nd to 5th
+    harmonic that it adds to a tone of the sound's own level, re that tone.
+    """
+
+    stage: str
+    bypassed: bool
+    peak_in_dbfs: float
+    peak_out_dbfs: float
+    lufs_in: float
+    lufs_out: float
+    match_db: float
+    curve_db: list[float]
+    over: str | None
+    least_db: float | None
+    harmonics_db: list[float] | None
+
+
+def _work(x: Array, stage: Any, rate: int) -> tuple[Array, str] | None:
+    if isinstance(stage, EqualiserStage):
+        return gain_db(stage, CURVE_HZ, rate), "frequency"
+    if isinstance(stage, CompressorStage):
+        gain = stage.makeup_db - _reduction(x, stage, rate)
+    elif isinstance(stage, TransientStage):
+        gain = dynamics.transient_gain_db(heard_peak(x), rate, stage.attack_db, stage.sustain_db)
+    else:
+        return None
+    step = max(1, round(rate / 1000))
+    return gain[::step], "time"
+
+
+def added_harmonics_db(
+    stage: DriveStage | ClipStage, peak: float, rate: int, tone_hz: float
+) -> list[float]:
+    """Levels of the 2nd to 5th harmonic that a stage makes of a sine of that peak, re its tone."""
+    # A whole number of cycles, so that every harmonic lies on a line of the spectrum.
+    cycles = max(4, round(0.25 * tone_hz))
+    frames = round(cycles * rate / tone_hz)
+    tone = peak * np.sin(2 * np.pi * cycles * np.arange(3 * frames) / frames)
+    middle = apply_stage(tone, stage, rate, 120.0)[frames : 2 * frames]
+    line = np.abs(np.fft.rfft(middle))
+    lines = [line[min(cycles * h, line.size - 1)] for h in range(1, 6)]
+    return [20 * float(np.log10(max(one / max(lines[0], 1e-12), 1e-7))) for one in lines[1:]]
+
+
+def report(x: Array, y: Array, stage: Any, rate: int, tone_hz: float) -> StageReport:
+    """What `stage` did on the way from `x` to `y`; `tone_hz` is the sound's own note, if it has one."""
+    lufs = [levels.momentary_max_lufs(one, rate) for one in (x, y)]
+    work = None if stage.bypass else _work(x, stage, rate)
+    harmonics = None
+    if isinstance(stage, DriveStage | ClipStage) and not stage.bypass:
+        peak = float(np.max(np.abs(x), initial=0.0))
+        harmonics = added_harmonics_db(stage, peak, rate, tone_hz) if peak > 0 else None
+    return StageReport(
+        stage.stage, stage.bypass, levels.peak_dbfs(x), levels.peak_dbfs(y), lufs[0], lufs[1],
+        # By this the output is turned to be as loud as the input.
+        lufs[0] - lufs[1],
+        [] if work is None else np.round(work[0], 2).tolist(),
+        None if work is None else work[1],
+        None if work is None else float(np.min(work[0], initial=0.0)),
+        harmonics,
+    )  # fmt: skip

@@ -1,0 +1,269 @@
+"""From a hit's recipe to its samples: sources, layers, chains, each kept by itself."""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from scipy import fft
+
+from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.hits import chain as stages
+from juglant.core.hits.chain import Array, each_channel, panned
+from juglant.core.kept import Kept, sound_key
+from juglant.core.measure.envelope import amplitude_envelope
+from juglant.core.measure.stereo import mono
+from juglant.core.measure.takes import Cut, piece_of
+from juglant.core.process import filters
+from juglant.core.process.resampling import change_rate, shift_pitch
+from juglant.core.recipes.fields import Recipe
+from juglant.core.recipes.hit import Hit, Imported, Layer, Made, Take, Velocity
+from juglant.core.synth import envelopes
+from juglant.core.synth.clap import render_clap
+from juglant.core.synth.hat import render_hat
+from juglant.core.synth.kick import render_kick
+from juglant.core.synth.membrane import render_membrane
+from juglant.core.synth.percussion import render_percussion
+from juglant.core.synth.snare import render_snare
+from juglant.core.synth.tone808 import render_808
+
+LoadAudio = Callable[[str], tuple[Array, int]]
+
+# What a softer stroke shortens and flattens, in whichever recipe has such a field.
+_DECAYS = ("decay_ms", "noise_ms", "tone_ms", "tail_ms", "wires_ms", "modulation_ms")
+_SWEEPS = ("start_semitones", "start_octaves")
+# A stroke of no strength at all would be this many octaves duller.
+_DULLEST_OCTAVES = 7.0
+# What changes nothing of a layer's samples: it is not rendered again for it.
+_SAME_SOUND = {"name": "layer", "job": "body", "mute": False, "solo": False, "offset_ms": 0.0}
+
+
+def nothing_imported(digest: str) -> tuple[Array, int]:
+    """The audio of a session that has no studio behind it: none."""
+    raise UserError(f"There is no imported sound {digest[:8]} here.")
+
+
+def _softer(recipe: Recipe, velocity: Velocity, strength: float) -> Recipe:
+    """A recipe as a stroke of `strength` (0, 1] plays it; the limits of its controls still hold."""
+    if strength >= 1.0:
+        return recipe
+    changed: dict[str, float] = {}
+    for names, share in ((_DECAYS, velocity.decay), (_SWEEPS, velocity.pitch)):
+        for name in names:
+            if name in type(recipe).model_fields:
+                value = getattr(recipe, name) * (1 - share * (1 - strength))
+                low = next(m.ge for m in type(recipe).model_fields[name].metadata if hasattr(m, "ge"))
+                changed[name] = max(value, float(low))
+    return recipe.model_copy(update=changed)
+
+
+def made(source: Made, bpm: float, strength: float = 1.0) -> Array:
+    """A made source's samples, shape (frames,)."""
+    recipe: Any = source.recipe
+    if source.kind == "kick":
+        return render_kick(recipe, RATE, bpm)
+    if source.kind == "membrane":
+        return render_membrane(recipe, RATE, strength)
+    render: dict[str, Callable[[Any, int], Array]] = {
+        "808": render_808, "snare": render_snare, "clap": render_clap, "hat": render_hat,
+        "percussion": render_percussion,
+    }  # fmt: skip
+    return render[source.kind](recipe, RATE)
+
+
+def take_for(source: Imported, strength: float, turn: int) -> Imported | Take:
+    """Which take of an imported sound a stroke plays: the softest that reaches, in turn."""
+    takes: list[Imported | Take] = [source, *source.takes]
+    reach = [1.0, *(take.up_to for take in source.takes)]
+    enough = min((up_to for up_to in reach if up_to >= strength), default=1.0)
+    fitting = [take for take, up_to in zip(takes, reach, strict=True) if up_to == enough]
+    return fitting[turn % len(fitting)]
+
+
+def strokes_of(hit: Hit) -> list[tuple[str, float, int]]:
+    """The strokes that a hit has sounds of its own for: name, strength, turn.
+
+    One for most; a sampled hit has one for every take, its round robins numbered and its softer
+    strokes named by the strength in per cent up to which they play.
+    """
+    found: list[tuple[str, float, int]] = []
+    source = next(
+        (one.source for one in hit.layers if isinstance(one.source, Imported) and one.source.takes), None
+    )
+    if source is None:
+        return [("", 1.0, 0)]
+    reach = [1.0, *(take.up_to for take in source.takes)]
+    for up_to in sorted(set(reach), reverse=True):
+        for turn in range(reach.count(up_to)):
+            found.append((f"_to{100 * up_to:03.0f}_rr{turn + 1}", up_to, turn))
+    return found
+
+
+def delayed_by(x: Array, frames: float) -> Array:
+    """`x`, shape (frames,) or (frames, channels), later by a fraction of a frame as well.
+
+    The fraction is a turn of the spectrum's phase: exact for what lies below half the rate.
+    """
+    whole = int(np.floor(frames + 1e-6))
+    part = frames - whole
+    if part > 1e-6:
+        size = fft.next_fast_len(x.shape[0] + 256, real=True)
+        turn = np.exp(-2j * np.pi * np.arange(size // 2 + 1) / size * part)
+        x = each_channel(x, lambda c: fft.irfft(fft.rfft(c, size) * turn, size)[: c.size + 1])
+    return np.concatenate([np.zeros((whole, *x.shape[1:])), x])
+
+
+def added(sounds: list[Array]) -> Array:
+    """The sum of sounds that all start together; stereo as soon as one of them is."""
+    frames = max(x.shape[0] for x in sounds)
+    wide = any(x.ndim == 2 for x in sounds)
+    out = np.zeros((frames, 2) if wide else frames)
+    for x in sounds:
+        out[: x.shape[0]] += x[:, None] if wide and x.ndim == 1 else x
+    return out
+
+
+def placed(x: Array, layer: Layer) -> Array:
+    """A layer's sound after its chain: its range, fades, gain, polarity and pan."""
+    for kind, hz, off in (("highpass", layer.highpass_hz, 20.0), ("lowpass", layer.lowpass_hz, 20000.0)):
+        if hz != off:
+            x = each_channel(x, lambda c, k=kind, f=hz: filters.filtered(c, filters.steep(k, f, 24, RATE)))  # type: ignore[misc]
+    if layer.fade_in_ms > 0 or layer.fade_out_ms > 0 or layer.part == "only the tail":
+        time = np.arange(x.shape[0]) / RATE
+        begins_s = 0.0
+        if layer.part == "only the tail":
+            # Past the attack: from the highest point of the envelope on.
+            begins_s = float(np.argmax(amplitude_envelope(mono(x), RATE))) / RATE
+        fade = envelopes.rise(np.maximum(time - begins_s, 0.0), max(layer.fade_in_ms / 1000, 0.001))
+        if layer.fade_in_ms == 0 and begins_s == 0.0:
+            fade = np.ones(x.shape[0])
+        fade = fade * envelopes.release(time, x.shape[0] / RATE, layer.fade_out_ms / 1000)
+        x = x * (fade if x.ndim == 1 else fade[:, None])
+    gain = 10 ** (layer.gain_db / 20) * (-1.0 if layer.polarity == "turned" else 1.0)
+    return panned(x * gain if gain != 1.0 else x, layer.pan)
+
+
+def audible(hit: Hit) -> list[int]:
+    """Indices of the layers that are heard: the soloed ones, or all that are not muted."""
+    soloed = [index for index, layer in enumerate(hit.layers) if layer.solo]
+    return soloed or [index for index, layer in enumerate(hit.layers) if not layer.mute]
+
+
+class HitRenderer:
+    """Renders hits, keeping every source, layer and chain stage that did not change."""
+
+    def __init__(self, kept: Kept, load_audio: LoadAudio) -> None:
+        self._kept = kept
+        self._load_audio = load_audio
+
+    def audio(self, digest: str) -> Array:
+        """An imported file at the engine's rate, with the channels it has."""
+
+        def load() -> Array:
+            samples, rate = self._load_audio(digest)
+            return change_rate(samples, rate, RATE)
+
+        return self._kept.once(load, "imported", digest)
+
+    def source(
+        self, source: Made | Imported, bpm: float, velocity: Velocity, strength: float, turn: int
+    ) -> Array:
+        """A layer's source, before anything is done to it."""
+
+        def render() -> Array:
+            if isinstance(source, Imported):
+                take = take_for(source, strength, turn)
+                x = self.audio(take.audio)
+                if take.start_ms > 0 or take.end_ms is not None:
+                    end_ms = take.end_ms or x.shape[0] / RATE * 1000
+                    x = piece_of(x, RATE, Cut(take.start_ms, take.start_ms, end_ms))
+                return shift_pitch(x, source.shift_semitones) * 10 ** (source.level_db / 20)
+            return made(
+                source.model_copy(update={"recipe": _softer(source.recipe, velocity, strength)}),
+                bpm, strength,
+            )  # fmt: skip
+
+        return self._kept.once(render, "source", source, bpm, velocity, strength, turn)
+
+    def through(self, x: Array, chain: tuple[Any, ...], bpm: float, of: tuple[Any, ...]) -> list[Array]:
+        """What comes out of each stage of a chain, one after another; `of` names `x`."""
+        out: list[Array] = []
+        # A stage's input is known by the name of its making: no chain is read twice.
+        name = sound_key("chain", bpm, *of) if chain else ""
+        for stage in chain:
+            before = out[-1] if out else x
+
+            def render(stage: Any = stage, before: Array = before) -> Array:
+                return stages.apply_stage(before, stage, RATE, bpm)
+
+            out.append(self._kept.once(render, name, stage))
+            name = sound_key(name, stage)
+        return out
+
+    def layer_chain(
+        self, hit: Hit, index: int, bpm: float, strength: float = 1.0, turn: int = 0
+    ) -> list[Array]:
+        """One layer's tuned source, then what comes out of each stage of its chain."""
+        layer = hit.layers[index]
+        x = self.source(layer.source, bpm, hit.velocity, strength, turn)
+        x = shift_pitch(x, layer.tune_semitones)
+        who = (layer.source, hit.velocity, strength, turn, layer.tune_semitones)
+        return [x, *self.through(x, layer.chain, bpm, who)]
+
+    def layer(self, hit: Hit, index: int, bpm: float, strength: float = 1.0, turn: int = 0) -> Array:
+        """One layer as it is heard in the hit, without its offset."""
+        layer = hit.layers[index]
+        return self._kept.once(
+            lambda: placed(self.layer_chain(hit, index, bpm, strength, turn)[-1], layer),
+            "layer", layer.model_copy(update=_SAME_SOUND), hit.velocity, bpm, strength, turn,
+        )  # fmt: skip
+
+    def layers(self, hit: Hit, bpm: float, strength: float = 1.0, turn: int = 0) -> dict[int, Array]:
+        """Every audible layer with its offset; the earliest one begins at the first frame."""
+        heard = audible(hit)
+        first_ms = min([0.0, *(hit.layers[index].offset_ms for index in heard)])
+
+        def late(index: int) -> Array:
+            frames = (hit.layers[index].offset_ms - first_ms) / 1000 * RATE
+            x = self.layer(hit, index, bpm, strength, turn)
+            if frames == 0:
+                return x
+            same = hit.layers[index].model_copy(update=_SAME_SOUND)
+            return self._kept.once(
+                lambda: delayed_by(x, frames), "late", same, hit.velocity, bpm, strength, turn, frames
+            )
+
+        return {index: late(index) for index in heard}
+
+    def hit_chain(self, hit: Hit, bpm: float, strength: float = 1.0, turn: int = 0) -> list[Array]:
+        """The layers together, then what comes out of each stage of the hit's own chain.
+
+        Two frames of silence where no layer is heard.
+        """
+        layers = list(self.layers(hit, bpm, strength, turn).values())
+        x = added(layers) if layers else np.zeros(2)
+        same = hit.model_copy(update={"name": "hit", "kind": "kick", "chain": (), "level_db": 0.0})
+        return [x, *self.through(x, hit.chain, bpm, ("sum", same, strength, turn))]
+
+    def hit(self, hit: Hit, bpm: float, strength: float = 1.0, turn: int = 0) -> Array:
+        """The whole hit, shape (frames,) or, where anything in it is wide, (frames, 2).
+
+        `strength` (0, 1] is how hard it is struck, `turn` which of its round robins sounds.
+        """
+
+        def render() -> Array:
+            x = self.hit_chain(hit, bpm, strength, turn)[-1]
+            if strength < 1.0:
+                x = self._as_struck(x, hit.velocity, strength)
+            return x * 10 ** (hit.level_db / 20) if hit.level_db else x
+
+        silent = hit.model_copy(update={"name": "hit", "kind": "kick"})
+        return self._kept.once(render, "hit", silent, bpm, strength, turn)
+
+    @staticmethod
+    def _as_struck(x: Array, velocity: Velocity, strength: float) -> Array:
+        octaves = _DULLEST_OCTAVES * velocity.brightness * (1 - strength)
+        if octaves > 0:
+            sections = filters.steep("lowpass", 20000.0 * 2**-octaves, 12, RATE)
+            x = each_channel(x, lambda channel: filters.filtered(channel, sections))
+        return np.asarray(x * strength ** (2 * velocity.level))

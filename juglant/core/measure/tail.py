@@ -1,0 +1,149 @@
+"""The tail of a hit, made ready to be fitted: decimated, with its envelope, noise and first guesses."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft, ndimage
+
+from juglant.core.process.resampling import polyphase
+
+Array = NDArray[np.float64]
+
+# The range in which a fundamental is looked for, and the rate that suffices for it; sounds
+# that lie higher are measured the same way with every time divided by `scale`.
+LOWEST_HZ, _HIGHEST_HZ, _COARSE_HZ = 18.0, 420.0, 3000.0
+_SCALES = (1.0, 7.0)
+# Without energy below this a sound is taken to lie higher; both scales reach well across it.
+_SPLIT_HZ = 300.0
+_FFT = 4096
+
+
+@dataclass(frozen=True)
+class Tail:
+    """The low end of a hit, decimated, with its envelope and its noise (both linear)."""
+
+    samples: Array
+    envelope: Array
+    rate: float
+    noise: float
+    peak_s: float
+    end_s: float
+    scale: float
+
+
+def _before_fade(power: Array, fs: float, top: int, end: int, scale: float) -> int:
+    """Where a closing fade begins, or `end`: the fade's shape is not the decay's.
+
+    A fade is a last stretch, at most a third of the tail, that falls more than three times
+    as fast as the tail does in its middle.
+    """
+    hop = max(1, int(0.004 * fs / scale))
+    level = 10 * np.log10(power[top:end:hop])
+    fall = -np.diff(level)
+    if fall.size < 12:
+        return end
+    usual = max(float(np.median(fall[fall.size // 5 : 2 * fall.size // 3])), 0.02)
+    calm = np.flatnonzero(fall[2 * fall.size // 3 :] <= 3 * usual)
+    first = 2 * fall.size // 3 + (int(calm[-1]) + 1 if calm.size else 0)
+    return end if first == fall.size else top + max(first - 1, 1) * hop
+
+
+def prepare(y: Array, fs: float, scale: float) -> Tail | None:
+    """Envelope, noise and useful length of what `scaled_down` gives; None where too little is left."""
+    peak = float(np.max(np.abs(y))) if y.size else 0.0
+    if peak < 1e-7 or y.size < 64:
+        return None
+    y = y / peak
+    smooth = 0.008 * fs / scale
+    power = np.maximum(ndimage.gaussian_filter1d(y * y, smooth, mode="constant", truncate=3), 1e-14)
+    top = int(np.argmax(power))
+    # White noise from the fourth difference, in which a low tone all but vanishes; its
+    # coefficients 1 -4 6 -4 1 have the square sum 70.
+    rough = np.diff(y, n=4) ** 2 / 70
+    quiet = ndimage.uniform_filter1d(rough, max(8, int(0.03 * fs / scale)))[top:]
+    noise = float(np.sqrt(max(float(np.percentile(quiet, 30)) if quiet.size else 0.0, 1e-16)))
+    useful = np.nonzero(power > max(2 * noise**2, power[top] * 1e-6))[0]
+    end = (_before_fade(power, fs, top, int(useful[-1]) + 1, scale) if useful.size else 0) / fs
+    if end - top / fs < 0.02 / scale:
+        return None
+    return Tail(y, np.sqrt(2 * power), fs, noise, top / fs, end, scale)
+
+
+def slower(tail: Tail, hz: float) -> Tail:
+    """The same tail at about twelve samples per cycle of `hz`, which is all the fit needs."""
+    factor = max(1, int(tail.rate / max(12 * hz, 450.0 * tail.scale)))
+    noise = tail.noise / np.sqrt(factor)
+    # The noise's own share of the envelope is taken out, or the late tail seems to swell.
+    clean = np.sqrt(np.maximum(tail.envelope**2 - 2 * tail.noise**2, 0.1 * noise**2))
+    return Tail(
+        polyphase(tail.samples, 1, factor), clean[::factor].copy(), tail.rate / factor,
+        noise, tail.peak_s, tail.end_s, tail.scale,
+    )  # fmt: skip
+
+
+def _spectral_peak(tail: Tail, start_s: float) -> float:
+    a, b = int(start_s * tail.rate), int(tail.end_s * tail.rate)
+    level = np.hypot(tail.envelope[a:b], 4 * tail.noise)
+    piece = tail.samples[a:b] / level
+    taper = np.hanning(piece.size + 2)[1:-1]
+    piece = (piece - np.sum(piece * taper) / np.sum(taper)) * taper
+    size = fft.next_fast_len(max(_FFT, piece.size), real=True)
+    spectrum = np.abs(fft.rfft(piece, size))
+    limits = (LOWEST_HZ * tail.scale, _HIGHEST_HZ * tail.scale)
+    low, high = (int(hz * size / tail.rate) for hz in limits)
+    return float((low + int(np.argmax(spectrum[low:high]))) * tail.rate / size)
+
+
+def candidates_hz(tail: Tail) -> list[float]:
+    """Frequencies the tail may settle to, from spectra that begin ever later in the decay."""
+    slow = slower(tail, _HIGHEST_HZ * tail.scale / 6)
+    level = 20 * np.log10(slow.envelope / slow.envelope.max())
+    first = int(slow.peak_s * slow.rate)
+    found: list[float] = []
+    for drop in (0.0, -6.0, -12.0, -20.0, -30.0):
+        above = np.nonzero(level[first:] >= drop)[0]
+        start = slow.peak_s + (above[-1] if drop < 0 and above.size else 0) / slow.rate
+        if slow.end_s - start < 0.03 / tail.scale:
+            break
+        hz = _spectral_peak(slow, start)
+        if all(abs(np.log(hz / other)) > 0.06 for other in found):
+            found.append(hz)
+    return found
+
+
+def down_s(tail: Tail, db: float) -> float:
+    """When the tail is `db` (negative) below its top; extrapolated where it cannot be seen."""
+    down = 20 * np.log10(tail.envelope / tail.envelope.max())
+    late = np.nonzero(down > db)[0]
+    at = float(late[-1]) / tail.rate
+    if at < tail.end_s - 0.01 / tail.scale:
+        return at
+    a, b = int((0.5 * tail.peak_s + 0.5 * tail.end_s) * tail.rate), int(tail.end_s * tail.rate)
+    if b - a < 4:
+        return tail.end_s
+    slope, level = np.polyfit(np.arange(a, b) / tail.rate, down[a:b], 1)
+    if slope >= -1:
+        return tail.end_s
+    return float(np.clip((db - level) / slope, tail.end_s, 2 * tail.end_s))
+
+
+def scaled_down(x: Array, rate: int) -> tuple[Array, float, float]:
+    """`x` at the coarse rate times a scale, that rate in Hz, and the scale.
+
+    The scale is 1 where the hit has a low end, more where all of it lies higher.
+    """
+
+    def thinned(scale: float) -> tuple[Array, float, float]:
+        factor = max(1, int(rate // (_COARSE_HZ * scale)))
+        return polyphase(x, 1, factor), rate / factor, scale
+
+    slow, fs, scale = thinned(_SCALES[0])
+    size = fft.next_fast_len(slow.size, real=True)
+    power = np.abs(fft.rfft(slow, size)) ** 2
+    first, split = (round(hz / fs * size) for hz in (LOWEST_HZ, _SPLIT_HZ))
+    # Parseval: one-sided power over half the transform's length is energy.
+    per_bin = 2 / size * rate / fs
+    rumble, low = (float(part.sum()) * per_bin for part in (power[:first], power[first:split]))
+    has_low_end = low > 0.02 * (float(x @ x) - rumble)
+    return (slow, fs, scale) if has_low_end else thinned(_SCALES[1])

@@ -1,0 +1,105 @@
+"""Compressor, transients and ceiling."""
+
+# mypy: disable-error-code="no-untyped-def"
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core.process import saturation
+
+Array = NDArray[np.float64]
+
+_FLOOR_DB = -120.0
+
+
+def static_curve_db(level_db: Array, threshold_db: float, ratio: float, knee_db: float) -> Array:
+    """Output level in dB for an input level in dB: the gain computer with a soft knee.
+
+    Giannoulis, Massberg & Reiss, "Digital Dynamic Range Compressor Design", JAES 60(6), 2012,
+    eq. 4.
+    """
+    over = level_db - threshold_db
+    slope = 1 / ratio - 1
+    above = level_db + slope * over
+    if knee_db <= 0:
+        return np.where(over > 0, above, level_db)
+    bent = level_db + slope * (over + knee_db / 2) ** 2 / (2 * knee_db)
+    return np.where(2 * over > knee_db, above, np.where(2 * over < -knee_db, level_db, bent))
+
+
+@nb.njit(cache=True, nogil=True)
+def _smoothed(target, attack, release):
+    out = np.empty(target.size)
+    y = 0.0
+    for i in range(target.size):
+        a = attack if target[i] > y else release
+        y = a * y + (1.0 - a) * target[i]
+        out[i] = y
+    return out
+
+
+def _coefficient(ms: float, rate: int) -> float:
+    """One-pole coefficient: 63.2 % of a step is reached after `ms`."""
+    return float(np.exp(-1000 / (ms * rate)))
+
+
+def _followed(x: Array, rise_ms: float, fall_ms: float, rate: int) -> Array:
+    """`x` followed from 0 with one time on the way up and another on the way down."""
+    return np.asarray(_smoothed(x, _coefficient(rise_ms, rate), _coefficient(fall_ms, rate)))
+
+
+def reduction_db(
+    x: Array, rate: int, threshold_db: float, ratio: float, knee_db: float, attack_ms: float,
+    release_ms: float,
+) -> Array:  # fmt: skip
+    """Gain reduction in dB, 0 or more, at each frame of the detector signal `x`, shape (frames,).
+
+    Feed-forward in the logarithmic domain: the static curve first, then one smooth branching
+    peak detector (the same paper, eq. 16), whose times are those to 63.2 %.
+    """
+    level = 20 * np.log10(np.maximum(np.abs(x), 10 ** (_FLOOR_DB / 20)))
+    wanted = level - static_curve_db(level, threshold_db, ratio, knee_db)
+    return np.asarray(_followed(wanted, attack_ms, release_ms, rate))
+
+
+# Followers of the level, ms: a quick one, one that comes late, and one that lets go late.
+_QUICK_MS, _LATE_MS, _LET_GO_MS = 1.0, 25.0, 120.0
+_FALL_MS, _SMOOTH_MS = 15.0, 1.0
+
+
+def transient_gain_db(x: Array, rate: int, attack_db: float, sustain_db: float) -> Array:
+    """Gain in dB at each frame of `x`, shape (frames,), that lifts the onset and what follows.
+
+    Both are told apart by followers alone, so the level of the sound does not matter: while
+    the quick one is above the late one it is the onset, while it is below the one that lets
+    go late it is what follows.
+    """
+    level = np.abs(x)
+    quick = _followed(level, _QUICK_MS, _FALL_MS, rate)
+    late = _followed(level, _LATE_MS, _FALL_MS, rate)
+    held = _followed(level, _QUICK_MS, _LET_GO_MS, rate)
+    floor = 1e-4 * float(np.max(level, initial=1e-9))
+    onset = np.clip((quick - late) / (quick + floor), 0.0, 1.0)
+    after = np.clip((held - quick) / (held + floor), 0.0, 1.0)
+    # A millisecond of smoothing on the way to a gain: no step, no zipper.
+    return _followed(attack_db * onset + sustain_db * after, _SMOOTH_MS, _SMOOTH_MS, rate)
+
+
+def ceiling(x: Array, ceiling_db: float, softness: float) -> Array:
+    """`x`, shape (frames,), bent so that no sample passes the ceiling.
+
+    Up to a knee it stays as it is; `softness` 0 sets the knee at the ceiling, 1 at a third of
+    it. What lies below the knee throughout is returned untouched.
+    """
+    top = 10 ** (ceiling_db / 20)
+    knee = top * (1 - softness * 2 / 3)
+    if float(np.max(np.abs(x), initial=0.0)) <= knee:
+        return x
+    room = max(top - knee, 1e-9)
+
+    def bend(y: Array) -> Array:
+        over = np.abs(y) - knee
+        return np.where(over <= 0, y, np.sign(y) * (knee + room * np.tanh(over / room)))
+
+    # Taking the rate down again may overshoot by a little: the samples are held.
+    return np.clip(saturation.oversampled(x, bend), -top, top)

@@ -1,0 +1,222 @@
+"""A hit: up to eight layers, each made or imported, and the chain they share."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, StringConstraints, model_validator
+
+from juglant.core.recipes.chain import Chain
+from juglant.core.recipes.clap import ClapRecipe
+from juglant.core.recipes.fields import Recipe, choice, control
+from juglant.core.recipes.hat import HatRecipe
+from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.percussion import PercussionRecipe
+from juglant.core.recipes.snare import MembraneRecipe, SnareRecipe
+from juglant.core.recipes.tone808 import Recipe808
+
+AudioHash = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
+Job = Literal["click", "body", "sub", "tail", "texture", "width"]
+HitKind = Literal["kick", "808", "snare", "clap", "hat", "tom", "percussion", "texture"]
+MOST_LAYERS, MOST_HITS = 8, 24
+
+
+class MadeKick(Recipe):
+    """A kick that is synthesized."""
+
+    kind: Literal["kick"] = "kick"
+    recipe: KickRecipe = KickRecipe()
+
+
+class Made808(Recipe):
+    """An 808 that is synthesized."""
+
+    kind: Literal["808"] = "808"
+    recipe: Recipe808 = Recipe808()
+
+
+class MadeSnare(Recipe):
+    """A snare of tone and noise."""
+
+    kind: Literal["snare"] = "snare"
+    recipe: SnareRecipe = SnareRecipe()
+
+
+class MadeMembrane(Recipe):
+    """A struck pair of membranes."""
+
+    kind: Literal["membrane"] = "membrane"
+    recipe: MembraneRecipe = MembraneRecipe()
+
+
+class MadeClap(Recipe):
+    """A clap that is synthesized."""
+
+    kind: Literal["clap"] = "clap"
+    recipe: ClapRecipe = ClapRecipe()
+
+
+class MadeHat(Recipe):
+    """A hat or cymbal that is synthesized."""
+
+    kind: Literal["hat"] = "hat"
+    recipe: HatRecipe = HatRecipe()
+
+
+class MadePercussion(Recipe):
+    """Percussion of frequency modulation."""
+
+    kind: Literal["percussion"] = "percussion"
+    recipe: PercussionRecipe = PercussionRecipe()
+
+
+class Take(Recipe):
+    """One more take of the same sound: the next in turn, or the one for softer strokes."""
+
+    audio: AudioHash
+    name: str = Field(max_length=200)
+    start_ms: float = Field(0.0, ge=0.0, le=60000.0)
+    end_ms: float | None = Field(None, gt=0.0, le=60000.0)
+    # Strokes up to this strength play it; 1 is full strength.
+    up_to: float = Field(1.0, gt=0.0, le=1.0)
+
+
+class Imported(Recipe):
+    """A file of the user's own, or a stretch of one."""
+
+    kind: Literal["imported"] = "imported"
+    audio: AudioHash
+    name: str = Field(max_length=200)
+    start_ms: float = Field(0.0, ge=0.0, le=60000.0)
+    end_ms: float | None = Field(None, gt=0.0, le=60000.0)
+    shift_semitones: float = control(
+        0.0, -24.0, 24.0, 0.0001, "st", "Shift",
+        "Resampled by this much: a lower note is longer, a higher one shorter.", "Tune", main=True,
+    )  # fmt: skip
+    level_db: float = control(
+        0.0, -30.0, 24.0, 0.1, "dB", "Gain", "Added to the file's own level.", "Level", main=True
+    )
+    takes: tuple[Take, ...] = Field((), max_length=32)
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "Imported":
+        if self.end_ms is not None and self.end_ms <= self.start_ms:
+            raise ValueError("a stretch must end after it starts")
+        return self
+
+
+Made = MadeKick | Made808 | MadeSnare | MadeMembrane | MadeClap | MadeHat | MadePercussion
+Source = Annotated[
+    MadeKick | Made808 | MadeSnare | MadeMembrane | MadeClap | MadeHat | MadePercussion | Imported,
+    Field(discriminator="kind"),
+]
+RECIPES: dict[str, type[Recipe]] = {
+    "kick": KickRecipe, "808": Recipe808, "snare": SnareRecipe, "membrane": MembraneRecipe,
+    "clap": ClapRecipe, "hat": HatRecipe, "percussion": PercussionRecipe,
+}  # fmt: skip
+
+
+class Layer(Recipe):
+    """One sound of a hit, with its job and its place."""
+
+    name: Name = "layer"
+    job: Job = "body"
+    source: Source = MadeKick()
+    gain_db: float = control(
+        0.0, -48.0, 12.0, 0.1, "dB", "Gain", "Of this layer in the hit.", "Place", main=True, off=0.0
+    )
+    offset_ms: float = control(
+        0.0, -50.0, 200.0, 0.001, "ms", "Offset", "Earlier or later than the others.", "Place", main=True,
+        off=0.0,
+    )  # fmt: skip
+    tune_semitones: float = control(
+        0.0, -24.0, 24.0, 0.01, "st", "Tune", "Resampled: lower is longer.", "Place", main=True, off=0.0
+    )
+    pan: float = control(0.0, -1.0, 1.0, 0.01, "", "Pan", "−1 left, 1 right.", "Place", main=True, off=0.0)
+    highpass_hz: float = control(
+        20.0, 20.0, 10000.0, 1.0, "Hz", "High-pass", "24 dB per octave.", "Range", scale="log", off=20.0
+    )
+    lowpass_hz: float = control(
+        20000.0, 40.0, 20000.0, 1.0, "Hz", "Low-pass", "24 dB per octave.", "Range", scale="log",
+        off=20000.0,
+    )  # fmt: skip
+    fade_in_ms: float = control(
+        0.0, 0.0, 500.0, 0.5, "ms", "Fade in", "From its start, or past its attack.", "Fades", off=0.0
+    )
+    fade_out_ms: float = control(0.0, 0.0, 2000.0, 1.0, "ms", "Fade out", "To its end.", "Fades", off=0.0)
+    part: Literal["whole", "only the tail"] = choice(
+        "whole", "Part", "Only the tail: the fade in begins past its attack.", "Fades"
+    )
+    polarity: Literal["as it is", "turned"] = choice("as it is", "Polarity", "Up becomes down.", "Range")
+    mute: bool = False
+    solo: bool = False
+    chain: Chain = ()
+
+
+class Velocity(Recipe):
+    """How much a softer stroke takes from each; 70 % of level and 25 % of decay are common practice."""
+
+    level: float = control(
+        0.7, 0.0, 1.0, 0.01, "", "Level", "Softer strokes are quieter by this share.", "Velocity", main=True
+    )
+    brightness: float = control(
+        0.4, 0.0, 1.0, 0.01, "", "Brightness", "Softer strokes are duller by this share.", "Velocity",
+        main=True,
+    )  # fmt: skip
+    decay: float = control(
+        0.25, 0.0, 1.0, 0.01, "", "Decay", "Softer strokes are shorter by this share.", "Velocity",
+        main=True,
+    )  # fmt: skip
+    pitch: float = control(
+        0.2, 0.0, 1.0, 0.01, "", "Pitch envelope", "Softer strokes sweep less by this share.", "Velocity",
+        main=True,
+    )  # fmt: skip
+
+
+class Hit(Recipe):
+    """One drum of the track."""
+
+    name: Name = "Kick"
+    kind: HitKind = "kick"
+    layers: tuple[Layer, ...] = Field((Layer(),), min_length=1, max_length=MOST_LAYERS)
+    chain: Chain = ()
+    level_db: float = control(
+        0.0, -30.0, 12.0, 0.1, "dB", "Hit level", "Of the whole hit.", "Level", off=0.0
+    )
+    velocity: Velocity = Velocity()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_a_source(cls, given: Any) -> Any:
+        """A source by itself, as the first version stored its kick, is a hit of one layer."""
+        if isinstance(given, Recipe) and not isinstance(given, Hit):
+            given = given.model_dump()
+        if isinstance(given, dict) and "layers" not in given and "kind" in given:
+            kind = given["kind"]
+            if kind in ("made", "imported") or "recipe" in given:
+                source = {**given, "kind": "kick" if kind == "made" else kind}
+                return {"layers": [{"source": source}]}
+        return given
+
+    @classmethod
+    def of(cls, source: Made | Imported, **fields: Any) -> "Hit":
+        """A hit of one layer."""
+        return cls(layers=(Layer(source=source),), **fields)
+
+    @property
+    def only_source(self) -> Made | Imported | None:
+        """The source of a hit of one layer; None where there are several."""
+        return self.layers[0].source if len(self.layers) == 1 else None
+
+    @property
+    def audio(self) -> set[str]:
+        """Hashes of every file that the hit is made from."""
+        found: set[str] = set()
+        for layer in self.layers:
+            if isinstance(layer.source, Imported):
+                found |= {layer.source.audio, *(take.audio for take in layer.source.takes)}
+        return found
+
+    def with_source(self, index: int, source: Made | Imported) -> "Hit":
+        """The same hit with another source in one of its layers."""
+        layer = self.layers[index].model_copy(update={"source": source})
+        return self.model_copy(update={"layers": (*self.layers[:index], layer, *self.layers[index + 1 :])})

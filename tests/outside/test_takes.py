@@ -1,0 +1,61 @@
+"""Cutting recordings, against known onsets and general onset detection."""
+
+from itertools import pairwise
+
+import librosa
+import numpy as np
+import pytest
+
+from bench.recordings import RATE, f_measure, recording
+from juglant.core.measure import takes
+from tests.signals import noise
+
+RECORDINGS = [recording(seed) for seed in range(40, 45)]
+
+
+def test_onsets_are_found_within_5_ms_and_ahead_of_librosa() -> None:
+    ours, theirs = [], []
+    for one in RECORDINGS:
+        ours.append(f_measure(takes.onsets_ms(one.samples, RATE), one.onsets_ms, 5.0)[0])
+        found = librosa.onset.onset_detect(
+            y=one.samples.astype(np.float32), sr=RATE, hop_length=128, units="time"
+        )
+        theirs.append(f_measure(list(1000 * found), one.onsets_ms, 5.0)[0])
+    assert np.mean(ours) >= 0.98
+    assert np.mean(ours) > np.mean(theirs)
+
+
+@pytest.mark.parametrize("one", RECORDINGS[:2])
+def test_every_cut_lies_on_a_zero_crossing_just_before_its_transient(one: object) -> None:
+    x = one.samples  # type: ignore[attr-defined]
+    heard = x
+    for where in takes.cut(x, RATE):
+        frame = round(where.start_ms / 1000 * RATE)
+        assert np.signbit(heard[frame]) != np.signbit(heard[frame - 1])
+        assert 0 <= where.onset_ms - where.start_ms <= 4.0
+        assert where.end_ms > where.onset_ms
+
+
+def test_takes_do_not_reach_into_each_other_and_end_when_their_tail_is_gone() -> None:
+    found = takes.cut(RECORDINGS[0].samples, RATE)
+    assert all(a.end_ms <= b.start_ms + 1e-6 for a, b in pairwise(found))
+    lone = np.zeros(2 * RATE)
+    t = np.arange(RATE) / RATE
+    lone[RATE // 2 : RATE // 2 + RATE] = np.sin(2 * np.pi * 180 * t) * 10 ** (-3 * t / 0.2)
+    [only] = takes.cut(lone + 1e-4 * noise(2.0), RATE)
+    # 50 dB down after 167 ms.
+    assert only.end_ms - only.onset_ms == pytest.approx(167, abs=25)
+
+
+def test_a_higher_threshold_and_a_wider_gap_find_less() -> None:
+    x = RECORDINGS[1].samples
+    usual = takes.onsets_ms(x, RATE)
+    assert len(takes.onsets_ms(x, RATE, threshold_db=25.0)) < len(usual)
+    apart = takes.onsets_ms(x, RATE, min_gap_ms=400.0)
+    assert len(apart) < len(usual)
+    assert np.min(np.diff(apart)) > 380
+
+
+def test_silence_and_steady_noise_hold_no_takes() -> None:
+    assert takes.cut(np.zeros(RATE), RATE) == []
+    assert takes.cut(noise(1.5, 4), RATE) == []

@@ -1,0 +1,117 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button } from "react-bootstrap";
+import { api, type Hit } from "../../api/client";
+import { useDesk } from "../../track/context";
+import { editHit, freeName, hitsOf, newHit } from "../../track/edits";
+
+const KINDS: [Hit["kind"], string, string][] = [
+  ["kick", "Kick", "kick"],
+  ["808", "808", "808"],
+  ["snare", "Snare", "snare"],
+  ["snare", "Struck snare", "membrane"],
+  ["clap", "Clap", "clap"],
+  ["hat", "Hat", "hat"],
+  ["tom", "Tom", "percussion"],
+  ["percussion", "Percussion", "percussion"],
+];
+
+/** The hits of the track, the one at hand at three strengths, and a new one. */
+export function HitStrip() {
+  const { shown, change, controls, hitIndex, chooseHit, strike, say } = useDesk();
+  const starts = useQuery({ queryKey: ["starts"], queryFn: api.starts, staleTime: Infinity });
+  const [naming, setNaming] = useState<string | null>(null);
+  const hits = hitsOf(shown);
+  const add = (choice: string) => {
+    const [kind, name, source] = KINDS.find(([, name]) => name === choice) ?? [];
+    const first = source && Object.values(starts.data?.[source] ?? {})[0];
+    if (!kind || !name || !first) return;
+    change((old) => ({ ...old, hits: [...old.hits, newHit(old, controls, kind, name, first)] }));
+    chooseHit(hits.length);
+  };
+  const rename = () => {
+    const name = naming?.trim();
+    if (name)
+      change((old) => editHit(hitIndex, (hit) => ({ ...hit, name: freeName(old, name) }))(old));
+    setNaming(null);
+  };
+  return (
+    <div className="hit-strip" role="group" aria-label="Hits of the track">
+      {hits.map((hit, n) =>
+        naming !== null && n === hitIndex ? (
+          <input
+            key={n}
+            className="form-control form-control-sm hit-naming"
+            aria-label="Name of the hit"
+            autoFocus
+            maxLength={60}
+            value={naming}
+            onChange={(event) => setNaming(event.target.value)}
+            onBlur={rename}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") rename();
+              if (event.key === "Escape") setNaming(null);
+              event.stopPropagation();
+            }}
+          />
+        ) : (
+          <Button
+            key={n}
+            size="sm"
+            variant={n === hitIndex ? "secondary" : "outline-secondary"}
+            aria-pressed={n === hitIndex}
+            title={
+              n === hitIndex ? "Once more to rename" : `${hit.kind}, ${hit.layers.length} layers`
+            }
+            onClick={() => (n === hitIndex ? setNaming(hit.name) : chooseHit(n))}
+          >
+            {hit.name}
+          </Button>
+        ),
+      )}
+      <select
+        className="form-select form-select-sm add-hit"
+        aria-label="Add a hit"
+        value=""
+        disabled={!starts.data || shown.hits.length >= 24}
+        onChange={(event) => add(event.target.value)}
+      >
+        <option value="">+ hit…</option>
+        {KINDS.map(([, name]) => (
+          <option key={name}>{name}</option>
+        ))}
+      </select>
+      {hitIndex > 0 && (
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          aria-label={`Remove ${hits[hitIndex]?.name}`}
+          title="Remove this hit; undo brings it back"
+          onClick={() => {
+            change((old) => ({ ...old, hits: old.hits.filter((_, n) => n !== hitIndex - 1) }));
+            chooseHit(hitIndex - 1);
+            say("Removed. Undo brings it back.");
+          }}
+        >
+          remove
+        </Button>
+      )}
+      <span className="spring" />
+      {[
+        ["soft", 0.35, "Z"],
+        ["medium", 0.7, "X"],
+        ["hard", 1, "C"],
+      ].map(([name, strength, key]) => (
+        <Button
+          key={name}
+          size="sm"
+          variant="outline-secondary"
+          title={`Hear a ${name} stroke (${key})`}
+          onClick={() => strike({ strength: strength as number })}
+        >
+          {name}
+        </Button>
+      ))}
+    </div>
+  );
+}
