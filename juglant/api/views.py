@@ -1,6 +1,5 @@
 """What the interface is told about a track: the core's numbers, and the curves it draws."""
 
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -25,7 +24,6 @@ Array = NDArray[np.float64]
 
 # The rungs of the ladder: every semitone from E0 (20.6 Hz) to D5 (587 Hz).
 RUNGS = range(16, 75)
-_BESIDE = ThreadPoolExecutor(2, "report")
 
 
 class NoteValue(BaseModel):
@@ -153,8 +151,6 @@ def picture(measured: Measured, rate: int) -> HitPicture:
 
 def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
     """Render and measure a hit."""
-    # Beside the measuring, on another core.
-    report = _BESIDE.submit(session.hit_report, hit, brief)
     measured = session.measured_hit(hit, brief)
     length = music.nearest_note_value(measured.hit.length_ms, brief.bpm)
     rungs = measured.spectrum.rungs_db(RUNGS, brief.a4_hz) if measured.spectrum else []
@@ -166,7 +162,7 @@ def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
             UsualBand(band=band, low_db=low, high_db=high)
             for band, (low, high) in usual_db(hit.kind).items()
         ],
-        holes=report.result().holes,
+        holes=session.holes(hit, brief),
     )  # fmt: skip
 
 

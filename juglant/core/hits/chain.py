@@ -1,7 +1,6 @@
 """A chain of stages: what each does to a sound, and what it did."""
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
@@ -29,7 +28,6 @@ from juglant.core.synth import envelopes
 Array = NDArray[np.float64]
 Processed = Callable[[Array], Array]
 
-_BESIDE = ThreadPoolExecutor(2, "channel")
 # Where the response of an equaliser is drawn.
 CURVE_HZ = np.geomspace(20.0, 20000.0, 96)
 
@@ -38,10 +36,7 @@ def each_channel(x: Array, process: Processed) -> Array:
     """`process`, made for shape (frames,), on every channel of `x`."""
     if x.ndim == 1:
         return process(x)
-    left, *others = (np.ascontiguousarray(channel) for channel in x.T)
-    # Transforms and compiled loops leave the interpreter to others: both sides run at once.
-    beside = [_BESIDE.submit(process, channel) for channel in others]
-    return np.stack([process(left), *(one.result() for one in beside)], axis=1)
+    return np.stack([process(np.ascontiguousarray(channel)) for channel in x.T], axis=1)
 
 
 def under_gain(x: Array, gain_db: Array) -> Array:

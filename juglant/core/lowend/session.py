@@ -136,13 +136,18 @@ class Session:
             "measured", hit, brief.bpm, brief.a4_hz, flats,
         )  # fmt: skip
 
+    def holes(self, hit: Hit, brief: Brief) -> list[jobs.Hole]:
+        """What a hit lacks."""
+        whole = self.hits.hit(hit, brief.bpm)
+        return self._once(lambda: jobs.holes(hit.kind, whole, RATE), "holes", hit, brief.bpm)
+
     def hit_report(self, hit: Hit, brief: Brief) -> HitReport:
         """What a hit lacks, what each of its layers gives, and what its width is made of."""
 
         def look() -> HitReport:
             whole = self.hits.hit(hit, brief.bpm)
             shares = jobs.shares(self.hits.layers(hit, brief.bpm), RATE) if len(hit.layers) > 1 else []
-            return HitReport(jobs.holes(hit.kind, whole, RATE), shares, side_delay(whole, RATE))
+            return HitReport(self.holes(hit, brief), shares, side_delay(whole, RATE))
 
         return self._once(look, "report", hit, brief.bpm)
 

@@ -100,8 +100,8 @@ def momentary_max_lufs(x: Array, rate: int) -> float:
     """
     step = max(1, round(0.001 * rate))
     window = round(_BLOCK_S * rate / step)
-    # The filters ring on for a while after the sound; half a second holds all of it.
-    rest = np.zeros((round(0.5 * rate) - x.shape[0] % step, *x.shape[1:]))
+    # The filters ring on after the sound: a tenth of a second is some 25 time constants of theirs.
+    rest = np.zeros((round(0.1 * rate) - x.shape[0] % step, *x.shape[1:]))
     weighted = k_weighted(np.concatenate([x, rest]), rate)
     power = (weighted * weighted).reshape(weighted.shape[0], -1).sum(axis=1)
     steps = np.add.reduceat(power, np.arange(0, power.size, step))

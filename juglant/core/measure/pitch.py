@@ -15,7 +15,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core.measure import sweepfit
-from juglant.core.measure.tail import LOWEST_HZ, Tail, candidates_hz, down_s, prepare, scaled_down, slower
+from juglant.core.measure.tail import (
+    LOWEST_HZ,
+    Tail,
+    candidates_hz,
+    down_s,
+    prepare,
+    scaled_down,
+    slower,
+    sounds_below,
+)
 
 Array = NDArray[np.float64]
 
@@ -32,6 +41,8 @@ _CLEAR = 0.004
 _POOR = 4.0
 # Beyond this bend (in ln Hz) nobody asks whether there is a sweep.
 _PLAIN_SWEEP = 0.12
+# Rounds of fitting while only a place to start from is looked for.
+_LOOKING = 7
 # Set on generated hits so that two sigma hold the error nine times in ten: the smallest of
 # several sigmas is an optimistic one, and no fit knows better than _LEAST_CENTS.
 _CAUTION, _LEAST_CENTS, _DOUBT, _SHAPE_DOUBT, _TREND = 1.4, 0.03, 0.15, 0.5, 0.6
@@ -104,6 +115,7 @@ def _fit(
     sweep: tuple[float, float, float] | None,
     *,
     in_hertz: bool = False,
+    rounds: int = 14,
 ) -> Window | None:
     """One window's fit from `hz` and, for the swept models, a first (bend, tau_s, form).
 
@@ -121,7 +133,7 @@ def _fit(
     free = np.array([True, swept, swept, swept and not in_hertz, True, length_s * hz > 3])
     params, q, residual, cost, variance = sweepfit.fit(
         np.arange(b - a) / tail.rate, y, env, np.minimum(env / env[0], 1.5), weight,
-        start, free, 0.003 / tail.scale, max(0.6 * length_s, 0.006 / tail.scale), 14, in_hertz,
+        start, free, 0.003 / tail.scale, max(0.6 * length_s, 0.006 / tail.scale), rounds, in_hertz,
     )  # fmt: skip
     if not np.isfinite(cost) or not np.isfinite(variance):
         return None
@@ -196,7 +208,7 @@ def _anchor(tail: Tail, starts: list[float], candidates: list[float]) -> Window 
     for start in dict.fromkeys((starts[len(starts) // 3], starts[len(starts) // 2])):
         for hz in candidates:
             for bend in (0.03, 0.4):
-                window = _fit(tail, start, hz, (bend, 0.04 / tail.scale, 0.0))
+                window = _fit(tail, start, hz, (bend, 0.04 / tail.scale, 0.0), rounds=_LOOKING)
                 if window is None:
                     continue
                 worth = window.residual_share * window.misfit
@@ -211,7 +223,7 @@ def _anchor(tail: Tail, starts: list[float], candidates: list[float]) -> Window 
 
 def _octave_below(tail: Tail, starts: list[float], anchor: Window) -> Window:
     """The sub an octave under the found tone, where one plainly sounds; else the tone."""
-    if anchor.hz / 2 < LOWEST_HZ * tail.scale:
+    if anchor.hz / 2 < LOWEST_HZ * tail.scale or not sounds_below(tail, anchor.hz):
         return anchor
     below = _anchor(tail, starts, [anchor.hz / 2])
     if below is None or below.octave_ratio < 0.2:
@@ -232,7 +244,7 @@ def _seen_from(window: Window, start_s: float, scale: float) -> tuple[float, flo
 
 def _also_in_hertz(tail: Tail, fit: Fit) -> Fit | None:
     """The same start of the tail, with a sweep made in hertz beside the one made in pitch."""
-    if fit.swept is None:
+    if fit.swept is None or fit.window.residual_share > _BURIED:
         return fit
     known = fit.swept
     bend = abs(known.bend) if abs(known.bend) > 0.02 else 0.1

@@ -17,6 +17,8 @@ _SCALES = (1.0, 7.0)
 # Without energy below this a sound is taken to lie higher; both scales reach well across it.
 _SPLIT_HZ = 300.0
 _FFT = 4096
+# An octave below that is weaker than this share of the tone is none.
+_FAINT = 0.1
 
 
 @dataclass(frozen=True)
@@ -110,6 +112,20 @@ def candidates_hz(tail: Tail) -> list[float]:
         if all(abs(np.log(hz / other)) > 0.06 for other in found):
             found.append(hz)
     return found
+
+
+def sounds_below(tail: Tail, hz: float) -> bool:
+    """Whether anything at all sounds about an octave under a tone of the tail."""
+    a, b = int(tail.peak_s * tail.rate), int(tail.end_s * tail.rate)
+    piece = tail.samples[a:b]
+    spectrum = np.abs(fft.rfft(piece * np.hanning(piece.size + 2)[1:-1], max(_FFT, piece.size)))
+    per_hz = (spectrum.size - 1) / (tail.rate / 2)
+
+    def most(around_hz: float) -> float:
+        low, high = int(around_hz * 0.8 * per_hz), int(around_hz * 1.2 * per_hz) + 1
+        return float(np.max(spectrum[low:high], initial=0.0))
+
+    return most(hz / 2) > _FAINT * most(hz)
 
 
 def down_s(tail: Tail, db: float) -> float:

@@ -30,7 +30,7 @@ def side_delay(x: Array, rate: int) -> SideDelay | None:
     if x.ndim == 1 or x.shape[1] != 2:
         return None
     size = fft.next_fast_len(2 * x.shape[0], real=True)
-    left, right = (fft.rfft(np.ascontiguousarray(side), size) for side in x.T)
+    left, right = (fft.rfft(side, size) for side in np.ascontiguousarray(x.T, np.float32))
     cross = left * np.conj(right)
     floor = 1e-3 * float(np.max(np.abs(cross)))
     if floor == 0.0:

@@ -98,8 +98,11 @@ def ceiling(x: Array, ceiling_db: float, softness: float) -> Array:
     room = max(top - knee, 1e-9)
 
     def bend(y: Array) -> Array:
-        over = np.abs(y) - knee
-        return np.where(over <= 0, y, np.sign(y) * (knee + room * np.tanh(over / room)))
+        size = np.abs(y)
+        high = size > knee
+        bent = y.copy()
+        bent[high] = np.sign(y[high]) * (knee + room * np.tanh((size[high] - knee) / room))
+        return bent
 
     # Taking the rate down again may overshoot by a little: the samples are held.
     return np.clip(saturation.oversampled(x, bend), -top, top)
