@@ -3,7 +3,7 @@
 # mypy: disable-error-code="no-untyped-def"
 from collections.abc import Callable
 from functools import cache
-from typing import Literal
+from typing import Any, Literal
 
 import numba as nb
 import numpy as np
@@ -80,7 +80,7 @@ def oversampled(x: Array, shape: Callable[[Array], Array]) -> Array:
     """
     raising, lowering = _taps()
     wide = np.pad(x.astype(np.float32), 2 * _REACH)
-    fine = np.zeros((_OVERSAMPLING, x.size + 2 * _REACH), np.float32)
+    fine: NDArray[Any] = np.zeros((_OVERSAMPLING, x.size + 2 * _REACH), np.float32)
     for phase, taps in zip(fine, raising, strict=True):
         _slid(wide, taps, phase)
     out = np.zeros(x.size, np.float32)
