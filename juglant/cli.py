@@ -2,7 +2,7 @@
 
 import json
 import sys
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Annotated, Any, TypeVar
 
@@ -14,12 +14,15 @@ from pydantic import BaseModel, ValidationError
 from juglant.core import RATE, music
 from juglant.core.errors import UserError
 from juglant.core.hits import align as alignment
+from juglant.core.hits.retune import retuned
 from juglant.core.lowend import tuning
 from juglant.core.lowend.pair import duck_pair
 from juglant.core.lowend.session import Session
 from juglant.core.measure import levels, takes
 from juglant.core.measure.hit import HitNumbers, measure
-from juglant.core.process.resampling import change_rate, shift_pitch
+from juglant.core.measure.partials import partials
+from juglant.core.measure.stereo import listening_channel
+from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
@@ -104,55 +107,115 @@ def measure_files(files: list[Path], a4: A4 = 440.0, as_json: AsJson = False) ->
     found = []
     for path in files:
         audio = _read(path)
-        found.append((path, measure(audio.samples, audio.rate, a4).hit))
+        hit = measure(audio.samples, audio.rate, a4).hit
+        heard = listening_channel(audio.samples)
+        tones = partials(heard, audio.rate, hit.onset_ms, a4) if hit.onset_ms is not None else []
+        found.append((path, hit, tones if len(tones) > 1 else []))
     if as_json:
-        listed = [{"file": str(path), **hit.as_dict()} for path, hit in found]
+        listed = [
+            {"file": str(path), **hit.as_dict(), "partials": [one.as_dict() for one in tones]}
+            for path, hit, tones in found
+        ]
         _print_json(listed[0] if len(listed) == 1 else listed)
         return
-    for path, hit in found:
+    for path, hit, tones in found:
         print(path)
-        _table(_hit_rows(hit))
+        rows = [
+            ("partial" if n else "partials",
+             f"{one.hz:.1f} Hz  {one.note} {one.cents:+.0f}  {one.level_db:.0f} dB  x {one.ratio:.3f}")
+            for n, one in enumerate(tones)
+        ]  # fmt: skip
+        _table([*_hit_rows(hit), *rows])
 
 
-@app.command()
-def tune(
-    file: Path,
-    out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write.")],
-    to: Annotated[str | None, typer.Option(help="A note with its octave, such as A#1.")] = None,
-    key: Annotated[str | None, typer.Option(help='The nearest note of a key: "Bb minor".')] = None,
-    a4: A4 = 440.0,
-    as_json: AsJson = False,
-) -> None:
-    """Resample a hit so that it sounds a note, by its measured fundamental."""
-    if (to is None) == (key is None):
-        raise UserError("Say either --to with a note or --key with a key.")
+@dataclass(frozen=True)
+class _Wish:
+    """What a file is to be tuned to, and how."""
+
+    to: str | None
+    key: str | None
+    a4: float
+    keep_length: bool
+    straighten: bool
+    spare_ms: float
+
+    def move(self, hit: HitNumbers, file: Path) -> tuning.Move:
+        """The wanted move from a hit's measured fundamental."""
+        if hit.fundamental_hz is None:
+            reason = hit.reasons.get("fundamental_hz", "it has no measurable pitch")
+            raise UserError(f"{file} cannot be tuned: {reason}.")
+        key = music.parse_key(self.key) if self.key is not None else music.Key("C", "major")
+        harmony, resampled = tuning.Harmony(key, a4_hz=self.a4), not self.keep_length
+        if self.to is None:
+            return tuning.moves(hit.fundamental_hz, hit.length_ms, harmony, resampled=resampled)[0]
+        midi = music.note_to_midi(self.to)
+        return tuning.move_to(midi, hit.fundamental_hz, hit.length_ms, harmony, resampled=resampled)
+
+    def retuned(self, audio: Audio, semitones: float) -> Array:
+        """The file moved, its length and its drift as wished."""
+        return retuned(
+            audio.samples, audio.rate, semitones,
+            keep_length=self.keep_length, straighten=self.straighten, spare_ms=self.spare_ms,
+        )  # fmt: skip
+
+
+def _tune_file(file: Path, out: Path, wish: _Wish) -> tuple[tuning.Move, float, dict[str, Any]]:
+    """Tune one file; the move, the gain in dB, and what there is to print as JSON."""
     audio = _read(file)
-    before = measure(audio.samples, audio.rate, a4).hit
-    if before.fundamental_hz is None:
-        reason = before.reasons.get("fundamental_hz", "it has no measurable pitch")
-        raise UserError(f"{file} cannot be tuned: {reason}.")
-    if to is not None:
-        in_key, midi = music.Key("C", "major"), music.note_to_midi(to)
-    else:
-        in_key = music.parse_key(key or "")
-        nearest = tuning.moves(before.fundamental_hz, before.length_ms, in_key, a4, resampled=True)
-        midi = nearest[0].midi
-    move = tuning.move_to(midi, before.fundamental_hz, before.length_ms, in_key, a4, resampled=True)
+    before = measure(audio.samples, audio.rate, wish.a4).hit
+    move = wish.move(before, file)
     if abs(move.shift_semitones) > 24:
         raise UserError(
             f"{file} sounds {before.note}: {move.note} is {move.shift_semitones:+.1f} semitones away, "
             "and no more than 24 can be shifted."
         )
-    tuned, gain_db = _below_full_scale(shift_pitch(audio.samples, move.shift_semitones))
-    after = measure(tuned, audio.rate, a4).hit
-    _write(out, encode_wav24(tuned, audio.rate, after.fundamental_hz, a4))
+    shift = move.shift_semitones
+    tuned = wish.retuned(audio, shift)
+    after = measure(tuned, audio.rate, wish.a4).hit
+    if after.fundamental_hz is not None:
+        # Put right once by what is measured: a straightened tail may settle a little elsewhere.
+        shift += music.cents_between(move.hz, after.fundamental_hz) / 100
+        tuned = wish.retuned(audio, shift)
+    tuned, gain_db = _below_full_scale(tuned)
+    after = measure(tuned, audio.rate, wish.a4).hit
+    path = out
+    if out.suffix.lower() != ".wav":
+        name = after.note or move.note
+        path = out / f"{plain_name(file.stem)}_{name.replace('#', 's')}.wav"
+    _write(path, encode_wav24(tuned, audio.rate, after.fundamental_hz, wish.a4))
+    return move, gain_db, {"file": str(path), **asdict(move), "gain_db": gain_db,
+                           "before": before.as_dict(), "after": after.as_dict()}  # fmt: skip
+
+
+@app.command()
+def tune(
+    files: list[Path],
+    out: Annotated[Path, typer.Option("-o", "--out", help="The folder to write into, or one WAV.")],
+    to: Annotated[str | None, typer.Option(help="A note with its octave, such as A#1.")] = None,
+    key: Annotated[str | None, typer.Option(help='The nearest note of a key: "Bb minor".')] = None,
+    keep_length: Annotated[bool, typer.Option("--keep-length", help="Last as long as before.")] = False,
+    straighten: Annotated[bool, typer.Option("--straighten", help="Hold a drifting tail.")] = False,
+    spare_ms: Annotated[
+        float, typer.Option(min=0, max=300, help="With --keep-length: leave so much of the onset alone.")
+    ] = 0.0,
+    a4: A4 = 440.0,
+    as_json: AsJson = False,
+) -> None:
+    """Retune hits so that they sound a note, by their measured fundamental."""
+    if (to is None) == (key is None):
+        raise UserError("Say either --to with a note or --key with a key.")
+    if len(files) > 1 and out.suffix.lower() == ".wav":
+        raise UserError(f"Several files go into a folder: {out} names one.")
+    wish = _Wish(to, key, a4, keep_length, straighten, spare_ms)
+    found = [_tune_file(file, out, wish) for file in files]
     if as_json:
-        _print_json({"file": str(out), **asdict(move), "gain_db": gain_db,
-                     "before": before.as_dict(), "after": after.as_dict()})  # fmt: skip
+        listed = [one for _, _, one in found]
+        _print_json(listed[0] if len(listed) == 1 else listed)
         return
-    print(out)
-    _table([("shift", f"{move.shift_semitones:+.3f} semitones ({move.shift_cents:+.1f} cents)"),
-            ("gain", f"{gain_db:+.1f} dB"), *_hit_rows(after)])  # fmt: skip
+    for move, gain_db, one in found:
+        print(one["file"])
+        _table([("shift", f"{move.shift_semitones:+.3f} semitones ({move.shift_cents:+.1f} cents)"),
+                ("gain", f"{gain_db:+.1f} dB"), *_hit_rows(HitNumbers(**one["after"]))])  # fmt: skip
 
 
 def _beats(text: str) -> tuple[float, ...]:

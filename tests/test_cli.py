@@ -18,7 +18,7 @@ from bench.recordings import RATE, f_measure, recording
 from juglant.cli import main
 from juglant.core.recipes.kick import KickRecipe
 from tests.files_made import BAD, KICK, NOISE, written
-from tests.signals import sine
+from tests.signals import ring, sine
 
 BASS = written(sine(55, 4 * 60 / 126, -6, 44_100) * 0.9)
 
@@ -184,6 +184,31 @@ def test_a_mistake_is_one_line_and_exit_code_2(folder: Path, arguments: tuple[st
     assert said in done.stderr
     assert "Traceback" not in done.stderr
     assert not (folder / "o.wav").exists()
+
+
+def test_several_files_are_retuned_into_a_folder_their_length_kept(folder: Path) -> None:
+    long = ring(52.0, 1500, 0.8)
+    (folder / "low.wav").write_bytes(written(long, RATE))
+    found = _json(
+        folder, "tune", "kick.wav", "low.wav", "--key", "C minor", "--keep-length", "--straighten",
+        "--spare-ms", "30", "-o", "tuned",
+    )  # fmt: skip
+    assert [Path(one["file"]).name for one in found] == ["kick_As1.wav", "low_Gs1.wav"]
+    for one in found:
+        assert abs(1200 * np.log2(one["after"]["fundamental_hz"] / one["hz"])) < 1
+        assert one["after"]["length_ms"] == pytest.approx(one["before"]["length_ms"], abs=3)
+        assert (folder / one["file"]).exists()
+    said = _run(folder, "tune", "kick.wav", "low.wav", "--to", "A1", "-o", "one.wav", code=2).stderr
+    assert "one.wav names one" in said
+
+
+def test_clear_partials_are_listed(folder: Path) -> None:
+    bell = ring(300.0, 900, 0.8) + ring(478.0, 700, 0.8) + ring(640.0, 700, 0.8)
+    (folder / "bell.wav").write_bytes(written(0.3 * bell, RATE))
+    found = _json(folder, "measure", "bell.wav")["partials"]
+    assert [one["hz"] for one in found] == pytest.approx([300, 478, 640], abs=0.5)
+    assert "x 1.593" in _run(folder, "measure", "bell.wav").stdout
+    assert _json(folder, "measure", "kick.wav")["partials"] == []
 
 
 def test_a_recording_is_sliced_into_takes(folder: Path) -> None:

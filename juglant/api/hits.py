@@ -6,16 +6,17 @@ from typing import Annotated
 import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, StringConstraints
 
 from juglant.api.studio import AtDesk, Desk, as_json
 from juglant.api.views import HitPicture, HitView, hit_view, picture
-from juglant.core import RATE
+from juglant.core import RATE, music
 from juglant.core.errors import UserError
 from juglant.core.hits import scatter
 from juglant.core.hits.align import WHOLE_HZ, Cancellation, align, cancellations
 from juglant.core.hits.chain import StageReport, report
 from juglant.core.hits.jobs import Share
+from juglant.core.hits.render import with_tone
 from juglant.core.lowend.session import shifted
 from juglant.core.measure.hit import measure
 from juglant.core.recipes.brief import Brief
@@ -53,6 +54,7 @@ class Stroke(HitQuestion):
     semitones: Annotated[float, Field(ge=-24.0, le=24.0)] = 0.0
     layer: Annotated[int, Field(ge=0, lt=8)] | None = None
     ear: StageEar | None = None
+    against: Annotated[str, StringConstraints(max_length=8)] | None = None
 
 
 class LayerView(BaseModel):
@@ -182,6 +184,9 @@ def hit_sound(desk: AtDesk, stroke: Stroke) -> Response:
     else:
         high = shifted(hit, stroke.semitones) if stroke.semitones else hit
         x = hits.hit(high, bpm, stroke.strength, stroke.turn)
+    if stroke.against is not None:
+        hz = music.midi_to_hz(music.note_to_midi(stroke.against), stroke.brief.a4_hz)
+        x = with_tone(x, hz, RATE)
     return Response(encode_wav_float(x, RATE), media_type="audio/wav")
 
 

@@ -1,29 +1,63 @@
-"""Tune: the kick moved to a note of the key."""
+"""Tune: every hit moved to a note of the key."""
 
 from typing import Annotated
 
-from fastapi import APIRouter
-from pydantic import BaseModel, StringConstraints
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field, StringConstraints
 
-from juglant.api.studio import AtDesk
+from juglant.api.studio import AtDesk, as_json
 from juglant.core.errors import UserError
+from juglant.core.lowend import pitches
+from juglant.core.lowend.pitches import Change, Pitched
+from juglant.core.recipes.hit import MOST_HITS
 from juglant.core.recipes.track import TrackState
 
 router = APIRouter(prefix="/api/tune", tags=["tune"])
 
 
-class TuneTo(BaseModel):
-    """A state, and the note that its kick is to sound."""
+class TuneQuestion(BaseModel):
+    """A track's state."""
 
     state: TrackState
+
+
+class TuneTo(TuneQuestion):
+    """Which hit (0 is the kick) is to sound which note."""
+
+    index: Annotated[int, Field(ge=0, le=MOST_HITS)] = 0
     note: Annotated[str, StringConstraints(max_length=8)]
 
 
+class TuneTable(BaseModel):
+    """Every hit of a track against its harmony."""
+
+    hits: list[Pitched]
+
+
+class Tuned(BaseModel):
+    """A state with hits retuned, and what became of each."""
+
+    state: TrackState
+    changes: list[Change]
+
+
+@router.post("/table", response_model=TuneTable)
+def table(desk: AtDesk, question: TuneQuestion) -> Response:
+    """What every hit sounds, and where it could go."""
+    return as_json(TuneTable(hits=pitches.table(desk.session, question.state)))
+
+
 @router.post("")
-def tune(desk: AtDesk, wish: TuneTo) -> TrackState:
-    """The state with its kick tuned, by its measured fundamental."""
-    kick, brief = wish.state.kick, wish.state.brief
-    if not desk.session.moves(kick, brief):
-        raise UserError("The kick has no measurable pitch, so it cannot be tuned by measurement.", "note")
-    tuned = desk.session.tuned(kick, brief, wish.note)
-    return wish.state.model_copy(update={"kick": tuned})
+def tune(desk: AtDesk, wish: TuneTo) -> Tuned:
+    """One hit tuned, by its measured pitch."""
+    if wish.index > len(wish.state.hits):
+        raise UserError(f"The track has {1 + len(wish.state.hits)} hits.", "index")
+    state, change = pitches.tuned_to(desk.session, wish.state, wish.index, wish.note)
+    return Tuned(state=state, changes=[change])
+
+
+@router.post("/all")
+def tune_all(desk: AtDesk, question: TuneQuestion) -> Tuned:
+    """Every hit out of tune moved to the nearest note that it aims at."""
+    state, changes = pitches.tuned_all(desk.session, question.state)
+    return Tuned(state=state, changes=changes)

@@ -12,7 +12,6 @@ from juglant.core.hits.jobs import Hole, usual_db
 from juglant.core.lowend.ducking import Duck
 from juglant.core.lowend.loop import kick_times_ms
 from juglant.core.lowend.session import Answer, Mix, Session
-from juglant.core.lowend.tuning import Move
 from juglant.core.measure.hit import HitNumbers, Measured
 from juglant.core.measure.overlap import Overlap, colliding
 from juglant.core.recipes.brief import Brief
@@ -126,7 +125,6 @@ class HitView(BaseModel):
     length_difference_ms: float
     picture: HitPicture
     rungs_db: list[float]
-    moves: list[Move]
 
 
 def _plain(values: Array, digits: int) -> list[float]:
@@ -157,7 +155,6 @@ def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
     return HitView(
         hit=measured.hit, length_value=length.value, length_difference_ms=length.difference_ms,
         picture=picture(measured, rate), rungs_db=_plain(np.array(rungs), 1),
-        moves=session.moves(hit, brief),
         usual=[
             UsualBand(band=band, low_db=low, high_db=high)
             for band, (low, high) in usual_db(hit.kind).items()

@@ -14,7 +14,7 @@ KEYS = st.builds(music.Key, st.sampled_from(music.TONICS), st.sampled_from(list(
 def test_every_move_leads_to_a_note_of_the_key(
     hz: float, key: music.Key, a4_hz: float, resampled: bool
 ) -> None:
-    found = tuning.moves(hz, 500.0, key, a4_hz, resampled=resampled)
+    found = tuning.moves(hz, 500.0, tuning.Harmony(key, a4_hz=a4_hz), resampled=resampled)
     assert found
     for move in found:
         assert move.midi % 12 in key.classes
@@ -29,9 +29,9 @@ def test_every_move_leads_to_a_note_of_the_key(
 
 @given(st.floats(28, 200), st.floats(50, 2000), KEYS)
 def test_what_is_resampled_grows_as_it_goes_down(hz: float, length_ms: float, key: music.Key) -> None:
-    for move in tuning.moves(hz, length_ms, key, 440.0, resampled=True):
+    for move in tuning.moves(hz, length_ms, tuning.Harmony(key), resampled=True):
         assert move.new_length_ms * move.hz == pytest.approx(length_ms * hz)
         if move.shift_cents < -1:
             assert move.new_length_ms > length_ms
-    for move in tuning.moves(hz, length_ms, key, 440.0, resampled=False):
+    for move in tuning.moves(hz, length_ms, tuning.Harmony(key), resampled=False):
         assert move.new_length_ms == length_ms

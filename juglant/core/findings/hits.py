@@ -7,6 +7,7 @@ from functools import cached_property
 from juglant.core.findings.fixes import can_shorten, clear_tail
 from juglant.core.findings.verdict import Check, Finding
 from juglant.core.hits.jobs import INAUDIBLE_DB
+from juglant.core.lowend.pitches import hits_of, with_hit
 from juglant.core.lowend.session import Answer, HitReport, Session
 from juglant.core.measure.hit import HitNumbers
 from juglant.core.recipes.hit import Hit, Layer, MadeKick
@@ -31,8 +32,7 @@ class Case:
     @property
     def hit(self) -> Hit:
         """The hit's recipe."""
-        state = self.answer.state
-        return state.kick if self.index == 0 else state.hits[self.index - 1]
+        return hits_of(self.answer.state)[self.index]
 
     @property
     def name(self) -> str:
@@ -57,11 +57,7 @@ class Case:
 
     def mended(self, hit: Hit) -> TrackState:
         """The state with another hit in this one's place."""
-        state = self.answer.state
-        if self.index == 0:
-            return state.model_copy(update={"kick": hit})
-        hits = (*state.hits[: self.index - 1], hit, *state.hits[self.index :])
-        return state.model_copy(update={"hits": hits})
+        return with_hit(self.answer.state, self.index, hit)
 
     def with_layers(self, change: Callable[[int, Layer], Layer | None]) -> TrackState:
         """The state with this hit's layers changed, or left out where `change` gives None."""

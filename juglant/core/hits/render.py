@@ -10,6 +10,7 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.hits import chain as stages
 from juglant.core.hits.chain import Array, each_channel, panned
+from juglant.core.hits.retune import retuned
 from juglant.core.kept import Kept, sound_key
 from juglant.core.measure.envelope import amplitude_envelope
 from juglant.core.measure.stereo import mono
@@ -149,6 +150,22 @@ def audible(hit: Hit) -> list[int]:
     return soloed or [index for index, layer in enumerate(hit.layers) if not layer.mute]
 
 
+def with_tone(x: Array, hz: float, rate: int) -> Array:
+    """`x` over a steady sine that is as loud as it on the whole, to be judged against by ear.
+
+    What is lower than a small loudspeaker plays is judged by its octaves: the sine has some.
+    """
+    frames = max(x.shape[0], round(1.2 * rate))
+    time = np.arange(frames) / rate
+    tone = sum(np.sin(2 * np.pi * hz * part * time) / part for part in (1, 2, 4))
+    ease = np.minimum(1.0, np.minimum(time, time[::-1]) / 0.02)
+    peak = float(np.max(np.abs(x), initial=0.0))
+    tone = 0.25 * peak * ease * tone
+    out = np.zeros((frames, *x.shape[1:]))
+    out[: x.shape[0]] = x
+    return out + (tone if x.ndim == 1 else tone[:, None])
+
+
 class HitRenderer:
     """Renders hits, keeping every source, layer and chain stage that did not change."""
 
@@ -177,7 +194,15 @@ class HitRenderer:
                 if take.start_ms > 0 or take.end_ms is not None:
                     end_ms = take.end_ms or x.shape[0] / RATE * 1000
                     x = piece_of(x, RATE, Cut(take.start_ms, take.start_ms, end_ms))
-                return shift_pitch(x, source.shift_semitones) * 10 ** (source.level_db / 20)
+                x = retuned(
+                    x,
+                    RATE,
+                    source.shift_semitones,
+                    keep_length=source.keep_length == "yes",
+                    straighten=source.straighten == "yes",
+                    spare_ms=source.spare_ms,
+                )
+                return x * 10 ** (source.level_db / 20)
             return made(
                 source.model_copy(update={"recipe": _softer(source.recipe, velocity, strength)}),
                 bpm, strength,
@@ -242,7 +267,7 @@ class HitRenderer:
         """
         layers = list(self.layers(hit, bpm, strength, turn).values())
         x = added(layers) if layers else np.zeros(2)
-        same = hit.model_copy(update={"name": "hit", "kind": "kick", "chain": (), "level_db": 0.0})
+        same = hit.sounding.model_copy(update={"chain": (), "level_db": 0.0})
         return [x, *self.through(x, hit.chain, bpm, ("sum", same, strength, turn))]
 
     def hit(self, hit: Hit, bpm: float, strength: float = 1.0, turn: int = 0) -> Array:
@@ -257,8 +282,7 @@ class HitRenderer:
                 x = self._as_struck(x, hit.velocity, strength)
             return x * 10 ** (hit.level_db / 20) if hit.level_db else x
 
-        silent = hit.model_copy(update={"name": "hit", "kind": "kick"})
-        return self._kept.once(render, "hit", silent, bpm, strength, turn)
+        return self._kept.once(render, "hit", hit.sounding, bpm, strength, turn)
 
     @staticmethod
     def _as_struck(x: Array, velocity: Velocity, strength: float) -> Array:

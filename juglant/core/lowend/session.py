@@ -19,9 +19,10 @@ from juglant.core.lowend.loop import gaps_ms, kick_times_ms, place
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured, measure
 from juglant.core.measure.overlap import LowLevel, Overlap, low_level, overlap
+from juglant.core.measure.partials import Partial, partials
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.width import SideDelay, side_delay
-from juglant.core.music import note_to_midi
+from juglant.core.music import cents_between, midi_to_hz, note_to_midi, pitch_class
 from juglant.core.process import filters
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
@@ -32,6 +33,10 @@ from juglant.core.synth.bass import loop_frames, render_bass
 Array = NDArray[np.float64]
 
 _KEPT = 256
+# In these a spectrum's highest peak may be the sweep's: only the tail is their pitch.
+_SWEPT_KINDS = ("kick", "808")
+# What rings higher is heard as bright rather than as a note.
+_HIGHEST_NOTE_HZ = 2000.0
 # The field that is the note of a made sound.
 PITCHES = ("end_hz", "tone_hz", "tune_hz")
 
@@ -133,7 +138,16 @@ class Session:
         flats = brief.key.flats
         return self._once(
             lambda: measure(samples, RATE, brief.a4_hz, flats),
-            "measured", hit, brief.bpm, brief.a4_hz, flats,
+            "measured", hit.sounding, brief.bpm, brief.a4_hz, flats,
+        )  # fmt: skip
+
+    def measured_layer(self, hit: Hit, index: int, brief: Brief) -> Measured:
+        """One audible layer's numbers, as it lies in the hit."""
+        samples = self.hits.layers(hit, brief.bpm)[index]
+        flats = brief.key.flats
+        return self._once(
+            lambda: measure(samples, RATE, brief.a4_hz, flats),
+            "measured layer", hit.sounding, index, brief.bpm, brief.a4_hz, flats,
         )  # fmt: skip
 
     def holes(self, hit: Hit, brief: Brief) -> list[jobs.Hole]:
@@ -232,30 +246,59 @@ class Session:
         loop = self.loop(state)
         return ducking.solve(loop.kick.level, loop.bass.level, loop.times_ms, loop.length_ms)
 
+    def partials(self, hit: Hit, brief: Brief) -> list[Partial]:
+        """The clear tones of a hit."""
+        flats = brief.key.flats
+
+        def look() -> list[Partial]:
+            onset_ms = self.measured_hit(hit, brief).hit.onset_ms
+            if onset_ms is None:
+                return []
+            return partials(self.kick(hit, brief.bpm), RATE, onset_ms, brief.a4_hz, flats)
+
+        return self._once(look, "partials", hit.sounding, brief.bpm, brief.a4_hz, flats)
+
+    def pitch_hz(self, hit: Hit, brief: Brief) -> float | None:
+        """What a hit is tuned by: the note its tail settles to or, in percussion that settles to
+        none, its strongest clear tone.
+        """
+        fundamental = self.measured_hit(hit, brief).hit.fundamental_hz
+        if fundamental is not None or hit.kind in _SWEPT_KINDS or hit.aims_at == "free":
+            return fundamental
+        clear = [one for one in self.partials(hit, brief) if one.hz < _HIGHEST_NOTE_HZ]
+        return max(clear, key=lambda one: one.level_db).hz if clear else None
+
     def moves(self, hit: Hit, brief: Brief) -> list[tuning.Move]:
-        """Where a hit can be tuned to, nearest first; empty while it has no pitch."""
-        numbers = self.measured_hit(hit, brief).hit
-        if numbers.fundamental_hz is None:
+        """Where a hit can be tuned to: what it aims at first, then the nearest; empty while it
+        has no pitch.
+        """
+        hz = self.pitch_hz(hit, brief)
+        if hz is None:
             return []
+        measured = self.measured_hit(hit, brief)
         return tuning.moves(
-            numbers.fundamental_hz, numbers.length_ms, brief.key, brief.a4_hz, resampled=resampled(hit)
-        )
+            hz, measured.hit.length_ms, harmony(brief), resampled=resampled(hit), aim=hit.aims_at,
+            spectrum=measured.spectrum,
+        )  # fmt: skip
 
     def tuned(self, hit: Hit, brief: Brief, note: str) -> Hit:
-        """The hit moved to a note such as A#1, by the exact ratio from its measured fundamental.
+        """The hit moved to a note such as A#1, by the exact ratio from its measured pitch.
 
         Measured again and put right once.
         """
         for _ in range(2):
-            numbers = self.measured_hit(hit, brief).hit
-            if numbers.fundamental_hz is None:
+            hz = self.pitch_hz(hit, brief)
+            if hz is None:
                 return hit
-            move = tuning.move_to(
-                note_to_midi(note), numbers.fundamental_hz, numbers.length_ms, brief.key, brief.a4_hz,
-                resampled=False,
-            )  # fmt: skip
-            hit = shifted(hit, move.shift_semitones)
+            target = midi_to_hz(note_to_midi(note), brief.a4_hz)
+            hit = shifted(hit, cents_between(target, hz) / 100)
         return hit
+
+
+def harmony(brief: Brief) -> tuning.Harmony:
+    """What a brief's hits are held against."""
+    roots = dict.fromkeys(pitch_class(brief.root_of(bar)) for bar in range(brief.bars))
+    return tuning.Harmony(brief.key, tuple(roots), brief.a4_hz)
 
 
 def _low_end(state: TrackState) -> TrackState:
@@ -264,9 +307,11 @@ def _low_end(state: TrackState) -> TrackState:
 
 
 def resampled(hit: Hit) -> bool:
-    """Whether tuning the hit changes its length: anything but one made source."""
+    """Whether tuning the hit changes its length: anything but one made source, or a file whose
+    length is kept.
+    """
     source = hit.only_source
-    return source is None or isinstance(source, Imported)
+    return source is None or (isinstance(source, Imported) and source.keep_length == "no")
 
 
 def shifted(hit: Hit, semitones: float) -> Hit:

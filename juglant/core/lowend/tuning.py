@@ -1,17 +1,49 @@
-"""The smallest move that puts a hit in key."""
+"""The smallest move that puts a hit in key, and what it costs."""
 
+from collections.abc import Set
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from juglant.core import music
+from juglant.core.measure.levels import BANDS_HZ, Spectrum
+from juglant.core.recipes.hit import AimAt
 
 # Moves of at most this many semitones are offered; beyond, a sound becomes another one.
 FURTHEST_SEMITONES = 7.0
+# A small speaker plays next to nothing below this; a sound with less than this share of its
+# energy above it is not heard there (both common practice).
+SMALL_SPEAKER_LOWEST_HZ, _HEARD_DB = 150.0, -26.0
+# Bands further down than this are not missed.
+_COUNTED_DB = -40.0
+# Two low tones this near to each other are heard as one that wobbles.
+SLOWEST_BEAT_HZ, FASTEST_BEAT_HZ = 0.3, 12.0
+
+
+class Harmony(NamedTuple):
+    """What notes are held against: the key, the chord roots' pitch classes, A4 in Hz."""
+
+    key: music.Key
+    roots: tuple[int, ...] = ()
+    a4_hz: float = 440.0
+
+    def classes_of(self, aim: AimAt) -> Set[int]:
+        """Pitch classes that an aim allows; none where the hit is free."""
+        tonic = music.pitch_class(self.key.tonic)
+        return {
+            "any note of the key": frozenset(self.key.classes), "tonic": {tonic},
+            "fifth": {(tonic + 7) % 12}, "chord root": frozenset(self.roots or (tonic,)),
+            "free": frozenset[int](),
+        }[aim]  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Move:
-    """One candidate: where to, how far, and what it costs in length."""
+    """One candidate: where to, how far, and what it costs in length and in balance.
+
+    `bands_change_db` follows from the measured spectrum, moved as a whole: what it says is exact
+    where a sound is resampled, and holds for the tone where a recipe is retuned. `wanted` says
+    that the note is what the hit aims at.
+    """
 
     midi: int
     note: str
@@ -21,33 +53,84 @@ class Move:
     new_length_ms: float
     is_tonic: bool
     club_plays_it: bool
+    wanted: bool = True
+    bands_change_db: dict[str, float] | None = None
+    small_speaker_plays_it: bool | None = None
 
     def as_dict(self) -> dict[str, Any]:
         """Plain values."""
         return asdict(self)
 
 
+def _balance(spectrum: Spectrum, ratio: float) -> tuple[dict[str, float], bool]:
+    """Change of every band that counts when all frequencies are multiplied, and whether a small
+    speaker still plays the sound.
+    """
+    change = {}
+    for name, (low, high) in BANDS_HZ.items():
+        before, after = spectrum.share_db(low, high), spectrum.share_db(low / ratio, high / ratio)
+        if max(before, after) > _COUNTED_DB:
+            change[name] = after - before
+    heard = spectrum.share_db(SMALL_SPEAKER_LOWEST_HZ / ratio, BANDS_HZ["air"][1])
+    return change, heard > _HEARD_DB
+
+
 def move_to(
-    midi: int, fundamental_hz: float, length_ms: float, key: music.Key, a4_hz: float, *, resampled: bool
+    midi: int,
+    fundamental_hz: float,
+    length_ms: float,
+    harmony: Harmony,
+    *,
+    resampled: bool,
+    aim: AimAt = "any note of the key",
+    spectrum: Spectrum | None = None,
 ) -> Move:
     """The move from a measured fundamental to a MIDI note.
 
     `resampled` says that the length changes by the inverse ratio, as a sample's does.
     """
-    target = music.midi_to_hz(midi, a4_hz)
+    target = music.midi_to_hz(midi, harmony.a4_hz)
     cents = music.cents_between(target, fundamental_hz)
+    change, small = _balance(spectrum, target / fundamental_hz) if spectrum else (None, None)
     return Move(
-        midi, music.note_name(midi, key.flats), target, cents / 100, cents,
+        midi, music.note_name(midi, harmony.key.flats), target, cents / 100, cents,
         length_ms * fundamental_hz / target if resampled else length_ms,
-        midi % 12 == music.pitch_class(key.tonic), target >= music.CLUB_LOWEST_HZ,
+        midi % 12 == music.pitch_class(harmony.key.tonic), target >= music.CLUB_LOWEST_HZ,
+        midi % 12 in harmony.classes_of(aim), change, small,
     )  # fmt: skip
 
 
 def moves(
-    fundamental_hz: float, length_ms: float, key: music.Key, a4_hz: float, *, resampled: bool
+    fundamental_hz: float,
+    length_ms: float,
+    harmony: Harmony,
+    *,
+    resampled: bool,
+    aim: AimAt = "any note of the key",
+    spectrum: Spectrum | None = None,
 ) -> list[Move]:
-    """Every note of the key within reach, the nearest first."""
+    """Every note within reach that is of the key or is aimed at: what is wanted first, then the
+    nearest.
+    """
     reach = 2 ** (FURTHEST_SEMITONES / 12)
-    midis = music.notes_of_key(key, fundamental_hz / reach, fundamental_hz * reach, a4_hz)
-    found = [move_to(midi, fundamental_hz, length_ms, key, a4_hz, resampled=resampled) for midi in midis]
-    return sorted(found, key=lambda move: abs(move.shift_cents))
+    low, high = (
+        music.hz_to_midi(hz, harmony.a4_hz) for hz in (fundamental_hz / reach, fundamental_hz * reach)
+    )
+    allowed = harmony.classes_of(aim) | set(harmony.key.classes)
+    found = [
+        move_to(midi, fundamental_hz, length_ms, harmony, resampled=resampled, aim=aim, spectrum=spectrum)
+        for midi in range(int(-(-(low - 1e-9) // 1)), int(high + 1e-9) + 1)
+        if midi % 12 in allowed
+    ]
+    return sorted(found, key=lambda move: (not move.wanted, abs(move.shift_cents)))
+
+
+def beat_hz(hz: float, root: int, a4_hz: float) -> float | None:
+    """How often a tone beats against the nearest octave of a root (a pitch class).
+
+    None where the two are one tone, or too far apart to be heard as one.
+    """
+    midi = music.hz_to_midi(hz, a4_hz)
+    nearest = root + 12 * round((midi - root) / 12)
+    apart = abs(hz - music.midi_to_hz(nearest, a4_hz))
+    return apart if SLOWEST_BEAT_HZ < apart < FASTEST_BEAT_HZ else None

@@ -161,12 +161,13 @@ class Spectrum:
         half = 10**0.05
         return np.array([self.energy(hz / half, hz * half) for hz in bands_hz])
 
+    def share_db(self, low_hz: float, high_hz: float) -> float:
+        """Energy between two frequencies relative to the whole."""
+        return 10 * float(np.log10(max(self.energy(low_hz, high_hz) / self._whole, 1e-15)))
+
     def bands_db(self) -> dict[str, float]:
         """Energy of each named band relative to the whole."""
-        return {
-            name: 10 * float(np.log10(max(self.energy(low, high) / self._whole, 1e-15)))
-            for name, (low, high) in BANDS_HZ.items()
-        }
+        return {name: self.share_db(low, high) for name, (low, high) in BANDS_HZ.items()}
 
     def centroid_hz(self) -> float:
         """Power-weighted mean frequency."""

@@ -106,6 +106,21 @@ class TailPitch:
     window: Window
     first: Window
     minus_30_s: float
+    windows: tuple[Window, ...]
+
+    def hz_at(self, time_s: Array) -> Array:
+        """The tone's frequency at times after the onset: at each, by the latest fit that begins
+        before it, which knows that stretch best.
+
+        Before the first fit's start it is carried back by half a time constant, not further.
+        """
+        out = np.empty(np.shape(time_s))
+        starts = [window.start_s for window in self.windows]
+        which = np.maximum(np.searchsorted(starts, time_s, side="right") - 1, 0)
+        for n, window in enumerate(self.windows):
+            seen = np.maximum(time_s[which == n], window.start_s - 0.5 * window.tau_s)
+            out[which == n] = window.hz * np.exp(np.clip(window.cents_off(seen), -1200.0, 6000.0) / _CENTS)
+        return out
 
 
 def _fit(
@@ -353,4 +368,5 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
         window,
         first,
         down_s(tail, -30.0),
+        tuple(fit.window for fit in fits if fit.window.residual_share < _BURIED) or (window,),
     )

@@ -17,7 +17,11 @@ AudioHash = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
 Job = Literal["click", "body", "sub", "tail", "texture", "width"]
 HitKind = Literal["kick", "808", "snare", "clap", "hat", "tom", "percussion", "texture"]
+AimAt = Literal["any note of the key", "tonic", "fifth", "chord root", "free"]
+Aim = Literal["as usual", "any note of the key", "tonic", "fifth", "chord root", "free"]
 MOST_LAYERS, MOST_HITS = 8, 24
+# Noise-like hits sound a note by accident; all others belong in the key (common practice).
+_FREE_KINDS = ("snare", "clap", "hat", "texture")
 
 
 class MadeKick(Recipe):
@@ -90,10 +94,22 @@ class Imported(Recipe):
     end_ms: float | None = Field(None, gt=0.0, le=60000.0)
     shift_semitones: float = control(
         0.0, -24.0, 24.0, 0.0001, "st", "Shift",
-        "Resampled by this much: a lower note is longer, a higher one shorter.", "Tune", main=True,
+        "By this much: a lower note is longer, a higher one shorter, unless the length is kept.",
+        "Tune", main=True,
     )  # fmt: skip
     level_db: float = control(
         0.0, -30.0, 24.0, 0.1, "dB", "Gain", "Added to the file's own level.", "Level", main=True
+    )
+    spare_ms: float = control(
+        0.0, 0.0, 300.0, 1.0, "ms", "Left alone",
+        "So much after the onset keeps its pitch, where the length is kept: the click, the sweep.",
+        "Tune", off=0.0,
+    )  # fmt: skip
+    keep_length: Literal["no", "yes"] = choice(
+        "no", "Keep length", "Cycles are repeated or left out, so that another note lasts as long.", "Tune"
+    )
+    straighten: Literal["no", "yes"] = choice(
+        "no", "Straighten", "A tail that drifts is held at the note it ends on.", "Tune"
     )
     takes: tuple[Take, ...] = Field((), max_length=32)
 
@@ -183,6 +199,13 @@ class Hit(Recipe):
         0.0, -30.0, 12.0, 0.1, "dB", "Hit level", "Of the whole hit.", "Level", off=0.0
     )
     velocity: Velocity = Velocity()
+    aim: Aim = choice(
+        "as usual",
+        "Aim",
+        "Which notes are right for it. As usual: kicks, 808s, toms and percussion belong to the "
+        "key, snares, claps and hats are free.",
+        "Tune",
+    )
 
     @model_validator(mode="before")
     @classmethod
@@ -206,6 +229,18 @@ class Hit(Recipe):
     def only_source(self) -> Made | Imported | None:
         """The source of a hit of one layer; None where there are several."""
         return self.layers[0].source if len(self.layers) == 1 else None
+
+    @property
+    def sounding(self) -> "Hit":
+        """What decides its sound, without what is only said of it."""
+        return self.model_copy(update={"name": "hit", "kind": "kick", "aim": "as usual"})
+
+    @property
+    def aims_at(self) -> AimAt:
+        """The aim, where the usual one is named by the kind."""
+        if self.aim != "as usual":
+            return self.aim
+        return "free" if self.kind in _FREE_KINDS else "any note of the key"
 
     @property
     def audio(self) -> set[str]:

@@ -123,6 +123,9 @@ export const imported = (audio: string, name: string): Source => ({
   start_ms: 0,
   end_ms: null,
   shift_semitones: 0,
+  spare_ms: 0,
+  keep_length: "no",
+  straighten: "no",
   level_db: 0,
   takes: [],
 });

@@ -1,0 +1,176 @@
+"""Every hit of a track against its harmony: what it sounds, where it should go, what is odd."""
+
+from dataclasses import dataclass
+
+from juglant.core import music
+from juglant.core.errors import UserError
+from juglant.core.lowend import tuning
+from juglant.core.lowend.session import Session, resampled
+from juglant.core.measure.hit import HitNumbers
+from juglant.core.measure.partials import Partial
+from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.track import TrackState
+
+# Off by less than this nobody hears a hit out of tune (some 5 cents are heard at best, and only
+# on steady tones; common practice).
+IN_TUNE_CENTS = 5.0
+# Layers further apart than this within an octave are heard as two notes.
+_APART_CENTS = 20.0
+# A sweep this near to whole octaves keeps the sound in tune (common practice).
+_OCTAVE_SLACK_ST = 0.6
+# A hit that settles after this share of its fall to -20 dB settles late.
+_LATE = 0.7
+
+
+@dataclass(frozen=True)
+class Beat:
+    """A chord root that a hit beats against, and how often."""
+
+    root: str
+    bars: list[int]
+    beat_hz: float
+
+
+@dataclass(frozen=True)
+class Pitched:
+    """One hit of the table; `moves` are empty where it sounds no note."""
+
+    index: int
+    name: str
+    kind: str
+    aim: str
+    hit: HitNumbers
+    partials: list[Partial]
+    moves: list[tuning.Move]
+    resampled: bool
+    in_tune: bool
+    beats: list[Beat]
+    remarks: list[str]
+
+
+def hits_of(state: TrackState) -> tuple[Hit, ...]:
+    """The kick first, then the others."""
+    return (state.kick, *state.hits)
+
+
+def with_hit(state: TrackState, index: int, hit: Hit) -> TrackState:
+    """The state with another hit in one's place; 0 is the kick."""
+    if index == 0:
+        return state.model_copy(update={"kick": hit})
+    return state.model_copy(update={"hits": (*state.hits[: index - 1], hit, *state.hits[index:])})
+
+
+def _beats(state: TrackState, hz: float) -> list[Beat]:
+    brief = state.brief
+    bars: dict[str, list[int]] = {}
+    for bar in range(brief.bars):
+        bars.setdefault(brief.root_of(bar), []).append(bar + 1)
+    found = []
+    for root, where in bars.items():
+        beat = tuning.beat_hz(hz, music.pitch_class(root), brief.a4_hz)
+        if beat is not None:
+            found.append(Beat(root, where, beat))
+    return found
+
+
+def _layers_apart(session: Session, state: TrackState, hit: Hit) -> str | None:
+    """The sentence where two layers of one hit sound different notes."""
+    brief = state.brief
+    sounding = []
+    for index in session.hits.layers(hit, brief.bpm):
+        hz = session.measured_layer(hit, index, brief).hit.fundamental_hz
+        if hz is not None:
+            sounding.append((hit.layers[index].name, hz))
+    for n, (name, hz) in enumerate(sounding):
+        for other, other_hz in sounding[n + 1 :]:
+            cents = music.cents_between(other_hz, hz)
+            apart = cents - 1200 * round(cents / 1200)
+            if abs(apart) > _APART_CENTS:
+                return (
+                    f"Its layers disagree: “{name}” sounds {hz:.1f} Hz, “{other}” {other_hz:.1f} Hz, "
+                    f"{abs(apart):.0f} cents from the octave."
+                )
+    return None
+
+
+def _remarks(session: Session, state: TrackState, hit: Hit, numbers: HitNumbers) -> list[str]:
+    if hit.aims_at == "free":
+        return []
+    said = []
+    sweep, settles, falls = numbers.sweep_semitones, numbers.settle_ms, numbers.decay20_ms
+    if sweep is not None and sweep > 6 and abs(sweep - 12 * round(sweep / 12)) > _OCTAVE_SLACK_ST:
+        said.append(
+            f"It sweeps down {sweep:.1f} semitones: whole octaves, as {12 * max(1, round(sweep / 12))}, "
+            "keep the start in tune too."
+        )
+    if settles is not None and falls and settles > _LATE * falls:
+        said.append(
+            f"It comes to its note after {settles:.0f} ms, when little of it is left: most of what is "
+            "heard is on the way there."
+        )
+    if len(hit.layers) > 1 and (apart := _layers_apart(session, state, hit)):
+        said.append(apart)
+    return said
+
+
+def pitched(session: Session, state: TrackState, index: int) -> Pitched:
+    """One row of the table."""
+    hit, brief = hits_of(state)[index], state.brief
+    numbers = session.measured_hit(hit, brief).hit
+    moves = session.moves(hit, brief)
+    hz = session.pitch_hz(hit, brief)
+    near = moves and moves[0].wanted and abs(moves[0].shift_cents) <= IN_TUNE_CENTS
+    return Pitched(
+        index, hit.name, hit.kind, hit.aims_at, numbers, session.partials(hit, brief), moves,
+        resampled(hit), bool(near) or hit.aims_at == "free",
+        _beats(state, hz) if hz is not None else [],
+        _remarks(session, state, hit, numbers),
+    )  # fmt: skip
+
+
+def table(session: Session, state: TrackState) -> list[Pitched]:
+    """Every hit of the track, the kick first."""
+    return [pitched(session, state, index) for index in range(1 + len(state.hits))]
+
+
+@dataclass(frozen=True)
+class Change:
+    """What tuning did to one hit, measured again afterwards."""
+
+    index: int
+    name: str
+    from_hz: float
+    note: str
+    shift_cents: float
+    left_cents: float
+    length_before_ms: float
+    length_after_ms: float
+
+
+def tuned_to(session: Session, state: TrackState, index: int, note: str) -> tuple[TrackState, Change]:
+    """The state with one hit tuned to a note such as A#1. UserError where it has no pitch."""
+    hit, brief = hits_of(state)[index], state.brief
+    before = session.pitch_hz(hit, brief)
+    if before is None:
+        raise UserError(
+            f"The {hit.name.lower()} has no measurable pitch, so it cannot be tuned by measurement.", "note"
+        )
+    tuned = session.tuned(hit, brief, note)
+    after = session.pitch_hz(tuned, brief)
+    target = music.midi_to_hz(music.note_to_midi(note), brief.a4_hz)
+    lengths = [session.measured_hit(one, brief).hit.length_ms for one in (hit, tuned)]
+    change = Change(
+        index, hit.name, before, note, music.cents_between(target, before),
+        music.cents_between(after or before, target), *lengths,
+    )  # fmt: skip
+    return with_hit(state, index, tuned), change
+
+
+def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Change]]:
+    """Every hit that is out of tune moved to the nearest note that it aims at."""
+    changes = []
+    for row in table(session, state):
+        if row.moves and not row.in_tune and row.moves[0].wanted:
+            state, change = tuned_to(session, state, row.index, row.moves[0].note)
+            changes.append(change)
+    return state, changes

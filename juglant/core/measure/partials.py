@@ -1,0 +1,77 @@
+"""The clear tones of a sound, for what has more than one pitch."""
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft, signal
+
+from juglant.core import music
+
+Array = NDArray[np.float64]
+
+_LOWEST_HZ, _HIGHEST_HZ = 25.0, 6000.0
+_SKIP_S, _LONGEST_S = 0.01, 0.8
+# A partial rises this far over what lies around it (noise alone reaches some 9 dB over its own
+# median), and is no weaker than this re the strongest.
+_CLEAR_DB, _FAINTEST_DB = 15.0, -36.0
+_AROUND_HZ, _AROUND_SHARE = 40.0, 0.2
+MOST_PARTIALS = 8
+# A ratio to the lowest within this of a whole number is harmonic.
+_HARMONIC = 0.015
+
+
+@dataclass(frozen=True)
+class Partial:
+    """One clear tone; `level_db` re the strongest, `ratio` to the lowest."""
+
+    hz: float
+    note: str
+    cents: float
+    level_db: float
+    ratio: float
+    harmonic: bool
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain values."""
+        return asdict(self)
+
+
+def partials(
+    x: Array, rate: int, onset_ms: float, a4_hz: float = 440.0, flats: bool = False
+) -> list[Partial]:
+    """The strongest clear tones of `x`, shape (frames,), after the onset; the lowest first.
+
+    Peaks of one long windowed spectrum, placed between its bins by a parabola through their
+    levels (any text on spectral estimation). Empty where nothing stands out.
+    """
+    begin = round((onset_ms / 1000 + _SKIP_S) * rate)
+    piece = x[begin : begin + round(_LONGEST_S * rate)]
+    if piece.size < rate // 50 or not np.any(piece):
+        return []
+    size = fft.next_fast_len(4 * piece.size, real=True)
+    power = np.abs(fft.rfft(piece * signal.windows.blackmanharris(piece.size), size)) ** 2
+    level = 10 * np.log10(np.maximum(power, 1e-12 * power.max()))
+    step = rate / size
+    top = min(level.size - 2, round(_HIGHEST_HZ / step))
+    apart = max(1, round(4 * rate / piece.size / step))
+    peaks, _ = signal.find_peaks(level[: top + 1], distance=apart)
+    found: list[tuple[float, float]] = []
+    for at in peaks[level[peaks] > level[peaks].max(initial=-300.0) + _FAINTEST_DB]:
+        hz = at * step
+        wide = round(max(_AROUND_HZ, _AROUND_SHARE * hz) / step)
+        around = float(np.median(level[max(0, at - wide) : at + wide + 1]))
+        if hz < _LOWEST_HZ or level[at] - around < _CLEAR_DB:
+            continue
+        left, middle, right = level[at - 1 : at + 2]
+        off = 0.5 * (left - right) / (left - 2 * middle + right)
+        found.append((float(at + off) * step, float(middle - 0.25 * (left - right) * off)))
+    strongest = sorted(found, key=lambda one: -one[1])[:MOST_PARTIALS]
+    out = []
+    for hz, db in sorted(strongest):
+        ratio = hz / min(one[0] for one in strongest)
+        near = music.nearest_note(hz, a4_hz, flats)
+        harmonic = bool(abs(ratio / max(round(ratio), 1) - 1) < _HARMONIC)
+        out.append(Partial(hz, near.note, near.cents, db - strongest[0][1], ratio, harmonic))
+    return out
