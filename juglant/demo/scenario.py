@@ -4,8 +4,9 @@ from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
-from juglant.core.recipes.hit import Hit, Layer, MadeHat, MadeKick, MadeMembrane, MadeSnare
+from juglant.core.recipes.hit import Hit, Layer, MadeHat, MadeKick, MadeMembrane, MadePercussion, MadeSnare
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.track import MadeBass, TrackState
 from juglant.store import tracks
 from juglant.store.database import Studio
@@ -47,6 +48,16 @@ HUSK = TrackState(
             pitch_decay_ms=18.0, click_db=-6.0, click_tone_hz=2600.0, drive_db=9.0, level_db=-5.0,
         )
     )),
+    hits=(
+        Hit.of(MadePercussion(recipe=PercussionRecipe(end_hz=203.0)), name="Shell", kind="percussion"),
+        Hit.of(MadeKick(
+            recipe=KickRecipe(
+                end_hz=101.0, decay_ms=260.0, length_ms=320.0, start_semitones=12.0, pitch_decay_ms=20.0,
+                click_db=-16.0, drive_db=2.0, level_db=-9.0,
+            )
+        ), name="Low tom", kind="tom"),
+        Hit(name="Hat", kind="hat", layers=(Layer(name="metal", job="texture", source=MadeHat()),)),
+    ),
     bass=MadeBass(
         recipe=BassRecipe(pattern=PATTERNS["rolling sixteenths"], octave=1, lowpass_hz=700.0, level_db=-7.0)
     ),

@@ -150,12 +150,12 @@ def test_a_finding_is_tried_before_it_is_taken(client: TestClient) -> None:
     state = copy.deepcopy(track["state"])
     state["kick"]["layers"][0]["source"]["recipe"]["end_hz"] = 50.2
     found = client.post("/api/duck/answer", json={"state": state}).json()["findings"]
-    off_key = next(finding for finding in found if finding["id"] == "kick-off-key")
+    off_key = next(finding for finding in found if finding["id"] == "off-key-0")
     assert off_key["value"] == pytest.approx(1200 * np.log2(50.2 / 48.999), abs=1)
-    effect = client.post("/api/findings/kick-off-key/fix", json=state).json()
+    effect = client.post("/api/findings/off-key-0/fix", json=state).json()
     assert effect["before"] == off_key["value"]
     assert effect["after"] == pytest.approx(0, abs=2)
-    assert "kick-off-key" in effect["closes"]
+    assert "off-key-0" in effect["closes"]
     assert client.get(f"/api/tracks/{track['id']}").json()["state"] == track["state"]
 
 

@@ -4,7 +4,8 @@ import pytest
 
 from juglant.core.errors import UserError
 from juglant.core.findings import effect, findings
-from juglant.core.findings.judge import OFF_KEY_CENTS, PEAK_DBTP
+from juglant.core.findings.hits import OFF_KEY_CENTS
+from juglant.core.findings.judge import PEAK_DBTP
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
@@ -49,7 +50,7 @@ def _with(**parts: object) -> TrackState:
 
 FULL_BASS = {"octave": 1, "level_db": -6.0, "highpass_hz": 20.0, "pattern": PATTERNS["with the kick"]}
 CASES = {
-    "kick-off-key": _with(kick={"end_hz": 56.5}),
+    "off-key-0": _with(kick={"end_hz": 56.5}),
     "kick-tail-spill": _with(kick={"decay_ms": 900.0, "length_ms": 480.0}, bass={"level_db": -12.0}),
     "two-sub-owners": _with(bass={**FULL_BASS, "pattern": PATTERNS["off-beats"]}),
     "collision": _with(bass=FULL_BASS, duck={"depth_db": 3.0}),
@@ -102,8 +103,8 @@ def test_the_order_follows_the_order_of_cure() -> None:
     both = _with(kick={"end_hz": 56.5}, bass=FULL_BASS, duck={"depth_db": 3.0})
     ducked = both.model_copy(update={"brief": both.brief.model_copy(update={"cure": "ducking first"})})
     carved = both.model_copy(update={"brief": both.brief.model_copy(update={"cure": "carving first"})})
-    assert _ids(ducked).index("collision") < _ids(ducked).index("kick-off-key")
-    assert _ids(carved).index("kick-off-key") < _ids(carved).index("collision")
+    assert _ids(ducked).index("collision") < _ids(ducked).index("off-key-0")
+    assert _ids(carved).index("off-key-0") < _ids(carved).index("collision")
 
 
 def test_the_sub_belongs_to_one_only_whichever_it_is() -> None:
@@ -121,7 +122,7 @@ def test_tuning_lands_within_two_cents_as_measured(end_hz: float) -> None:
 
 
 def test_moves_are_in_key_nearest_first_and_say_what_they_cost() -> None:
-    moves = SESSION.moves(CASES["kick-off-key"].kick, CLEAN.brief)
+    moves = SESSION.moves(CASES["off-key-0"].kick, CLEAN.brief)
     assert moves[0].note == "A1"
     assert moves[0].is_tonic
     assert abs(moves[0].shift_cents) > OFF_KEY_CENTS

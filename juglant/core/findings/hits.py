@@ -1,7 +1,7 @@
 """What is wrong with single hits: holes, idle layers, width that does not survive mono, length."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from juglant.core.findings.fixes import can_shorten, clear_tail
@@ -16,6 +16,8 @@ from juglant.core.recipes.track import TrackState
 # Common practice: two layers this near in the band of their job do the same work; low end that
 # loses this much in mono is not mono, where it is more than this share of the whole.
 SAME_JOB_DB, LOW_MONO_DB, _LOW_SHARE = 6.0, -1.0, 0.05
+# Beyond this a hit is heard off its note (common practice).
+OFF_KEY_CENTS = 10.0
 _CLICK_DB, _CLICK_HZ, _HEARD_DB = -10.0, 3000.0, -24.0
 # The band in which a layer of a job is expected to work; a texture or a width may lie anywhere.
 _BAND_OF = {"click": "snap", "body": "thump", "sub": "sub", "tail": "sub"}
@@ -232,6 +234,37 @@ def _shortened(case: Case) -> TrackState:
     return clear_tail(case.session, case.answer, fits)
 
 
+def _off_key_cents(case: Case) -> float | None:
+    """How far it sounds above the nearest note that it aims at."""
+    moves = case.session.moves(case.hit, case.answer.state.brief)
+    return -moves[0].shift_cents if moves and moves[0].wanted else None
+
+
+def _off_key(case: Case) -> Finding | None:
+    off = _off_key_cents(case)
+    if off is None or abs(off) <= OFF_KEY_CENTS:
+        return None
+    brief = case.answer.state.brief
+    nearest = case.session.moves(case.hit, brief)[0]
+    aim = case.hit.aims_at
+    what = f"the nearest note of {brief.key}" if aim == "any note of the key" else f"the {aim} it aims at"
+    side = "above" if off > 0 else "below"
+    found = case.finding(
+        "off-key",
+        f"The {case.name} sounds {abs(off):.0f} cents {side} {nearest.note}, {what}.",
+        ("cents off key", off, OFF_KEY_CENTS, "cents"),
+        "A tail off key beats against every note that holds the same range.",
+        f"Tune to {nearest.note}",
+    )
+    return replace(found, step="tune")
+
+
+def _tuned(case: Case) -> TrackState:
+    brief = case.answer.state.brief
+    note = case.session.moves(case.hit, brief)[0].note
+    return case.mended(case.session.tuned(case.hit, brief, note))
+
+
 _KINDS: dict[
     str,
     tuple[Callable[[Case], float | None], Callable[[Case], Finding | None], Callable[[Case], TrackState]],
@@ -242,12 +275,24 @@ _KINDS: dict[
     "delayed-width": (_delay_ms, _delayed_width, _centred),
     "wide-low-end": (_low_loss_db, _wide_low_end, _centred),
     "too-long": (_rings_ms, _too_long, _shortened),
+    "off-key": (_off_key_cents, _off_key, _tuned),
 }
+
+
+def off_key_check(index: int) -> Check:
+    """Whether a hit sounds a note that it aims at."""
+    return _check("off-key", index)
 
 
 def hit_checks(state: TrackState) -> list[Check]:
     """Every check of every hit of a track, the kick first."""
-    return [_check(kind, index) for index in range(1 + len(state.hits)) for kind in _KINDS]
+    return [
+        _check(kind, index)
+        for index in range(1 + len(state.hits))
+        for kind in _KINDS
+        # The kick's own key is judged with the low end, in the order of cure.
+        if (kind, index) != ("off-key", 0)
+    ]
 
 
 def _check(kind: str, index: int) -> Check:

@@ -17,40 +17,17 @@ from juglant.core.findings.fixes import (
     slower_attack,
     split_sub,
 )
-from juglant.core.findings.hits import hit_checks
+from juglant.core.findings.hits import hit_checks, off_key_check
 from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.track import MadeBass, TrackState
 from juglant.core.synth.bass import notes
 
-OFF_KEY_CENTS = 10.0
 SPILL_DB = -18.0
 SUB_APART_DB = 6.0
 COLLISION_SHARE = 0.1
 PEAK_DBTP = -1.0
-
-
-def off_key_cents(session: Session, answer: Answer) -> float | None:
-    """How far the kick sounds above the nearest note of the key."""
-    moves = session.moves(answer.state.kick, answer.state.brief)
-    return -moves[0].shift_cents if moves else None
-
-
-def _kick_off_key(session: Session, answer: Answer) -> Finding | None:
-    brief, off = answer.state.brief, off_key_cents(session, answer)
-    if off is None or abs(off) <= OFF_KEY_CENTS:
-        return None
-    nearest = session.moves(answer.state.kick, answer.state.brief)[0]
-    side = "above" if off > 0 else "below"
-    return Finding(
-        "kick-off-key", "tune",
-        f"The kick sounds {abs(off):.0f} cents {side} {nearest.note}, "
-        f"the nearest note of {brief.key}.",
-        "cents off key", off, OFF_KEY_CENTS, "cents",
-        "A tail off key beats against every bass note that holds the same range.",
-        f"Tune to {nearest.note}",
-    )  # fmt: skip
 
 
 def tail_spill_db(answer: Answer) -> tuple[float, float] | None:
@@ -185,12 +162,6 @@ def _kick_peak(_: Session, answer: Answer) -> Finding | None:
     )  # fmt: skip
 
 
-def _tune(session: Session, answer: Answer) -> TrackState:
-    kick, brief = answer.state.kick, answer.state.brief
-    tuned = session.tuned(kick, brief, session.moves(kick, brief)[0].note)
-    return answer.state.model_copy(update={"kick": tuned})
-
-
 def _solve(session: Session, answer: Answer) -> TrackState:
     recipe = session.solve_ducking(answer.state).recipe
     return answer.state.model_copy(update={"duck": recipe, "ducking": True})
@@ -212,7 +183,7 @@ def _tail_is_clear(answer: Answer) -> bool:
 
 
 _CARVE = (
-    Check("kick-off-key", off_key_cents, _kick_off_key, _tune),
+    off_key_check(0),
     Check(
         "two-sub-owners", lambda _, answer: sub_apart_db(answer), _two_owners,
         lambda session, answer: split_sub(

@@ -18,8 +18,6 @@ IN_TUNE_CENTS = 5.0
 _APART_CENTS = 20.0
 # A sweep this near to whole octaves keeps the sound in tune (common practice).
 _OCTAVE_SLACK_ST = 0.6
-# A hit that settles after this share of its fall to -20 dB settles late.
-_LATE = 0.7
 
 
 @dataclass(frozen=True)
@@ -103,10 +101,10 @@ def _remarks(session: Session, state: TrackState, hit: Hit, numbers: HitNumbers)
             f"It sweeps down {sweep:.1f} semitones: whole octaves, as {12 * max(1, round(sweep / 12))}, "
             "keep the start in tune too."
         )
-    if settles is not None and falls and settles > _LATE * falls:
+    if settles is not None and falls and settles > falls:
         said.append(
-            f"It comes to its note after {settles:.0f} ms, when little of it is left: most of what is "
-            "heard is on the way there."
+            f"It comes to its note after {settles:.0f} ms, when it is more than 20 dB down: what is heard "
+            "of it is on the way there."
         )
     if len(hit.layers) > 1 and (apart := _layers_apart(session, state, hit)):
         said.append(apart)

@@ -33,6 +33,9 @@ export type ImportedAudio = Schemas["ImportedAudio"];
 export type KeptVersion = Schemas["KeptVersion"];
 export type KickRecipe = Schemas["KickRecipe"];
 export type Move = Schemas["Move"];
+export type Pitched = Schemas["Pitched"];
+export type TuneTable = Schemas["TuneTable"];
+export type Tuned = Schemas["Tuned"];
 export type Overlap = Schemas["Overlap"];
 export type PatternStep = Schemas["Step"];
 export type SavedTrack = Schemas["SavedTrack"];
@@ -140,7 +143,10 @@ export const api = {
     ask<Wave>("POST", "/api/takes/wave", { audio, from_ms, to_ms, columns }),
   groups: (levels_dbfs: number[]) =>
     ask<StrengthGroup[]>("POST", "/api/takes/groups", { levels_dbfs }),
-  tune: (state: TrackState, note: string) => ask<TrackState>("POST", "/api/tune", { state, note }),
+  tuneTable: (state: TrackState) => ask<TuneTable>("POST", "/api/tune/table", { state }),
+  tune: (state: TrackState, index: number, note: string) =>
+    ask<Tuned>("POST", "/api/tune", { state, index, note }),
+  tuneAll: (state: TrackState) => ask<Tuned>("POST", "/api/tune/all", { state }),
   answer: (state: TrackState, bar: number) =>
     ask<AnswerView>("POST", "/api/duck/answer", { state, bar }),
   hit: async (brief: Brief, hit: Hit, stroke: Stroke = {}) =>

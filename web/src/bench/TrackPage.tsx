@@ -138,7 +138,8 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   const bar = Math.min(barWish, shownBrief.chord_roots.length - 1);
   const facts = useLatest(shownBrief, askFacts).data ?? firstFacts;
   const [hitWish, chooseHit] = useState(0);
-  const hitIndex = step === "hits" && hitWish <= shown.hits.length ? hitWish : 0;
+  const choosing = step === "hits" || step === "tune";
+  const hitIndex = choosing && hitWish <= shown.hits.length ? hitWish : 0;
   const atHand = hitsOf(shown)[hitIndex] as Hit;
   const kick = useLatest(
     useMemo(() => ({ hit: shownKick, brief: shownBrief }), [shownKick, shownBrief]),

@@ -111,6 +111,7 @@ export function newHit(
     ],
     chain: [],
     level_db: 0,
+    aim: "as usual",
     velocity: defaults(sheets["velocity"]) as Hit["velocity"],
   };
 }

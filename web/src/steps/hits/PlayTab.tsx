@@ -54,6 +54,7 @@ export function PlayTab({ index }: TabProps) {
       )}
       <Controls
         sheet={whole}
+        without={["aim"]}
         recipe={hit}
         onChange={(changes) => change(editHit(index, (old) => ({ ...old, ...changes })))}
       />

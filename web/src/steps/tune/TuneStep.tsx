@@ -1,78 +1,200 @@
+import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, type Move } from "../../api/client";
-import { cents, millis, semitones } from "../../bench/scale";
+import { api, type Pitched, type Tuned } from "../../api/client";
+import { cents, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
-import { HitNumbers } from "../HitNumbers";
+import { editHit } from "../../track/edits";
+import { useLatest } from "../../track/latest";
+import { Candidates } from "./Candidates";
 
-/** The kick moved to a note of the key, the nearest first. */
+const askTable = (state: Parameters<typeof api.tuneTable>[0]) => api.tuneTable(state);
+
+/** What every hit of the track sounds, and the smallest move that puts it in key. */
 export function TuneStep() {
-  const { state, kick, facts, change, say } = useDesk();
-  const view = kick.data;
-  if (!view) return null;
-  // Anything but one made source is resampled as a whole.
-  const sources = state.kick.layers.map((layer) => layer.source.kind);
-  const imported = sources.length > 1 || sources[0] === "imported";
-  const tune = async (move: Move) => {
-    try {
-      const tuned = await api.tune(state, move.note);
-      change((old) => ({ ...old, kick: tuned.kick }));
-      say(`Tuned to ${move.note}.`);
-    } catch (error) {
-      say((error as Error).message);
-    }
-  };
+  const { shown, state, facts, change, controls, hitIndex, chooseHit, strike, say } = useDesk();
+  const table = useLatest(
+    useMemo(() => shown, [shown]),
+    askTable,
+  );
+  const [preview, setPreview] = useState<{ tuned: Tuned; of: typeof state } | null>(null);
+  const rows = table.data?.hits ?? [];
+  const off = rows.filter((row) => !row.in_tune && row.moves[0]?.wanted);
+  const aims = controls["hit"]?.choices.find((choice) => choice.name === "aim");
+  const fail = (error: Error) => say(error.message);
+  const tune = (index: number, note: string) =>
+    api
+      .tune(state, index, note)
+      .then((tuned) => {
+        change(() => tuned.state);
+        say(`Tuned to ${note}.`);
+      })
+      .catch(fail);
+  const planned = preview?.of === state ? preview.tuned : null;
   return (
-    <div className="step-body">
-      <HitNumbers of={kick} name={state.kick.name} />
-      {view.moves.length === 0 ? (
-        <p className="calm">
-          There is nothing to tune to:{" "}
-          {view.hit.reasons["fundamental_hz"] ?? "the kick has no pitch"}. A longer decay or a
-          shorter pitch decay lets the tail settle.
+    <div className="step-body tune">
+      <div className="tune-head">
+        <p className="lead">
+          {facts.key}, chord roots{" "}
+          {shown.brief.chord_roots
+            .map((root) => (root === "tonic" ? shown.brief.tonic : root))
+            .join(" | ")}
+          .{" "}
+          {rows.length > 0 &&
+            (off.length === 0
+              ? "Every hit is where it aims."
+              : off.length === 1
+                ? "One hit is out of tune."
+                : `${off.length} hits are out of tune.`)}
         </p>
-      ) : (
-        <>
-          <p className="lead">
-            Tune to a note of {facts.key}.{" "}
-            {imported
-              ? "It is resampled by the exact ratio: a lower note makes it longer."
-              : "The recipe’s pitch is changed; nothing else."}
-          </p>
-          <ol className={`moves${kick.stale ? " dim" : ""}`}>
-            {view.moves.slice(0, 8).map((move, index) => {
-              const there = Math.abs(move.shift_cents) < 1;
-              return (
-                <li key={move.midi} className={index === 0 ? "move nearest" : "move"}>
-                  <b>{move.note}</b>
-                  <span>
-                    {move.hz.toFixed(2)} Hz
-                    {move.is_tonic && <em> tonic</em>}
-                    {!move.club_plays_it && <em className="warn"> too low for most clubs</em>}
-                  </span>
-                  <span>
-                    {there
-                      ? "in tune"
-                      : `${semitones(move.shift_semitones)} · ${cents(move.shift_cents)}`}
-                  </span>
-                  <span>
-                    {millis(move.new_length_ms)}
-                    {imported && !there && ` (now ${millis(view.hit.length_ms)})`}
-                  </span>
-                  <Button
-                    size="sm"
-                    variant={index === 0 ? "primary" : "outline-primary"}
-                    disabled={there || kick.stale}
-                    aria-label={`Tune to ${move.note}`}
-                    onClick={() => void tune(move)}
-                  >
-                    {there ? "in tune" : `Tune to ${move.note}`}
-                  </Button>
-                </li>
-              );
-            })}
-          </ol>
-        </>
+        <Button
+          size="sm"
+          disabled={off.length === 0 || table.stale}
+          onClick={() =>
+            void api
+              .tuneAll(state)
+              .then((tuned) => setPreview({ tuned, of: state }))
+              .catch(fail)
+          }
+        >
+          Tune all…
+        </Button>
+      </div>
+      {planned && (
+        <div className="tune-plan" role="group" aria-label="What tuning all would change">
+          <ul>
+            {planned.changes.map((one) => (
+              <li key={one.index}>
+                <b>{one.name}</b> {one.from_hz.toFixed(2)} Hz → <b>{one.note}</b>,{" "}
+                {cents(one.shift_cents)}, {millis(one.length_before_ms)}
+                {Math.abs(one.length_after_ms - one.length_before_ms) > 1 &&
+                  ` → ${millis(one.length_after_ms)}`}
+                , {Math.abs(one.left_cents).toFixed(2)} ¢ left
+                <Button
+                  size="sm"
+                  variant="outline-secondary"
+                  aria-label={`Hear the ${one.name} as it is`}
+                  onClick={() => strike({}, hitAt(state, one.index))}
+                >
+                  before
+                </Button>
+                <Button
+                  size="sm"
+                  variant="outline-secondary"
+                  aria-label={`Hear the ${one.name} tuned`}
+                  onClick={() => strike({}, hitAt(planned.state, one.index))}
+                >
+                  after
+                </Button>
+              </li>
+            ))}
+          </ul>
+          <Button
+            size="sm"
+            onClick={() => {
+              change(() => planned.state);
+              setPreview(null);
+              say("Tuned. Undo brings back what was.");
+            }}
+          >
+            Take all
+          </Button>{" "}
+          <Button size="sm" variant="outline-secondary" onClick={() => setPreview(null)}>
+            Leave it
+          </Button>
+        </div>
+      )}
+      <div className={`tune-table${table.stale ? " dim" : ""}`} role="list" aria-label="Hits">
+        {rows.map((row) => (
+          <div
+            key={row.index}
+            role="listitem"
+            className={row.index === hitIndex ? "tune-row at-hand" : "tune-row"}
+          >
+            <Button
+              size="sm"
+              variant={row.index === hitIndex ? "secondary" : "outline-secondary"}
+              aria-pressed={row.index === hitIndex}
+              onClick={() => chooseHit(row.index)}
+            >
+              {row.name}
+            </Button>
+            <Sounds row={row} />
+            <select
+              className="form-select form-select-sm"
+              aria-label={`Aim of the ${row.name}`}
+              title={aims?.help}
+              value={hitAt(shown, row.index).aim}
+              onChange={(event) =>
+                change(
+                  editHit(row.index, (old) => ({
+                    ...old,
+                    aim: event.target.value as typeof old.aim,
+                  })),
+                )
+              }
+            >
+              {aims?.options.map((option) => (
+                <option key={option} value={option}>
+                  {option === "as usual" && row.aim === "free" ? "as usual: free" : option}
+                </option>
+              ))}
+            </select>
+            <Nearest row={row} stale={table.stale} onTune={(note) => void tune(row.index, note)} />
+          </div>
+        ))}
+      </div>
+      {rows[hitIndex] && (
+        <Candidates
+          row={rows[hitIndex]}
+          stale={table.stale}
+          onTune={(note) => void tune(hitIndex, note)}
+        />
       )}
     </div>
+  );
+}
+
+const hitAt = (state: ReturnType<typeof useDesk>["state"], index: number) =>
+  index === 0 ? state.kick : (state.hits[index - 1] ?? state.kick);
+
+function Sounds({ row }: { row: Pitched }) {
+  const { hit } = row;
+  if (hit.note === null || hit.cents === null) {
+    const strongest = row.partials.length > 0 && row.moves.length > 0;
+    return (
+      <span className="tune-sounds" title={hit.reasons["fundamental_hz"]}>
+        {strongest ? "its strongest tone" : "no pitch"}
+        <small>{hit.reasons["fundamental_hz"]}</small>
+      </span>
+    );
+  }
+  return (
+    <span className="tune-sounds">
+      <b>{hit.note}</b> {cents(hit.cents)}
+      <small>
+        ± {Math.max(0.1, hit.fundamental_sigma_cents ?? 0).toFixed(1)} ·{" "}
+        {maybe(hit.fundamental_hz, (hz) => `${hz.toFixed(2)} Hz`)}
+        {hit.pitch_confidence < 0.9 && `, ${Math.round(100 * hit.pitch_confidence)} % sure`}
+      </small>
+    </span>
+  );
+}
+
+/** The smallest wanted move, to be taken at once. */
+function Nearest(props: { row: Pitched; stale: boolean; onTune: (note: string) => void }) {
+  const { row, stale } = props;
+  const move = row.moves[0];
+  if (row.aim === "free") return <span className="calm">deliberately free</span>;
+  if (!move?.wanted) return <span className="calm">nothing to tune</span>;
+  if (row.in_tune) return <span className="tune-good">✓ in tune</span>;
+  return (
+    <Button
+      size="sm"
+      disabled={stale}
+      title={`Tune the ${row.name} to ${move.note}`}
+      onClick={() => props.onTune(move.note)}
+    >
+      → {move.note} {cents(move.shift_cents)}
+    </Button>
   );
 }
