@@ -10,7 +10,7 @@ from juglant.core import music
 from juglant.core.findings import Finding, findings
 from juglant.core.hits.jobs import Hole, usual_db
 from juglant.core.lowend.ducking import Duck
-from juglant.core.lowend.loop import kick_times_ms
+from juglant.core.lowend.line import kicks_of
 from juglant.core.lowend.session import Answer, Mix, Session
 from juglant.core.measure.hit import HitNumbers, Measured
 from juglant.core.measure.overlap import Overlap, colliding
@@ -90,7 +90,7 @@ def brief_facts(brief: Brief) -> BriefFacts:
     ]  # fmt: skip
     return BriefFacts(
         key=str(key), beat_ms=beat, bar_ms=4 * beat, bars=brief.bars,
-        kick_times_ms=kick_times_ms(brief.kick_beats, brief.bpm, 4 * beat * brief.bars),
+        kick_times_ms=kicks_of(brief, 4 * beat * brief.bars),
         note_values=[
             NoteValue(value=value, ms=music.note_value_ms(value, brief.bpm)) for value in music.NOTE_VALUES
         ],
@@ -247,10 +247,10 @@ def _bass_notes(state: TrackState) -> list[BassNote]:
     flats, a4_hz = state.brief.key.flats, state.brief.a4_hz
     return [
         BassNote(
-            start_ms=start, length_ms=length, note=music.note_name(midi, flats),
-            hz=music.midi_to_hz(midi, a4_hz),
+            start_ms=one.start_ms, length_ms=one.length_ms, note=music.note_name(one.midi, flats),
+            hz=music.midi_to_hz(one.midi, a4_hz),
         )
-        for start, length, midi in notes(state.bass.recipe, state.brief)
+        for one in notes(state.bass.recipe, state.brief)
     ]  # fmt: skip
 
 

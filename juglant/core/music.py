@@ -109,6 +109,11 @@ def nearest_note(hz: float, a4_hz: float = 440.0, flats: bool = False) -> Neares
     return NearestNote(whole, note_name(whole, flats), 100.0 * (midi - whole))
 
 
+def to_relative_major(mode: str) -> int:
+    """Semitones from a mode's tonic up to that of the major key with the same signature."""
+    return _RELATIVE_MAJOR[mode]
+
+
 class Key(NamedTuple):
     """A tonic (as spelled by the user) and a mode."""
 
@@ -165,6 +170,17 @@ def beat_ms(bpm: float) -> float:
 def note_value_ms(value: str, bpm: float) -> float:
     """Length of a note value such as 1/8, 1/8. or 1/8t."""
     return NOTE_VALUES[value] * beat_ms(bpm)
+
+
+def swung(at_beats: float, swing_percent: float) -> float:
+    """Where a place in beats falls under swing: only second sixteenths move, later.
+
+    At 50 % nothing does. Triplets and what lies between the sixteenths stay where they are.
+    """
+    sixteenth = round(at_beats * 4)
+    if sixteenth % 2 == 0 or abs(at_beats * 4 - sixteenth) > 1e-6:
+        return at_beats
+    return (sixteenth - 1) / 4 + swing_percent / 200
 
 
 class NearestValue(NamedTuple):

@@ -8,8 +8,9 @@ from pydantic import ValidationError
 
 from juglant.core.measure.levels import Spectrum
 from juglant.core.music import beat_ms, midi_to_hz, note_to_midi
-from juglant.core.recipes.bass import PATTERNS, BassRecipe, Step
+from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.notes import Note
 from juglant.core.synth.bass import loop_frames, notes, render_bass
 from tests.signals import RATE
 
@@ -30,15 +31,15 @@ def test_each_bar_plays_its_chord_root() -> None:
 def test_patterns_are_one_voice_on_the_grid(name: str) -> None:
     played = notes(BassRecipe(pattern=PATTERNS[name]), BRIEF)
     step = beat_ms(120.0) / 4
-    for (start, length, _), following in itertools.pairwise(played):
+    for (start, length, *_), following in itertools.pairwise(played):
         assert start / step == pytest.approx(round(start / step))
         assert start + length <= following[0] + 1e-9
 
 
 def test_a_long_note_is_cut_by_the_next_and_by_the_loops_end() -> None:
-    recipe = BassRecipe(pattern=(Step(at=0, steps=16), Step(at=12, steps=16)))
+    recipe = BassRecipe(pattern=(Note(at=0, beats=4), Note(at=3, beats=4)))
     played = notes(recipe, BRIEF.model_copy(update={"chord_roots": ("B",)}))
-    assert [length for _, length, _ in played] == pytest.approx([1500.0, 500.0])
+    assert [note.length_ms for note in played] == pytest.approx([1500.0, 500.0])
 
 
 def test_the_loop_repeats_without_a_seam() -> None:
@@ -63,4 +64,4 @@ def test_the_peak_is_at_its_level_and_the_high_pass_takes_the_sub() -> None:
 def test_steps_twice_or_out_of_order_are_refused() -> None:
     for places in ((4, 4), (8, 2)):
         with pytest.raises(ValidationError, match="in order, each place once"):
-            BassRecipe(pattern=tuple(Step(at=at, steps=1) for at in places))
+            BassRecipe(pattern=tuple(Note(at=at / 4, beats=0.25) for at in places))

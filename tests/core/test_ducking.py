@@ -22,7 +22,7 @@ DUCKS = st.builds(
 
 def _bar(hit: np.ndarray) -> np.ndarray:
     """Four kicks to a two-second bar: 120 BPM."""
-    return place(hit, [0.0, 500.0, 1000.0, 1500.0], 2 * RATE, RATE, loop=True)
+    return place([(at, hit) for at in (0.0, 500.0, 1000.0, 1500.0)], 2 * RATE, RATE, loop=True)
 
 
 def _against(kick: np.ndarray, bass: np.ndarray) -> Overlap:
@@ -163,6 +163,6 @@ def test_a_new_kick_cuts_the_old_one_and_the_last_rings_into_the_start() -> None
     long = np.ones(round(0.7 * RATE))
     x = _bar(long)
     assert x.max() <= 1.0 + 1e-9
-    once = place(np.ones(RATE), [1500.0], 2 * RATE, RATE, loop=True)
+    once = place([(1500.0, np.ones(RATE))], 2 * RATE, RATE, loop=True)
     assert once[: RATE // 4].min() == pytest.approx(1.0)
-    assert place(np.ones(RATE), [1500.0], 2 * RATE, RATE, loop=False)[0] == 0.0
+    assert place([(1500.0, np.ones(RATE))], 2 * RATE, RATE, loop=False)[0] == 0.0

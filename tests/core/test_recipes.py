@@ -106,4 +106,4 @@ def test_chord_roots_repeat_over_the_bars(bar: int, root: str) -> None:
 def test_every_pattern_fits_the_bar() -> None:
     for name, pattern in PATTERNS.items():
         assert BassRecipe(pattern=pattern).pattern == pattern, name
-        assert all(step.at + step.steps <= 16.0001 for step in pattern), name
+        assert all(note.at + note.beats <= 4.001 for note in pattern), name

@@ -41,7 +41,7 @@ def tail_spill_db(answer: Answer) -> tuple[float, float] | None:
         return None
     kick, bass = answer.kick_loop.level.level_db, answer.ducked_loop.level.level_db
     worst: tuple[float, float] | None = None
-    for start, length, _ in notes(state.bass.recipe, state.brief):
+    for start, length, *_ in notes(state.bass.recipe, state.brief):
         since = min((start - at) % answer.length_ms for at in answer.times_ms)
         to_next = min((at - start) % answer.length_ms for at in answer.times_ms)
         if since < 15 or to_next < 15:

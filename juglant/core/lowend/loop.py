@@ -1,18 +1,28 @@
 """The loop in which kick and bass meet."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core.music import beat_ms
+from juglant.core.music import beat_ms, swung
 
 Array = NDArray[np.float64]
 
+_CUT_MS = 2.0
+# A choked sound fades over this; two sounds this near to each other begin together.
+CHOKE_MS, _TOGETHER_MS = 8.0, 3.0
 
-def kick_times_ms(beats: tuple[float, ...], bpm: float, length_ms: float) -> list[float]:
+
+def kick_times_ms(
+    beats: tuple[float, ...], bpm: float, length_ms: float, swing_percent: float = 50.0
+) -> list[float]:
     """Every kick of a loop of 4/4 bars; `beats` count from 1 within the bar."""
     beat = beat_ms(bpm)
     bars = int(np.ceil(length_ms / (4 * beat) - 1e-6))
-    every = [(4 * bar + at - 1) * beat for bar in range(bars) for at in sorted(set(beats))]
+    every = [
+        (4 * bar + swung(at - 1, swing_percent)) * beat for bar in range(bars) for at in sorted(set(beats))
+    ]
     return [time for time in every if time < length_ms - 1]
 
 
@@ -22,25 +32,55 @@ def gaps_ms(times_ms: list[float], length_ms: float) -> list[float]:
     return [after - at for at, after in zip(times_ms, following, strict=True)]
 
 
-def place(hit: Array, times_ms: list[float], frames: int, rate: int, *, loop: bool) -> Array:
-    """`hit`, shape (frames,), at every time; one voice: a hit ends, in 2 ms, where the next begins.
+def place(strokes: Sequence[tuple[float, Array]], frames: int, rate: int, *, loop: bool) -> Array:
+    """Hits, shape (frames,) or (frames, channels), each at its time in ms; times rise.
 
-    With `loop`, what is left at the end sounds on at the start, until the first hit there.
+    One voice: a hit ends, in 2 ms, where the next begins. With `loop`, what is left at the end
+    sounds on at the start, until the first hit there.
     """
-    out = np.zeros(frames)
-    fade_frames = round(0.002 * rate)
+    if not strokes:
+        return np.zeros(frames)
+    wide = max((hit.shape[1:] for _, hit in strokes), key=len)
+    out = np.zeros((frames, *wide))
+    fade_frames = round(_CUT_MS / 1000 * rate)
     fade = 0.5 + 0.5 * np.cos(np.pi * np.arange(fade_frames) / fade_frames)
-    gaps = gaps_ms(times_ms, frames / rate * 1000)
-    for at, gap in zip(times_ms, gaps, strict=True):
-        piece = hit
+    gaps = gaps_ms([at for at, _ in strokes], frames / rate * 1000)
+    for (at, hit), gap in zip(strokes, gaps, strict=True):
+        piece = hit if hit.shape[1:] == wide else np.repeat(hit[:, None], wide[0], axis=1)
         room = round(gap / 1000 * rate)
-        if hit.size > room > fade_frames:
-            piece = hit[:room].copy()
-            piece[-fade_frames:] *= fade
+        if piece.shape[0] > room > fade_frames:
+            piece = piece[:room].copy()
+            piece[-fade_frames:] *= fade if piece.ndim == 1 else fade[:, None]
         where = round(at / 1000 * rate)
-        end = min(frames, where + piece.size)
+        end = min(frames, where + piece.shape[0])
         out[where:end] += piece[: end - where]
         rest = piece[end - where :]
-        if loop and rest.size:
-            out[: min(rest.size, frames)] += rest[:frames]
+        if loop and rest.shape[0]:
+            out[: min(rest.shape[0], frames)] += rest[:frames]
     return out
+
+
+def choked(x: Array, own_ms: Sequence[float], others_ms: Sequence[float], rate: int) -> Array:
+    """A loop of shape (frames,) or (frames, channels) whose sounds end where others begin.
+
+    What began at `own_ms` is silent from the next of `others_ms` on until it begins again. The
+    fade begins with the new sound: short enough to be over before it is heard as two, long
+    enough not to click.
+    """
+    frames = x.shape[0]
+    length = frames / rate * 1000
+    foreign = [at for at in others_ms if all(abs(at - own) % length > _TOGETHER_MS for own in own_ms)]
+    if not foreign or not own_ms:
+        return x
+    gain = np.ones(frames)
+    fade = 0.5 + 0.5 * np.cos(
+        np.pi * np.arange(round(CHOKE_MS / 1000 * rate)) / round(CHOKE_MS / 1000 * rate)
+    )
+    for at in foreign:
+        silent = min((own - at) % length for own in own_ms)
+        start, count = round(at / 1000 * rate), round(silent / 1000 * rate)
+        index = (start + np.arange(count)) % frames
+        curve = np.zeros(count)
+        curve[: fade.size] = fade[:count]
+        gain[index] = np.minimum(gain[index], curve)
+    return np.asarray(x * (gain if x.ndim == 1 else gain[:, None]))

@@ -46,7 +46,7 @@ def duck_pair(kick: Array, bass: Array, rate: int, bpm: float, beats: tuple[floa
     is_loop = round(bars) >= 1 and abs(bars / round(bars) - 1) < _LOOP_SHARE
     times = kick_times_ms(beats, bpm, length)
     heard = listening_channel(bass)
-    kicks = place(listening_channel(kick), times, frames, rate, loop=is_loop)
+    kicks = place([(at, listening_channel(kick)) for at in times], frames, rate, loop=is_loop)
     low_kick, low_bass = (low_level(x, rate, loop=is_loop) for x in (kicks, heard))
     kick_spectrum = levels.Spectrum(kicks, rate)
     solution = ducking.solve(low_kick, low_bass, times, length)

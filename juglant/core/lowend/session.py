@@ -6,6 +6,7 @@ change of the ducking does not render the kick again. It holds no state of any t
 
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,8 @@ from juglant.core.hits import jobs
 from juglant.core.hits.render import HitRenderer, LoadAudio, nothing_imported
 from juglant.core.kept import Kept
 from juglant.core.lowend import ducking, tuning
-from juglant.core.lowend.loop import gaps_ms, kick_times_ms, place
+from juglant.core.lowend.line import Line, line_of
+from juglant.core.lowend.loop import choked, gaps_ms, place
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured, measure
 from juglant.core.measure.overlap import LowLevel, Overlap, low_level, overlap
@@ -48,9 +50,13 @@ class LoopSound:
     samples: Array
 
     @cached_property
+    def _mono(self) -> Array:
+        return listening_channel(self.samples)
+
+    @cached_property
     def _slowed(self) -> tuple[Array, float]:
         """Its low part, from which level and spectrum are taken: one long transform for both."""
-        return filters.slowed(self.samples, RATE, loop=True)
+        return filters.slowed(self._mono, RATE, loop=True)
 
     @cached_property
     def level(self) -> LowLevel:
@@ -60,7 +66,7 @@ class LoopSound:
     @cached_property
     def spectrum(self) -> levels.Spectrum:
         """Power spectrum of the pass, up to 1.5 kHz."""
-        energy_s = float(self.samples @ self.samples) / RATE
+        energy_s = float(self._mono @ self._mono) / RATE
         return levels.Spectrum(*self._slowed, energy_s)
 
 
@@ -180,19 +186,83 @@ class Session:
             return LoopSound(filters.around_loop(samples, filters.low_cut(brief.low_cut, RATE)))
 
         roots = [brief.root_of(bar) for bar in range(brief.bars)]
-        return self._once(render, "bass", bass, brief.bpm, brief.a4_hz, brief.low_cut, roots)
+        decided_by = (brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, roots)
+        whole = self._once(render, "bass", bass, *decided_by)
+        if isinstance(bass, MadeBass) and bass.recipe.choke != "none":
+            played = self.line_of(state)
+            return self._choked(
+                whole, played.bass_ms, played.against("bass", bass.recipe.choke), "bass", bass, *decided_by
+            )
+        return whole
+
+    def _choked(
+        self, loop: LoopSound, own: list[float], others: list[float], *decided_by: Any
+    ) -> LoopSound:
+        """A part of the loop without what others of its choke group cut off."""
+        if not others:
+            return loop
+        return self._once(
+            lambda: LoopSound(choked(loop.samples, own, others, RATE)), "choked", *decided_by, own, others
+        )
+
+    def line_of(self, state: TrackState) -> Line:
+        """When everything in the loop is played."""
+        brief = state.brief
+        return line_of(state, loop_frames(brief, RATE) / RATE * 1000)
 
     def kick_loop(self, state: TrackState) -> LoopSound:
         """One pass of the kick track."""
-        brief = state.brief
-        hit = self.kick(state.kick, brief.bpm)
+        brief, kick = state.brief, state.kick
         frames = loop_frames(brief, RATE)
+        played = self.line_of(state)
 
         def render() -> LoopSound:
-            times = kick_times_ms(brief.kick_beats, brief.bpm, frames / RATE * 1000)
-            return LoopSound(place(hit, times, frames, RATE, loop=True))
+            hit = self.kick(kick, brief.bpm)
+            return LoopSound(place([(at, hit) for at in played.kick_ms], frames, RATE, loop=True))
 
-        return self._once(render, "kick loop", state.kick, brief.bpm, brief.kick_beats, brief.bars)
+        decided_by = (
+            "kick loop",
+            kick.sounding,
+            brief.bpm,
+            brief.swing_percent,
+            brief.kick_beats,
+            brief.bars,
+        )
+        whole = self._once(render, *decided_by)
+        return self._choked(whole, played.kick_ms, played.against(0, kick.choke), *decided_by)
+
+    def hit_loop(self, state: TrackState, index: int) -> LoopSound | None:
+        """One pass of a hit beside the kick, as wide as it is; None where it is not played."""
+        brief, hit = state.brief, state.hits[index - 1]
+        frames = loop_frames(brief, RATE)
+        played = self.line_of(state)
+        strokes = played.strokes.get(index, [])
+        if hit.mute or not strokes:
+            return None
+
+        def render() -> LoopSound:
+            struck = [
+                (stroke.at_ms, self.hits.hit(hit, brief.bpm, stroke.strength, turn))
+                for turn, stroke in enumerate(strokes)
+            ]
+            return LoopSound(place(struck, frames, RATE, loop=True))
+
+        struck_at = [list(stroke) for stroke in strokes]
+        decided_by = ("hit loop", hit.sounding, brief.bpm, brief.bars, struck_at)
+        whole = self._once(render, *decided_by)
+        own = [stroke.at_ms for stroke in strokes]
+        return self._choked(whole, own, played.against(index, hit.choke), *decided_by)
+
+    def rest_loop(self, state: TrackState) -> Array | None:
+        """One pass of all hits beside the kick, shape (frames, 2); None where none is played."""
+        loops = [self.hit_loop(state, index) for index in range(1, 1 + len(state.hits))]
+        heard = [loop.samples for loop in loops if loop is not None]
+        if not heard:
+            return None
+        out = np.zeros((heard[0].shape[0], 2))
+        for x in heard:
+            out += x if x.ndim == 2 else x[:, None]
+        return out
 
     def _mix(self, kick: LoopSound, bass: LoopSound) -> Mix:
         both = kick.samples + bass.samples
@@ -205,7 +275,7 @@ class Session:
             kick, bass = self.kick_loop(state), self.bass_loop(state)
             frames = kick.samples.size
             length = frames / RATE * 1000
-            times = kick_times_ms(state.brief.kick_beats, state.brief.bpm, length)
+            times = self.line_of(state).kick_ms
             recipe = state.duck if state.ducking else DuckRecipe(depth_db=0.0)
             gain = ducking.curve_db(recipe, times, length, 1000 / RATE, loop=True)[:frames]
             ducked = LoopSound(ducking.apply(bass.samples, gain)) if recipe.depth_db else bass
@@ -227,7 +297,7 @@ class Session:
         def against(other: LoopSound) -> Overlap:
             return overlap(kick.level, other.level, count, kick.spectrum, other.spectrum)
 
-        undone = (state.kick, state.bass, brief)
+        undone = (state.kick, state.bass, state.hits, brief)
         before = self._once(lambda: against(bass), "before", *undone)
         mix_before = self._once(lambda: self._mix(kick, bass), "mix before", *undone)
         return Answer(
@@ -302,8 +372,16 @@ def harmony(brief: Brief) -> tuning.Harmony:
 
 
 def _low_end(state: TrackState) -> TrackState:
-    """The part of a state that kick, bass and ducking follow from: other hits change none of it."""
-    return state.model_copy(update={"hits": (), "recordings": ()})
+    """The part of a state that kick, bass and ducking follow from.
+
+    Other hits change none of it, but for those that choke it: of them it is known when they play.
+    """
+    choking = tuple(
+        Hit(name=hit.name, steps=hit.steps, bars=hit.bars, choke=hit.choke)
+        for hit in state.hits
+        if hit.choke != "none" and hit.steps and not hit.mute
+    )
+    return state.model_copy(update={"hits": choking, "recordings": ()})
 
 
 def resampled(hit: Hit) -> bool:

@@ -5,23 +5,22 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from juglant.core.recipes.fields import Recipe, control
+from juglant.core.recipes.notes import MOST_BARS, Choke, Note, choke_group, in_order
 
-STEPS = 16
-
-
-class Step(Recipe):
-    """A note of the pattern, on a sixteenth of the bar."""
-
-    at: Annotated[int, Field(ge=0, lt=STEPS)]
-    steps: Annotated[float, Field(gt=0.0, le=STEPS, title="Length in sixteenths")]
+# The most notes of one pattern: four bars of sixteenth triplets.
+MOST_NOTES = 96
 
 
-PATTERNS: dict[str, tuple[Step, ...]] = {
-    "off-beats": tuple(Step(at=at, steps=1.8) for at in (2, 6, 10, 14)),
-    "rolling sixteenths": tuple(Step(at=at, steps=0.9) for at in range(STEPS) if at % 4),
-    "long notes": (Step(at=0, steps=7.5), Step(at=8, steps=7.5)),
-    "with the kick": tuple(Step(at=at, steps=3.2) for at in (0, 4, 8, 12)),
-    "gallop": tuple(Step(at=at, steps=0.9) for at in (2, 3, 6, 7, 10, 11, 14, 15)),
+def _even(beats: float, *places: float) -> tuple[Note, ...]:
+    return tuple(Note(at=at, beats=beats) for at in places)
+
+
+PATTERNS: dict[str, tuple[Note, ...]] = {
+    "off-beats": _even(0.45, 0.5, 1.5, 2.5, 3.5),
+    "rolling sixteenths": _even(0.225, *(n / 4 for n in range(16) if n % 4)),
+    "long notes": _even(1.875, 0, 2),
+    "with the kick": _even(0.8, 0, 1, 2, 3),
+    "gallop": _even(0.225, *(beat + part for beat in range(4) for part in (0.5, 0.75))),
 }
 
 
@@ -69,13 +68,17 @@ class BassRecipe(Recipe):
     release_ms: float = control(
         30.0, 2.0, 500.0, 1.0, "ms", "Release", "After the note's end.", "Envelope", scale="log"
     )
-    pattern: tuple[Step, ...] = Field(
-        PATTERNS["off-beats"], min_length=1, max_length=STEPS, title="Pattern"
+    glide_ms: float = control(
+        60.0, 5.0, 500.0, 1.0, "ms", "Glide", "How long a gliding note takes from the one before it.",
+        "Notes", scale="log",
+    )  # fmt: skip
+    choke: Choke = choke_group()
+    bars: Annotated[int, Field(ge=1, le=MOST_BARS, title="Pattern length in bars")] = 1
+    pattern: tuple[Note, ...] = Field(
+        PATTERNS["off-beats"], min_length=1, max_length=MOST_NOTES, title="Pattern"
     )
 
     @model_validator(mode="after")
-    def _steps_once(self) -> "BassRecipe":
-        places = [step.at for step in self.pattern]
-        if places != sorted(set(places)):
-            raise ValueError("the steps of the pattern must be in order, each place once")
+    def _notes_once(self) -> "BassRecipe":
+        in_order([note.at for note in self.pattern], self.bars, "notes of the pattern")
         return self

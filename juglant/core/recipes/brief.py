@@ -16,6 +16,10 @@ class Brief(Recipe):
     bpm: float = control(
         128.0, 40.0, 220.0, 0.01, "BPM", "Tempo", "Quarter notes per minute.", "Time", main=True
     )
+    swing_percent: float = control(
+        50.0, 50.0, 75.0, 0.5, "%", "Swing",
+        "Where in an eighth its second sixteenth falls: 50 straight, 66.7 as a triplet.", "Time",
+    )  # fmt: skip
     tonic: Tonic = choice("A", "Tonic", "The note the key is named after.", "Key")
     mode: Mode = choice("minor", "Mode", "Which seven notes belong to the key.", "Key")
     a4_hz: float = control(

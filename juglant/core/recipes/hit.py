@@ -9,6 +9,7 @@ from juglant.core.recipes.clap import ClapRecipe
 from juglant.core.recipes.fields import Recipe, choice, control
 from juglant.core.recipes.hat import HatRecipe
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.notes import MOST_BARS, Choke, HitStep, choke_group, in_order
 from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.snare import MembraneRecipe, SnareRecipe
 from juglant.core.recipes.tone808 import Recipe808
@@ -19,7 +20,7 @@ Job = Literal["click", "body", "sub", "tail", "texture", "width"]
 HitKind = Literal["kick", "808", "snare", "clap", "hat", "tom", "percussion", "texture"]
 AimAt = Literal["any note of the key", "tonic", "fifth", "chord root", "free"]
 Aim = Literal["as usual", "any note of the key", "tonic", "fifth", "chord root", "free"]
-MOST_LAYERS, MOST_HITS = 8, 24
+MOST_LAYERS, MOST_HITS, MOST_STEPS = 8, 24, 96
 # Noise-like hits sound a note by accident; all others belong in the key (common practice).
 _FREE_KINDS = ("snare", "clap", "hat", "texture")
 
@@ -188,6 +189,13 @@ class Velocity(Recipe):
     )  # fmt: skip
 
 
+# What a hit is called, where it lies and what it aims at: nothing of it is heard in a stroke.
+_UNHEARD = {
+    "name": "hit", "kind": "kick", "aim": "as usual", "steps": (), "bars": 1, "choke": "none",
+    "mute": False,
+}  # fmt: skip
+
+
 class Hit(Recipe):
     """One drum of the track."""
 
@@ -206,6 +214,16 @@ class Hit(Recipe):
         "key, snares, claps and hats are free.",
         "Tune",
     )
+    # Where it is struck in the loop; the kick's places are the brief's.
+    steps: tuple[HitStep, ...] = Field((), max_length=MOST_STEPS)
+    bars: Annotated[int, Field(ge=1, le=MOST_BARS)] = 1
+    choke: Choke = choke_group()
+    mute: bool = False
+
+    @model_validator(mode="after")
+    def _steps_once(self) -> "Hit":
+        in_order([step.at for step in self.steps], self.bars, f"strokes of the {self.name.lower()}")
+        return self
 
     @model_validator(mode="before")
     @classmethod
@@ -233,7 +251,7 @@ class Hit(Recipe):
     @property
     def sounding(self) -> "Hit":
         """What decides its sound, without what is only said of it."""
-        return self.model_copy(update={"name": "hit", "kind": "kick", "aim": "as usual"})
+        return self.model_copy(update=_UNHEARD)
 
     @property
     def aims_at(self) -> AimAt:

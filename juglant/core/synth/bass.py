@@ -1,16 +1,20 @@
 """A bass line from its recipe and the brief."""
 
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple, TypeVar
+
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core.music import beat_ms, midi_to_hz, pitch_class
+from juglant.core.music import beat_ms, pitch_class, swung
 from juglant.core.process import filters, saturation
-from juglant.core.recipes.bass import STEPS, BassRecipe
+from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.synth import envelopes
 from juglant.core.synth.oscillator import oscillate
 
 Array = NDArray[np.float64]
+T = TypeVar("T")
 
 
 def loop_frames(brief: Brief, rate: int) -> int:
@@ -18,22 +22,45 @@ def loop_frames(brief: Brief, rate: int) -> int:
     return round(4 * brief.bars * beat_ms(brief.bpm) / 1000 * rate)
 
 
-def notes(recipe: BassRecipe, brief: Brief) -> list[tuple[float, float, int]]:
-    """Start and length in ms and MIDI note of every note of the loop, one voice.
+class Played(NamedTuple):
+    """A note as it is played: times in ms from the start of the loop, and what it glides from."""
 
-    A note ends where the next one starts at the latest; the last one at the loop's end.
+    start_ms: float
+    length_ms: float
+    midi: int
+    velocity: float
+    from_midi: int
+
+
+def repeated(places: Iterable[T], bars: int, loop_bars: int) -> Iterator[tuple[int, T]]:
+    """A pattern of some bars through a loop: the bar at which each turn begins, and its parts."""
+    listed = list(places)
+    for first in range(0, loop_bars, bars):
+        for one in listed:
+            yield first, one
+
+
+def notes(recipe: BassRecipe, brief: Brief) -> list[Played]:
+    """Every note of the loop, one voice, under the brief's swing.
+
+    A note ends where the next one starts at the latest; the last one at the loop's end. Its pitch
+    is counted from the root of the bar in which it starts.
     """
-    step_ms = beat_ms(brief.bpm) / 4
-    placed = [
-        (bar * STEPS + step.at, step.steps, 12 * (recipe.octave + 1) + pitch_class(brief.root_of(bar)))
-        for bar in range(brief.bars)
-        for step in recipe.pattern
-    ]
-    ends = [at for at, _, _ in placed[1:]] + [brief.bars * STEPS]
-    return [
-        (at * step_ms, min(length, end - at) * step_ms, midi)
-        for (at, length, midi), end in zip(placed, ends, strict=True)
-    ]
+    beat, end = beat_ms(brief.bpm), 4.0 * brief.bars
+    placed = []
+    for first, note in repeated(recipe.pattern, recipe.bars, brief.bars):
+        at = 4 * first + note.at
+        if at < end:
+            root = pitch_class(brief.root_of(int(at // 4)))
+            midi = 12 * (recipe.octave + 1) + root + note.semitones
+            start, stop = (swung(place, brief.swing_percent) for place in (at, at + note.beats))
+            placed.append((start, stop, midi, note))
+    found = []
+    for n, (start, stop, midi, note) in enumerate(placed):
+        limit = placed[n + 1][0] if n + 1 < len(placed) else end
+        before = placed[n - 1][2] if note.glide else midi
+        found.append(Played(start * beat, (min(stop, limit) - start) * beat, midi, note.velocity, before))
+    return found
 
 
 def _note_envelope(recipe: BassRecipe, count: int, held: int, rate: int) -> Array:
@@ -55,17 +82,19 @@ def render_bass(recipe: BassRecipe, brief: Brief, rate: int) -> Array:
     frames = loop_frames(brief, rate)
     line = np.zeros(frames)
     played = notes(recipe, brief)
-    for index, (start_ms, length_ms, midi) in enumerate(played):
-        start = round(start_ms / 1000 * rate)
-        limit_ms = played[index + 1][0] if index + 1 < len(played) else frames / rate * 1000
+    for index, note in enumerate(played):
+        start = round(note.start_ms / 1000 * rate)
+        limit_ms = played[index + 1].start_ms if index + 1 < len(played) else frames / rate * 1000
         room = min(frames, round(limit_ms / 1000 * rate)) - start
-        whole = min(room, round((length_ms + recipe.release_ms) / 1000 * rate))
+        whole = min(room, round((note.length_ms + recipe.release_ms) / 1000 * rate))
         # Where the next note cuts the release short, it fades within 3 ms, not less.
-        held = min(round(length_ms / 1000 * rate), whole - round(0.003 * rate))
+        held = min(round(note.length_ms / 1000 * rate), whole - round(0.003 * rate))
         if whole < round(0.004 * rate):
             continue
-        hz = np.full(whole, midi_to_hz(midi, brief.a4_hz))
-        tone = oscillate(hz, recipe.wave, rate, "bass")
+        way = np.minimum(np.arange(whole) / rate * 1000 / recipe.glide_ms, 1.0)
+        midi = note.from_midi + (note.midi - note.from_midi) * way
+        hz = brief.a4_hz * 2.0 ** ((midi - 69.0) / 12.0)
+        tone = oscillate(hz, recipe.wave, rate, "bass") * note.velocity
         line[start : start + whole] += tone * _note_envelope(recipe, whole, held, rate)
     line = saturation.soft_clip(line, recipe.drive_db)
     # Filtered twice round, the second pass kept: what rings past the end rings into the start.

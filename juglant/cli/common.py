@@ -1,0 +1,91 @@
+"""What the commands share: the application, files, tables, common options."""
+
+import json
+from pathlib import Path
+from typing import Annotated, Any, TypeVar
+
+import numpy as np
+import typer
+from numpy.typing import NDArray
+from pydantic import BaseModel, ValidationError
+
+from juglant.core.errors import UserError
+from juglant.files.audio import Audio, decode
+
+Array = NDArray[np.float64]
+
+app = typer.Typer(
+    help="Measure, tune, cut, align and duck kicks, hits and basses; serve the application.",
+    add_completion=False, pretty_exceptions_enable=False, no_args_is_help=True,
+)  # fmt: skip
+
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
+A4 = Annotated[float, typer.Option("--a4", min=400, max=480, help="Tuning reference in Hz.")]
+Bpm = Annotated[float, typer.Option("--bpm", min=40, max=220, help="Tempo.")]
+
+
+def read(path: Path) -> Audio:
+    """A sound file. UserError where it cannot be read."""
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise UserError(f"{path} cannot be read: {error.strerror}.") from error
+    return decode(data, path.name)
+
+
+def write(path: Path, data: bytes | str) -> None:
+    """A file, with the folders that lead to it. UserError where it cannot be written."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(data.encode() if isinstance(data, str) else data)
+    except OSError as error:
+        raise UserError(f"{path} cannot be written: {error.strerror}.") from error
+
+
+def read_json(path: Path) -> dict[str, Any]:
+    """A JSON object. UserError where it is none."""
+    try:
+        data = json.loads(path.read_text("utf-8"))
+    except OSError as error:
+        raise UserError(f"{path} cannot be read: {error.strerror}.") from error
+    except ValueError as error:
+        raise UserError(f"{path} is not JSON: {error}.") from error
+    if not isinstance(data, dict):
+        raise UserError(f"{path} does not hold a recipe: it must be a JSON object.")
+    return data
+
+
+def below_full_scale(x: Array) -> tuple[Array, float]:
+    """`x` turned down where it would clip, and by how many dB."""
+    peak = float(np.max(np.abs(x)))
+    gain = min(1.0, 0.999 / peak) if peak > 0 else 1.0
+    return x * gain, 20 * float(np.log10(gain))
+
+
+def print_json(value: Any) -> None:
+    """JSON for programs."""
+    print(json.dumps(value, indent=2, ensure_ascii=False))
+
+
+def print_table(rows: list[tuple[str, str]]) -> None:
+    """Rows for people."""
+    for name, value in rows:
+        print(f"  {name:<22}{value}")
+
+
+def shown(value: float | None, unit: str, digits: int = 1) -> str:
+    """A number that may not exist."""
+    return "–" if value is None else f"{value:.{digits}f} {unit}"
+
+
+M = TypeVar("M", bound=BaseModel)
+
+
+def checked(model: type[M], data: Any, who: str) -> M:
+    """`data` as a recipe; a user's mistake is a sentence that names its place."""
+    try:
+        return model.model_validate(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"]) or "the recipe"
+        raise UserError(f"{who}: {place}: {first['msg']}.") from error

@@ -1,0 +1,138 @@
+"""Commands about what is played together: duck, render, line."""
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from pydantic import ValidationError
+
+from juglant.cli.common import (
+    AsJson,
+    Bpm,
+    app,
+    below_full_scale,
+    checked,
+    print_json,
+    print_table,
+    read,
+    read_json,
+    shown,
+    write,
+)
+from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.lowend.pair import duck_pair
+from juglant.core.lowend.session import Session
+from juglant.core.lowend.voices import voices
+from juglant.core.measure import levels
+from juglant.core.measure.hit import measure
+from juglant.core.process.resampling import change_rate
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.hit import Hit, MadeKick
+from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.track import TrackState
+from juglant.files.audio import encode_wav24
+from juglant.files.midi import write_midi
+from juglant.files.tables import curve_csv
+
+
+def _beats(text: str) -> tuple[float, ...]:
+    try:
+        return Brief.model_validate({"kick_beats": [float(part) for part in text.split(",")]}).kick_beats
+    except (ValueError, ValidationError) as error:
+        raise UserError(
+            f"“{text}” does not name beats of the bar: numbers from 1 to 4.75 in sixteenths, as 1,2.5,4."
+        ) from error
+
+
+@app.command()
+def duck(
+    kick: Annotated[Path, typer.Option(help="The kick, a one-shot.")],
+    bass: Annotated[Path, typer.Option(help="The bass, a loop or a stretch of it.")],
+    bpm: Bpm,
+    out: Annotated[Path, typer.Option("-o", "--out", help="The folder to write into.")],
+    kicks: Annotated[str, typer.Option(help="Beats of the bar with a kick.")] = "1,2,3,4",
+    as_json: AsJson = False,
+) -> None:
+    """Duck a bass under a kick; writes bass_ducked.wav, mix.wav and curve.csv."""
+    hit, line = read(kick), read(bass)
+    pair = duck_pair(
+        change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, _beats(kicks)
+    )
+    mix, gain_db = below_full_scale(pair.mix)
+    ducked, _ = below_full_scale(pair.ducked)
+    write(out / "bass_ducked.wav", encode_wav24(ducked, line.rate))
+    write(out / "mix.wav", encode_wav24(mix, line.rate))
+    write(out / "curve.csv", curve_csv(pair.gain_db, line.rate))
+    if as_json:
+        print_json({
+            "before": pair.before.as_dict(), "after": pair.after.as_dict(),
+            "duck": {**pair.duck.as_dict(), "settings": pair.recipe.model_dump()},
+            "complete": pair.complete, "is_loop": pair.is_loop, "mix_gain_db": gain_db,
+            "mix_true_peak_dbtp": levels.true_peak_dbtp(mix),
+        })  # fmt: skip
+        return
+    recipe = pair.recipe
+    print(out)
+    print_table([
+        ("collision per kick", f"{pair.before.collision_ms:.0f} ms -> {pair.after.collision_ms:.0f} ms"),
+        ("depth", f"{recipe.depth_db:g} dB"),
+        ("attack, hold, release", f"{recipe.attack_ms:g}, {recipe.hold_ms:g}, {recipe.release_ms:g} ms"),
+        ("lookahead", f"{recipe.lookahead_ms:g} ms"),
+        ("bass is back after", shown(pair.duck.returns_ms, "ms")),
+        ("slack to the next kick", shown(pair.duck.slack_ms, "ms")),
+        ("click risk", shown(pair.duck.click_risk, "dB/ms")),
+        ("mix turned down by", f"{-gain_db:.1f} dB"),
+    ])  # fmt: skip
+
+
+@app.command()
+def render(
+    recipe: Path,
+    out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write.")],
+    bpm: Bpm = 128.0,
+) -> None:
+    """Render a recipe: a kick's fields, a hit with layers and chains, or a whole track state (its mix)."""
+    data = read_json(recipe)
+    if {"brief", "kick", "bass", "duck"} & data.keys():
+        model: type[TrackState] | type[Hit] | type[KickRecipe] = TrackState
+    else:
+        model = Hit if {"layers", "kind", "source"} & data.keys() else KickRecipe
+    wanted = checked(model, data, str(recipe))
+    if isinstance(wanted, KickRecipe):
+        wanted = Hit.of(MadeKick(recipe=wanted))
+    if wanted.audio:
+        raise UserError(f"{recipe} uses an imported sound, which lives in a studio, not in a recipe.")
+    if isinstance(wanted, TrackState):
+        samples, hz = Session().answer(wanted).mix_after.samples, None
+    else:
+        samples = Session().hits.hit(wanted, bpm)
+        hz = measure(samples, RATE).hit.fundamental_hz
+    write(out, encode_wav24(below_full_scale(samples)[0], RATE, hz))
+
+
+@app.command()
+def line(
+    track: Path,
+    midi: Annotated[Path, typer.Option("--midi", help="The MIDI file to write.")],
+    as_json: AsJson = False,
+) -> None:
+    """Write a track state's kicks, hits, bass line and ghost trigger as a standard MIDI file."""
+    state = checked(TrackState, read_json(track), str(track))
+    if state.bass.kind == "imported":
+        raise UserError(f"{track} has a file for its bass: its notes are not known.")
+    write(midi, write_midi(track.stem, state))
+    report = voices(Session(), state) if not state.audio else None
+    if as_json:
+        print_json({"file": str(midi), "voices": report and asdict(report)})
+        return
+    print(midi)
+    rows = [("bars", str(state.brief.bars)), ("swing", f"{state.brief.swing_percent:g} %")]
+    if report is not None:
+        rows.append(("notes of the bass", str(len(report.notes))))
+        rows.append(("their low-band levels", f"{report.low_spread_db:.1f} dB apart"))
+        if report.spills:
+            worst = report.spills[0]
+            rows.append(("worst spill", f"{worst.db:.1f} dB, {worst.old} under {worst.new}"))
+    print_table(rows)

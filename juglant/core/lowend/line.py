@@ -1,0 +1,76 @@
+"""When everything in the loop is played, in ms from its start."""
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from juglant.core.lowend.loop import kick_times_ms
+from juglant.core.music import beat_ms, swung
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.synth.bass import notes, repeated
+
+
+class Stroke(NamedTuple):
+    """One stroke of a hit."""
+
+    at_ms: float
+    strength: float
+
+
+@dataclass(frozen=True)
+class Line:
+    """Kicks, notes of the bass, and strokes of the other hits by their index, in order.
+
+    `chokes` names the choke group of each part that is played: the kick is 0, the others their
+    index, and "bass".
+    """
+
+    kick_ms: list[float]
+    bass_ms: list[float]
+    strokes: dict[int, list[Stroke]]
+    chokes: dict[int | str, str]
+
+    def starts(self, part: int | str) -> list[float]:
+        """When a part begins to sound."""
+        if part == "bass":
+            return self.bass_ms
+        return self.kick_ms if part == 0 else [stroke.at_ms for stroke in self.strokes.get(int(part), [])]
+
+    def against(self, part: int | str, group: str) -> list[float]:
+        """When others of a choke group begin; none where there is no group."""
+        if group == "none":
+            return []
+        others = [other for other, theirs in self.chokes.items() if theirs == group and other != part]
+        return sorted(at for other in others for at in self.starts(other))
+
+
+def kicks_of(brief: Brief, length_ms: float) -> list[float]:
+    """When the brief's kicks fall."""
+    return kick_times_ms(brief.kick_beats, brief.bpm, length_ms, brief.swing_percent)
+
+
+def strokes_of(hit: Hit, brief: Brief) -> list[Stroke]:
+    """Every stroke of a hit in the loop, under the brief's swing."""
+    beat, end = beat_ms(brief.bpm), 4.0 * brief.bars
+    return [
+        Stroke(swung(4 * first + step.at, brief.swing_percent) * beat, step.strength)
+        for first, step in repeated(hit.steps, hit.bars, brief.bars)
+        if 4 * first + step.at < end
+    ]
+
+
+def line_of(state: TrackState, length_ms: float) -> Line:
+    """Everything that a state plays in one pass of the loop."""
+    brief, bass = state.brief, state.bass
+    played = notes(bass.recipe, brief) if isinstance(bass, MadeBass) else []
+    strokes = {
+        index: strokes_of(hit, brief)
+        for index, hit in enumerate(state.hits, 1)
+        if hit.steps and not hit.mute
+    }
+    chokes: dict[int | str, str] = {0: state.kick.choke}
+    if isinstance(bass, MadeBass):
+        chokes["bass"] = bass.recipe.choke
+    chokes |= {index: state.hits[index - 1].choke for index in strokes}
+    return Line(kicks_of(brief, length_ms), [note.start_ms for note in played], strokes, chokes)

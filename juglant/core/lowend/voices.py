@@ -1,0 +1,238 @@
+"""Low voices after each other: what spills, how loud every note is, how it lies to the kick."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core import RATE
+from juglant.core.lowend.session import Answer, LoopSound, Session
+from juglant.core.measure import levels
+from juglant.core.music import midi_to_hz
+from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.synth.bass import Played, notes
+
+Array = NDArray[np.float64]
+
+# A hit counts as a low voice with a note below this.
+LOW_NOTE_HZ = 150.0
+# What begins within this of each other begins together and is no spill.
+TOGETHER_MS = 15.0
+# Two tones further apart are heard as two, not as one that wobbles.
+_FASTEST_WOBBLE_HZ = 20.0
+# A note this near to a kick starts with it; up to the second limit it just misses it.
+WITH_KICK_MS, _MISSED_MS = 3.0, 45.0
+# Trims beyond this would change how a line is phrased.
+MOST_TRIM_DB = 6.0
+_FLOOR_DB = -120.0
+
+
+@dataclass(frozen=True)
+class Spill:
+    """An old low sound under the start of a new one; `old` and `new` are hits or "bass".
+
+    `db` is `tail_spill_db`: the level of the old one then, minus the new one's own maximum.
+    """
+
+    at_ms: float
+    old: str
+    new: str
+    db: float
+    wobble_hz: float | None
+
+
+@dataclass(frozen=True)
+class NoteLevel:
+    """One note of the bass as it is rendered, in the line before the ducking.
+
+    `low_db` is its highest low-band level, `heard_db` the K-weighted level of its best 100 ms;
+    `trim_db` is what brings `low_db` to the line's median, within limits. `kick_ms` is how long
+    after the nearest kick it starts (negative: before), `ducked_db` the gain that it meets.
+    """
+
+    start_ms: float
+    length_ms: float
+    note_midi: int
+    low_db: float
+    heard_db: float
+    trim_db: float
+    kick_ms: float
+    timing: str
+    ducked_db: float
+
+
+@dataclass(frozen=True)
+class Voices:
+    """The line's report; the spreads are those of the notes' levels, 0 where there is one."""
+
+    notes: list[NoteLevel]
+    low_spread_db: float
+    heard_spread_db: float
+    spills: list[Spill]
+
+
+@dataclass(frozen=True)
+class _Voice:
+    name: str
+    level_db: Array
+    starts: list[tuple[float, float]]  # when, and how long it is looked at
+    hz: list[float | None]
+
+
+def _at(level_db: Array, ms: float) -> float:
+    return float(level_db[round(ms) % level_db.size])
+
+
+def _most(level_db: Array, from_ms: float, length_ms: float) -> float:
+    index = np.arange(round(from_ms), round(from_ms + max(length_ms, 2.0))) % level_db.size
+    return float(np.max(level_db[index]))
+
+
+def _hit_voice(name: str, loop: LoopSound, starts: list[float], hz: float | None, length: float) -> _Voice:
+    following = [*starts[1:], starts[0] + length]
+    spans = [(at, min(after - at, 400.0)) for at, after in zip(starts, following, strict=True)]
+    return _Voice(name, loop.level.level_db, spans, [hz] * len(starts))
+
+
+def _voices(session: Session, answer: Answer) -> list[_Voice]:
+    """Every part with a low note: the kick, other hits that are low, the made bass."""
+    state, brief = answer.state, answer.state.brief
+    played = session.line_of(state)
+    found = [
+        _hit_voice(
+            state.kick.name, answer.kick_loop, played.kick_ms, answer.kick.hit.fundamental_hz,
+            answer.length_ms,
+        )
+    ]  # fmt: skip
+    for index, strokes in played.strokes.items():
+        hit = state.hits[index - 1]
+        hz = session.measured_hit(hit, brief).hit.fundamental_hz
+        loop = session.hit_loop(state, index) if hz is not None and hz < LOW_NOTE_HZ else None
+        if loop is not None:
+            starts = [stroke.at_ms for stroke in strokes]
+            found.append(_hit_voice(hit.name, loop, starts, hz, answer.length_ms))
+    if isinstance(state.bass, MadeBass):
+        line = notes(state.bass.recipe, brief)
+        found.append(
+            _Voice(
+                "bass", answer.ducked_loop.level.level_db,
+                [(note.start_ms, note.length_ms) for note in line],
+                [midi_to_hz(note.midi, brief.a4_hz) for note in line],
+            )
+        )  # fmt: skip
+    return found
+
+
+def _sounding_hz(voice: _Voice, at_ms: float, length: float) -> float | None:
+    """The note that a voice has begun last, before a moment."""
+    since = [(at_ms - start) % length for start, _ in voice.starts]
+    return voice.hz[int(np.argmin(since))]
+
+
+def spills(session: Session, answer: Answer) -> list[Spill]:
+    """For every low note, the worst of what still sounds from others; a kick is not spilt on.
+
+    The kick has the ducking to clear its way. Worst first.
+    """
+    voices, length, found = _voices(session, answer), answer.length_ms, []
+    kick = answer.state.kick.name
+    for new in voices:
+        if new.name == kick:
+            continue
+        for (start, span), hz in zip(new.starts, new.hz, strict=True):
+            own = _most(new.level_db, start, span)
+            if own < _FLOOR_DB:
+                continue
+            for old in voices:
+                apart = [min((start - at) % length, (at - start) % length) for at, _ in old.starts]
+                if old is new or min(apart) < TOGETHER_MS:
+                    continue
+                theirs = _sounding_hz(old, start, length)
+                wobble = abs(hz - theirs) if hz is not None and theirs is not None else None
+                if wobble is not None and not 0.2 < wobble < _FASTEST_WOBBLE_HZ:
+                    wobble = None
+                found.append(Spill(start, old.name, new.name, _at(old.level_db, start) - own, wobble))
+    return sorted(found, key=lambda spill: -spill.db)
+
+
+def _timing(start_ms: float, kicks_ms: list[float], length_ms: float) -> tuple[float, str]:
+    """How long after the nearest kick, and in a word."""
+    apart = [(start_ms - at + length_ms / 2) % length_ms - length_ms / 2 for at in kicks_ms]
+    off = min(apart, key=abs)
+    if abs(off) <= WITH_KICK_MS:
+        return off, "with the kick"
+    if abs(off) <= _MISSED_MS:
+        return off, "just after the kick" if off > 0 else "just before the kick"
+    return off, "between kicks"
+
+
+def note_levels(bass: LoopSound, played: list[Played], answer: Answer) -> list[NoteLevel]:
+    """How loud each note of the bass is before the ducking, and how it lies to the kicks."""
+    weighted = levels.k_weighted(np.concatenate([bass.samples, bass.samples]), RATE)[bass.samples.size :]
+    power = np.concatenate([[0.0], np.cumsum(np.concatenate([weighted, weighted]) ** 2)])
+    window = round(0.1 * RATE)
+
+    def heard(note: Played) -> float:
+        start, count = round(note.start_ms / 1000 * RATE), round(note.length_ms / 1000 * RATE)
+        size = min(window, max(count, 1))
+        ends = start + size + np.arange(0, max(count - size, 0) + 1, 48)
+        best = float(np.max(power[ends] - power[ends - size])) / size
+        return -0.691 + 10 * float(np.log10(max(best, 1e-12)))
+
+    low = [_most(bass.level.level_db, note.start_ms, note.length_ms) for note in played]
+    median = float(np.median(low)) if low else 0.0
+    found = []
+    for note, low_db in zip(played, low, strict=True):
+        off, word = _timing(note.start_ms, answer.times_ms, answer.length_ms)
+        at = round(note.start_ms / 1000 * RATE) % answer.gain_db.size
+        trim = float(np.clip(median - low_db, -MOST_TRIM_DB, MOST_TRIM_DB))
+        found.append(
+            NoteLevel(
+                note.start_ms, note.length_ms, note.midi, low_db, heard(note), trim, off, word,
+                float(answer.gain_db[at]),
+            )
+        )  # fmt: skip
+    return found
+
+
+def _spread(values: list[float]) -> float:
+    return max(values) - min(values) if values else 0.0
+
+
+def voices(session: Session, state: TrackState) -> Voices:
+    """The report on a state's line."""
+    answer = session.answer(state)
+    played = notes(state.bass.recipe, state.brief) if isinstance(state.bass, MadeBass) else []
+    found = note_levels(session.bass_loop(state), played, answer)
+    return Voices(
+        found, _spread([note.low_db for note in found]), _spread([note.heard_db for note in found]),
+        spills(session, answer),
+    )  # fmt: skip
+
+
+def evened(session: Session, state: TrackState) -> TrackState:
+    """The state with every note's velocity trimmed towards the line's median low-band level.
+
+    A note stands once in the pattern and may be played on several roots: it gets the mean of
+    what its turns need. What would pass full strength is brought down together.
+    """
+    if not isinstance(state.bass, MadeBass):
+        return state
+    recipe = state.bass.recipe
+    trims: dict[float, list[float]] = {}
+    beat_ms = 60_000 / state.brief.bpm
+    for note in voices(session, state).notes:
+        turn = (note.start_ms / beat_ms) % (4 * recipe.bars)
+        nearest = min(recipe.pattern, key=lambda one: abs(one.at - turn))
+        trims.setdefault(nearest.at, []).append(note.trim_db)
+    wished = [
+        note.velocity * 10 ** (float(np.mean(trims.get(note.at, [0.0]))) / 20) for note in recipe.pattern
+    ]
+    top = max(1.0, *wished)
+    pattern = tuple(
+        note.model_copy(update={"velocity": round(max(value / top, 0.01), 4)})
+        for note, value in zip(recipe.pattern, wished, strict=True)
+    )
+    return state.model_copy(
+        update={"bass": MadeBass(recipe=recipe.model_copy(update={"pattern": pattern}))}
+    )

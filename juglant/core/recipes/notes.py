@@ -1,0 +1,70 @@
+"""Notes of a line and steps of a hit: places in time, in beats."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, Field, model_validator
+
+from juglant.core.recipes.fields import Recipe, choice
+
+# As fine as the pulses of a quarter note in the MIDI files that are written.
+PULSES = 480
+MOST_BARS = 4
+LONGEST_BEATS = 4 * MOST_BARS
+
+
+def on_pulse(beats: float) -> float:
+    """A time in beats on the nearest pulse: sixteenths and triplets are met exactly."""
+    return round(beats * PULSES) / PULSES
+
+
+At = Annotated[float, Field(ge=0.0, lt=LONGEST_BEATS), AfterValidator(on_pulse)]
+Beats = Annotated[
+    float, Field(gt=0.0, le=LONGEST_BEATS), AfterValidator(lambda v: max(on_pulse(v), 1 / PULSES))
+]
+Strength = Annotated[float, Field(gt=0.0, le=1.0)]
+
+
+Choke = Literal["none", "A", "B", "C"]
+
+
+def choke_group() -> Any:
+    """The control of a choke group."""
+    return choice(
+        "none", "Choke group",
+        "Sounds of one group never overlap: the old one ends where the new one starts.", "Voice",
+    )  # fmt: skip
+
+
+class Note(Recipe):
+    """A note of a line: where it begins, how long it is, and how far above the chord root."""
+
+    at: At
+    beats: Beats = 0.25
+    semitones: Annotated[int, Field(ge=-24, le=24)] = 0
+    velocity: Strength = 1.0
+    glide: bool = False
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_sixteenths(cls, given: Any) -> Any:
+        """The first version counted places and lengths in sixteenths of the bar."""
+        if isinstance(given, dict) and "steps" in given:
+            given = dict(given)
+            given["beats"] = given.pop("steps") / 4
+            given["at"] = given["at"] / 4
+        return given
+
+
+class HitStep(Recipe):
+    """One stroke of a hit."""
+
+    at: At
+    strength: Strength = 1.0
+
+
+def in_order(places: list[float], bars: int, what: str) -> None:
+    """ValueError unless `places` rise, each once, within `bars` bars."""
+    if places != sorted(set(places)):
+        raise ValueError(f"the {what} must be in order, each place once")
+    if places and places[-1] >= 4 * bars:
+        raise ValueError(f"the {what} must lie within the {bars} bars of the pattern")

@@ -1,0 +1,197 @@
+"""Standard MIDI files 1.0: a track's kicks, hits and line out, notes of a line in."""
+
+import io
+from dataclasses import dataclass
+
+import mido
+
+from juglant.core import music
+from juglant.core.errors import UserError
+from juglant.core.lowend.line import kicks_of, strokes_of
+from juglant.core.music import beat_ms
+from juglant.core.recipes.notes import PULSES
+from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.synth.bass import notes
+
+LARGEST_BYTES = 4 * 1024 * 1024
+# More than this is no line of some bars.
+MOST_NOTES = 10_000
+# Notes that the General MIDI percussion map gives to kinds of drum; a ghost trigger plays the
+# key above its range, where nothing usual is mapped.
+_DRUM_KEYS = {
+    "kick": 36, "808": 35, "snare": 38, "clap": 39, "hat": 42, "tom": 45, "percussion": 62, "texture": 70,
+}  # fmt: skip
+GHOST_KEY = 24
+_DRUM_CHANNEL, _BASS_CHANNEL, _GHOST_CHANNEL = 9, 0, 15
+_HIT_PULSES = PULSES // 8
+# Major keys by their pitch class, as the file's key signatures name them.
+_MAJORS = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
+
+
+@dataclass(frozen=True)
+class MidiNote:
+    """A note of a file, in beats from its start."""
+
+    at: float
+    beats: float
+    midi: int
+    velocity: float
+
+
+@dataclass(frozen=True)
+class MidiTrack:
+    """One track of a file that holds notes."""
+
+    name: str
+    drums: bool
+    notes: list[MidiNote]
+
+
+@dataclass(frozen=True)
+class MidiLine:
+    """What a file holds; `bpm` is None where it names no tempo."""
+
+    bpm: float | None
+    key: str | None
+    tracks: list[MidiTrack]
+
+
+def key_signature(key: music.Key) -> str:
+    """The signature with the key's notes: a minor key by its name, other modes by their major."""
+    if key.mode in ("minor", "harmonic minor", "melodic minor"):
+        name = key.tonic + "m"
+        odd = {"Dbm": "C#m", "Gbm": "F#m"}
+        return odd.get(name, name)
+    major = (music.pitch_class(key.tonic) + music.to_relative_major(key.mode)) % 12
+    if key.mode == "major" and key.tonic in ("C#", "F#"):
+        return key.tonic
+    return _MAJORS[major]
+
+
+def _track(name: str, events: list[tuple[int, int, int, int, int]]) -> mido.MidiTrack:
+    """One track of notes: start, length, key, velocity and channel, times in pulses."""
+    track = mido.MidiTrack([mido.MetaMessage("track_name", name=name)])
+    timed = []
+    for start, length, key, velocity, channel in events:
+        common = {"note": key, "channel": channel}
+        timed.append((start, 1, mido.Message("note_on", velocity=velocity, **common)))
+        timed.append((start + length, 0, mido.Message("note_off", velocity=0, **common)))
+    now = 0
+    # Of what falls together an end comes first, or it would end the new note.
+    for at, _, message in sorted(timed, key=lambda one: one[:2]):
+        track.append(message.copy(time=at - now))
+        now = at
+    return track
+
+
+def _latin(name: str) -> str:
+    return name.encode("latin-1", "replace").decode("latin-1")
+
+
+def write_midi(name: str, state: TrackState) -> bytes:
+    """Tempo, key and one track for each part of one pass of the loop, swing played out.
+
+    The ghost trigger is the kick's pattern once more, on a channel of its own, for a sidechain
+    that goes on when the kick does not.
+    """
+    brief = state.brief
+    beat = beat_ms(brief.bpm)
+    length = 4 * beat * brief.bars
+
+    def pulses(ms: float) -> int:
+        return round(ms / beat * PULSES)
+
+    def velocity(strength: float) -> int:
+        return max(1, round(127 * strength))
+
+    file = mido.MidiFile(type=1, ticks_per_beat=PULSES, charset="latin-1")
+    file.tracks.append(
+        mido.MidiTrack(
+            [
+                mido.MetaMessage("track_name", name=_latin(name)),
+                mido.MetaMessage("set_tempo", tempo=round(60_000_000 / brief.bpm)),
+                mido.MetaMessage("time_signature", numerator=4, denominator=4),
+                mido.MetaMessage("key_signature", key=key_signature(brief.key)),
+                mido.MetaMessage("end_of_track", time=pulses(length)),
+            ]
+        )
+    )
+    kicks = [pulses(at) for at in kicks_of(brief, length)]
+    file.tracks.append(
+        _track(_latin(state.kick.name), [(at, _HIT_PULSES, 36, 127, _DRUM_CHANNEL) for at in kicks])
+    )
+    for hit in state.hits:
+        strokes = strokes_of(hit, brief)
+        if strokes and not hit.mute:
+            key = _DRUM_KEYS[hit.kind]
+            struck = [
+                (pulses(one.at_ms), _HIT_PULSES, key, velocity(one.strength), _DRUM_CHANNEL)
+                for one in strokes
+            ]
+            file.tracks.append(_track(_latin(hit.name), struck))
+    if isinstance(state.bass, MadeBass):
+        line = [
+            (pulses(note.start_ms), max(1, pulses(note.start_ms + note.length_ms) - pulses(note.start_ms)),
+             note.midi, velocity(note.velocity), _BASS_CHANNEL)
+            for note in notes(state.bass.recipe, brief)
+        ]  # fmt: skip
+        file.tracks.append(_track("Bass", line))
+    ghost = [(at, _HIT_PULSES, GHOST_KEY, 127, _GHOST_CHANNEL) for at in kicks]
+    file.tracks.append(_track("Ghost trigger", ghost))
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()
+
+
+def _notes_of(track: mido.MidiTrack, pulses: int) -> tuple[list[MidiNote], bool]:
+    """A track's notes and whether they are drums; what is never ended lasts a sixteenth."""
+    open_notes: dict[tuple[int, int], tuple[int, int]] = {}
+    found: list[MidiNote] = []
+    now, channels = 0, set()
+
+    def close(who: tuple[int, int], end: int) -> None:
+        start, velocity = open_notes.pop(who)
+        beats = max(end - start, 0) / pulses
+        found.append(MidiNote(start / pulses, beats, who[1], velocity / 127))
+
+    for message in track:
+        now += message.time
+        if message.type not in ("note_on", "note_off"):
+            continue
+        who = (message.channel, message.note)
+        channels.add(message.channel)
+        if who in open_notes:
+            close(who, now)
+        if message.type == "note_on" and message.velocity > 0:
+            open_notes[who] = (now, message.velocity)
+    for who in list(open_notes):
+        close(who, open_notes[who][0] + pulses // 4)
+    return sorted(found, key=lambda note: (note.at, note.midi)), channels == {_DRUM_CHANNEL}
+
+
+def read_midi(data: bytes, name: str) -> MidiLine:
+    """The notes of a file. UserError, with what is wrong, where it is none or too much."""
+    if len(data) > LARGEST_BYTES:
+        raise UserError(f"{name} is larger than a MIDI file of some bars: 4 MB are taken at most.")
+    try:
+        file = mido.MidiFile(file=io.BytesIO(data), clip=True)
+    except (OSError, EOFError, ValueError, KeyError, IndexError) as error:
+        raise UserError(f"{name} is not a standard MIDI file, or it breaks off: {error}.") from error
+    if file.ticks_per_beat <= 0 or file.ticks_per_beat >= 0x8000:
+        raise UserError(f"{name} counts in film frames, not in beats: that cannot be laid on bars.")
+    messages = [message for track in file.tracks for message in track]
+    tempo = next((message.tempo for message in messages if message.type == "set_tempo"), None)
+    key = next((message.key for message in messages if message.type == "key_signature"), None)
+    tracks = []
+    for number, track in enumerate(file.tracks, 1):
+        found, drums = _notes_of(track, file.ticks_per_beat)
+        if found:
+            tracks.append(MidiTrack(track.name.strip() or f"track {number}", drums, found))
+    total = sum(len(track.notes) for track in tracks)
+    if total == 0:
+        raise UserError(f"{name} holds no notes.")
+    if total > MOST_NOTES:
+        raise UserError(
+            f"{name} holds {total} notes; {MOST_NOTES} are taken at most. Export the bars alone."
+        )
+    return MidiLine(mido.tempo2bpm(tempo) if tempo else None, key, tracks)
