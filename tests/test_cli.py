@@ -17,6 +17,8 @@ import soundfile
 from bench.recordings import RATE, f_measure, recording
 from juglant.cli import main
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.track import TrackState
+from juglant.files.midi import read_midi
 from tests.files_made import BAD, KICK, NOISE, written
 from tests.signals import ring, sine
 
@@ -209,6 +211,20 @@ def test_clear_partials_are_listed(folder: Path) -> None:
     assert [one["hz"] for one in found] == pytest.approx([300, 478, 640], abs=0.5)
     assert "x 1.593" in _run(folder, "measure", "bell.wav").stdout
     assert _json(folder, "measure", "kick.wav")["partials"] == []
+
+
+def test_a_line_is_written_as_midi(folder: Path) -> None:
+    state = TrackState().model_dump(mode="json")
+    (folder / "track.json").write_text(json.dumps(state))
+    found = _json(folder, "line", "track.json", "--midi", "out/line.mid")
+    assert len(found["voices"]["notes"]) == 8
+    read = read_midi((folder / "out/line.mid").read_bytes(), "line.mid")
+    assert [track.name for track in read.tracks] == ["Kick", "Bass", "Ghost trigger"]
+    said = _run(folder, "line", "track.json", "--midi", "line.mid").stdout
+    assert "dB apart" in said
+    state["bass"] = {"kind": "imported", "audio": "a" * 64, "name": "loop.wav"}
+    (folder / "track.json").write_text(json.dumps(state))
+    assert "notes are not known" in _run(folder, "line", "track.json", "--midi", "x.mid", code=2).stderr
 
 
 def test_a_recording_is_sliced_into_takes(folder: Path) -> None:

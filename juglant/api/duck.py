@@ -38,10 +38,17 @@ def answer(desk: AtDesk, question: Question) -> Response:
 
 @router.post("/sound", response_class=Response)
 def loop_sound(desk: AtDesk, state: TrackState) -> Response:
-    """One pass of kick, bass and ducked bass, one after another, as little-endian float32."""
+    """One pass of kick, bass, ducked bass, and the other hits' left and right where there are any,
+    one after another, as little-endian float32.
+    """
     loop = desk.session.loop(state)
-    parts = np.concatenate([loop.kick.samples, loop.bass.samples, loop.ducked.samples])
-    return Response(parts.astype("<f4").tobytes(), media_type="application/octet-stream")
+    rest = desk.session.rest_loop(state)
+    sides = [] if rest is None else [rest[:, 0], rest[:, 1]]
+    parts = np.concatenate([loop.kick.samples, loop.bass.samples, loop.ducked.samples, *sides])
+    frames = str(loop.kick.samples.size)
+    return Response(
+        parts.astype("<f4").tobytes(), media_type="application/octet-stream", headers={"X-Frames": frames}
+    )
 
 
 @router.post("/solve")

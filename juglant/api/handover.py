@@ -34,7 +34,8 @@ def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
         track = saved(tracks.get(db, track_id))
     answer = desk.session.answer(track.state)
     hits = [_strokes(desk, hit, track.state.brief) for hit in track.state.hits]
-    return track.name, handover_files(track.name, answer, findings(desk.session, answer), hits)
+    rest = desk.session.rest_loop(track.state)
+    return track.name, handover_files(track.name, answer, findings(desk.session, answer), hits, rest)
 
 
 def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:

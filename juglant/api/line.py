@@ -1,14 +1,84 @@
-"""Line: what the bass may begin with."""
+"""Line: what is played, how its low voices follow each other, and MIDI files."""
 
-from fastapi import APIRouter
+from pathlib import PurePath
+from typing import Annotated
 
+from fastapi import APIRouter, Query, Request, Response
+from pydantic import BaseModel, Field, StringConstraints
+
+from juglant.api.studio import AtDesk
+from juglant.core.lowend import voices
+from juglant.core.lowend.fitting import Fitted, fitted
+from juglant.core.lowend.voices import Voices
 from juglant.core.recipes.bass import PATTERNS
+from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.notes import Note
+from juglant.core.recipes.track import TrackState
+from juglant.files import midi
+from juglant.files.midi import MidiLine
 
 router = APIRouter(prefix="/api/line", tags=["line"])
+
+
+class LineQuestion(BaseModel):
+    """A track's state, and its name for what is written."""
+
+    state: TrackState
+    name: Annotated[str, StringConstraints(max_length=120)] = "track"
+
+
+class GivenNote(BaseModel):
+    """A note of a MIDI file, in beats from its start."""
+
+    at: Annotated[float, Field(ge=0.0)]
+    beats: Annotated[float, Field(ge=0.0)]
+    midi: Annotated[int, Field(ge=0, le=127)]
+    velocity: Annotated[float, Field(ge=0.0, le=1.0)]
+
+
+class FitQuestion(BaseModel):
+    """Notes that are to become the line under a brief."""
+
+    brief: Brief
+    notes: Annotated[list[GivenNote], Field(min_length=1, max_length=midi.MOST_NOTES)]
 
 
 @router.get("/patterns")
 def patterns() -> dict[str, tuple[Note, ...]]:
     """Starting patterns for the bass, by name."""
     return PATTERNS
+
+
+@router.post("/voices")
+def report(desk: AtDesk, question: LineQuestion) -> Voices:
+    """How loud every note is, how it lies to the kick, and what spills into what."""
+    return voices.voices(desk.session, question.state)
+
+
+@router.post("/even")
+def even(desk: AtDesk, question: LineQuestion) -> TrackState:
+    """The state with the notes' velocities trimmed towards one level."""
+    return voices.evened(desk.session, question.state)
+
+
+@router.post("/midi", response_class=Response)
+def write(question: LineQuestion) -> Response:
+    """One pass of the loop as a standard MIDI file."""
+    return Response(midi.write_midi(question.name, question.state), media_type="audio/midi")
+
+
+@router.post("/read")
+async def read(request: Request, name: Annotated[str, Query(max_length=200)] = "file.mid") -> MidiLine:
+    """The notes of a MIDI file."""
+    data = bytearray()
+    async for chunk in request.stream():
+        data += chunk
+        if len(data) > midi.LARGEST_BYTES:
+            break
+    return midi.read_midi(bytes(data), PurePath(name).name)
+
+
+@router.post("/fit")
+def fit(question: FitQuestion) -> Fitted:
+    """Notes laid on the brief's bars as a line above its chord roots."""
+    return fitted(question.notes, question.brief)

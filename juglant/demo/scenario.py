@@ -6,10 +6,16 @@ from juglant.core.recipes.chain import EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Layer, MadeHat, MadeKick, MadeMembrane, MadePercussion, MadeSnare
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.notes import HitStep
 from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.track import MadeBass, TrackState
 from juglant.store import tracks
 from juglant.store.database import Studio
+
+
+def _steps(*places: float, soft: tuple[float, ...] = ()) -> tuple[HitStep, ...]:
+    return tuple(HitStep(at=at, strength=0.6 if at in soft else 1.0) for at in places)
+
 
 # A full kick well off its key, over off-beats that fill the same octave, hardly ducked.
 COBNUT = TrackState(
@@ -29,8 +35,12 @@ COBNUT = TrackState(
                       highpass_hz=900.0),
             ),
             chain=(EqualiserStage(bell_db=-4.0, bell_hz=420.0), SpaceStage(mix_db=-18.0, width=0.6)),
+            level_db=-8.0, steps=_steps(1, 3),
         ),
-        Hit(name="Hat", kind="hat", layers=(Layer(name="metal", job="texture", source=MadeHat()),)),
+        Hit(
+            name="Hat", kind="hat", layers=(Layer(name="metal", job="texture", source=MadeHat()),),
+            level_db=-14.0, steps=_steps(0.5, 1.5, 2.5, 3.5),
+        ),
     ),
     bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS["with the kick"], level_db=-8.0)),
     duck=DuckRecipe(depth_db=4.0, attack_ms=4.0, hold_ms=20.0, release_ms=90.0),
@@ -39,7 +49,8 @@ COBNUT = TrackState(
 # A short hollow kick over a bass that owns the sub and rolls in sixteenths.
 HUSK = TrackState(
     brief=Brief(
-        bpm=124.5, tonic="C", mode="dorian", chord_roots=("C", "C", "Bb", "F"), sub_owner="bass",
+        bpm=124.5, swing_percent=56.0, tonic="C", mode="dorian",
+        chord_roots=("C", "C", "Bb", "F"), sub_owner="bass",
         cure="carving first",
     ),
     kick=Hit.of(MadeKick(
@@ -49,14 +60,22 @@ HUSK = TrackState(
         )
     )),
     hits=(
-        Hit.of(MadePercussion(recipe=PercussionRecipe(end_hz=203.0)), name="Shell", kind="percussion"),
+        Hit.of(
+            MadePercussion(recipe=PercussionRecipe(end_hz=203.0)), name="Shell", kind="percussion",
+            level_db=-9.0, steps=_steps(0.75, 2.25, 3.25, soft=(2.25,)),
+        ),
         Hit.of(MadeKick(
             recipe=KickRecipe(
                 end_hz=101.0, decay_ms=260.0, length_ms=320.0, start_semitones=12.0, pitch_decay_ms=20.0,
                 click_db=-16.0, drive_db=2.0, level_db=-9.0,
             )
-        ), name="Low tom", kind="tom"),
-        Hit(name="Hat", kind="hat", layers=(Layer(name="metal", job="texture", source=MadeHat()),)),
+        ), name="Low tom", kind="tom", steps=_steps(1.75, 3.5)),
+        Hit(
+            name="Hat", kind="hat", layers=(Layer(name="metal", job="texture", source=MadeHat()),),
+            level_db=-14.0, steps=_steps(
+                *(n / 4 for n in range(16) if n % 4), soft=(0.25, 1.25, 2.25, 3.25)
+            ),
+        ),
     ),
     bass=MadeBass(
         recipe=BassRecipe(pattern=PATTERNS["rolling sixteenths"], octave=1, lowpass_hz=700.0, level_db=-7.0)

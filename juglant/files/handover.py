@@ -13,6 +13,7 @@ from juglant.core import RATE
 from juglant.core.findings import Finding
 from juglant.core.lowend.session import Answer
 from juglant.files.audio import encode_wav24
+from juglant.files.midi import write_midi
 from juglant.files.sheet import track_sheet
 from juglant.files.tables import curve_csv
 
@@ -57,11 +58,12 @@ def hit_files(stem: str, tempo: str, strokes: list[Shot], a4_hz: float) -> dict[
 
 
 def handover_files(
-    name: str, answer: Answer, found: list[Finding], hits: list[list[Shot]]
+    name: str, answer: Answer, found: list[Finding], hits: list[list[Shot]], rest: Array | None
 ) -> dict[str, bytes]:
     """Kick one-shot, other hits, the loop's parts and mix, the ducking curve and the sheet, by name.
 
-    `hits` holds the strokes of every hit beside the kick. A one-shot is brought to a peak of
+    `hits` holds the strokes of every hit beside the kick, `rest` one pass of their loop, shape
+    (frames, 2). The MIDI file has it all as notes. A one-shot is brought to a peak of
     -1 dBFS; the loop's parts keep their levels among each other, and are turned down together
     only where the mix would clip.
     """
@@ -82,6 +84,12 @@ def handover_files(
         ("mix", answer.mix_after.samples),
     ):
         files[f"{stem}_loop_{part}_{tempo}.wav"] = encode_wav24(samples * gain, RATE)
+    if rest is not None:
+        top = float(np.max(np.abs(rest), initial=0.0))
+        files[f"{stem}_loop_hits_{tempo}.wav"] = encode_wav24(
+            rest * min(gain, 0.999 / max(top, 1e-9)), RATE
+        )
+    files[f"{stem}_line_{tempo}.mid"] = write_midi(name, answer.state)
     files[f"{stem}_ducking-curve_{tempo}.csv"] = curve_csv(answer.gain_db, RATE).encode()
     files[f"{stem}_sheet.txt"] = track_sheet(name, answer, found).encode()
     return dict(sorted(files.items()))

@@ -124,4 +124,4 @@ def test_a_loop_of_ones_own_is_the_bass(client: TestClient) -> None:
     facts = client.post("/api/brief/facts", json={}).json()
     loudest = max(zip(answer["bass_rungs_db"], facts["ladder"], strict=True), key=lambda pair: pair[0])
     assert loudest[1]["note"] == "A2"
-    assert not [finding for finding in answer["findings"] if finding["id"] == "kick-tail-spill"]
+    assert not [finding for finding in answer["findings"] if finding["id"] == "tail-spill"]

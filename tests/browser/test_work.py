@@ -117,6 +117,7 @@ def test_from_an_empty_studio_to_the_zip(page: Page, studio: Server, tmp_path: P
     assert sorted(files) == [
         "first-light_ducking-curve_126bpm.csv",
         "first-light_kick_A1_126bpm.wav",
+        "first-light_line_126bpm.mid",
         "first-light_loop_bass-ducked_126bpm.wav",
         "first-light_loop_bass_126bpm.wav",
         "first-light_loop_kick_126bpm.wav",

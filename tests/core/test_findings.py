@@ -48,14 +48,16 @@ def _with(**parts: object) -> TrackState:
     return CLEAN.model_copy(update=changed)
 
 
+TOM = Hit.of(MadeKick(recipe=KickRecipe(end_hz=101.0, start_semitones=12.0)), name="Tom", kind="tom")
 FULL_BASS = {"octave": 1, "level_db": -6.0, "highpass_hz": 20.0, "pattern": PATTERNS["with the kick"]}
 CASES = {
     "off-key-0": _with(kick={"end_hz": 56.5}),
-    "kick-tail-spill": _with(kick={"decay_ms": 900.0, "length_ms": 480.0}, bass={"level_db": -12.0}),
+    "tail-spill": _with(kick={"decay_ms": 900.0, "length_ms": 480.0}, bass={"level_db": -12.0}),
     "two-sub-owners": _with(bass={**FULL_BASS, "pattern": PATTERNS["off-beats"]}),
     "collision": _with(bass=FULL_BASS, duck={"depth_db": 3.0}),
     "duck-never-returns": _with(duck={"hold_ms": 300.0, "release_ms": 400.0}),
     "duck-clicks": _with(duck={"depth_db": 36.0, "attack_ms": 1.0}),
+    "off-key-1": CLEAN.model_copy(update={"hits": (TOM,)}),
     "mix-peak": _with(
         kick={"level_db": 0.0}, bass={"level_db": -3.0, "pattern": PATTERNS["with the kick"]}
     ),

@@ -25,7 +25,15 @@ ANSWER = SESSION.answer(TrackState())
 
 @pytest.fixture(scope="module")
 def files() -> dict[str, bytes]:
-    return handover_files("Späte Nüsse / 3", ANSWER, findings(SESSION, ANSWER), [])
+    return handover_files("Späte Nüsse / 3", ANSWER, findings(SESSION, ANSWER), [], None)
+
+
+def test_the_other_hits_are_a_loop_of_their_own() -> None:
+    rest = np.full((1000, 2), 2.0)
+    files = handover_files("x", ANSWER, [], [], rest)
+    x, rate = soundfile.read(io.BytesIO(files["x_loop_hits_128bpm.wav"]))
+    assert (x.shape, rate) == ((1000, 2), 48_000)
+    assert np.max(x) == pytest.approx(0.999, abs=1e-3)
 
 
 def test_names_explain_themselves_and_sort(files: dict[str, bytes]) -> None:
@@ -33,6 +41,7 @@ def test_names_explain_themselves_and_sort(files: dict[str, bytes]) -> None:
     assert list(files) == [
         "spate-nusse-3_ducking-curve_128bpm.csv",
         "spate-nusse-3_kick_G1_128bpm.wav",
+        "spate-nusse-3_line_128bpm.mid",
         "spate-nusse-3_loop_bass-ducked_128bpm.wav",
         "spate-nusse-3_loop_bass_128bpm.wav",
         "spate-nusse-3_loop_kick_128bpm.wav",

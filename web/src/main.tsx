@@ -8,6 +8,8 @@ import "./look/beat.css";
 import "./look/ladder.css";
 import "./look/steps.css";
 import "./look/hits.css";
+import "./look/tune.css";
+import "./look/line.css";
 import "./look/notices.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, measure_duck
+from juglant.core.lowend.pitches import hits_of, with_hit
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
 from juglant.core.recipes.track import MadeBass, TrackState
@@ -46,6 +47,27 @@ def clear_tail(session: Session, answer: Answer, cleared: Callable[[Answer], boo
         state = answer.state.model_copy(update={"kick": _shorter(answer.state.kick, 0.9**step)})
         if cleared(session.answer(state)):
             break
+    return state
+
+
+def choke(state: TrackState, old: str, new: str) -> TrackState:
+    """The state in which two parts, named as hits or "bass", end each other.
+
+    The group is one that either has already, or else one that no other part is in.
+    """
+    hits = hits_of(state)
+    groups = {hit.name: hit.choke for hit in hits}
+    if isinstance(state.bass, MadeBass):
+        groups["bass"] = state.bass.recipe.choke
+    taken = [groups[name] for name in (old, new) if groups.get(name, "none") != "none"]
+    free = next((name for name in ("A", "B", "C") if name not in groups.values()), "C")
+    group = taken[0] if taken else free
+    for index, hit in enumerate(hits):
+        if hit.name in (old, new):
+            state = with_hit(state, index, hit.model_copy(update={"choke": group}))
+    if isinstance(state.bass, MadeBass) and "bass" in (old, new):
+        recipe = state.bass.recipe.model_copy(update={"choke": group})
+        state = state.model_copy(update={"bass": MadeBass(recipe=recipe)})
     return state
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from juglant.core.errors import UserError
 from juglant.core.findings.fixes import (
     can_shorten,
+    choke,
     clear_tail,
     lower,
     return_in_time,
@@ -21,8 +22,8 @@ from juglant.core.findings.hits import hit_checks, off_key_check
 from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
 from juglant.core.lowend.session import Answer, Session
+from juglant.core.lowend.voices import Spill, spills
 from juglant.core.recipes.track import MadeBass, TrackState
-from juglant.core.synth.bass import notes
 
 SPILL_DB = -18.0
 SUB_APART_DB = 6.0
@@ -30,42 +31,47 @@ COLLISION_SHARE = 0.1
 PEAK_DBTP = -1.0
 
 
-def tail_spill_db(answer: Answer) -> tuple[float, float] | None:
-    """Worst level of the kick's tail where a new low note starts, and that time in ms.
+def _worst_spill(session: Session, answer: Answer) -> Spill | None:
+    found = spills(session, answer)
+    return found[0] if found and found[0].db > SPILL_DB else None
 
-    Relative to the new note's own maximum. Notes that start with a kick do not count. None
-    where the bass is a file, whose notes are not known.
-    """
-    state = answer.state
-    if not isinstance(state.bass, MadeBass):
+
+def _spill_db(session: Session, answer: Answer) -> float | None:
+    found = spills(session, answer)
+    return found[0].db if found else None
+
+
+def _shortens(answer: Answer, worst: Spill) -> bool:
+    return worst.old == answer.state.kick.name and can_shorten(answer.state.kick)
+
+
+def _tail_spill(session: Session, answer: Answer) -> Finding | None:
+    worst = _worst_spill(session, answer)
+    if worst is None:
         return None
-    kick, bass = answer.kick_loop.level.level_db, answer.ducked_loop.level.level_db
-    worst: tuple[float, float] | None = None
-    for start, length, *_ in notes(state.bass.recipe, state.brief):
-        since = min((start - at) % answer.length_ms for at in answer.times_ms)
-        to_next = min((at - start) % answer.length_ms for at in answer.times_ms)
-        if since < 15 or to_next < 15:
-            continue
-        a = int(start)
-        own = float(np.max(bass[a : max(a + 2, int(start + length))]))
-        spill = float(kick[min(a, kick.size - 1)]) - own
-        if worst is None or spill > worst[0]:
-            worst = (spill, start)
-    return worst
-
-
-def _tail_spill(_: Session, answer: Answer) -> Finding | None:
-    worst = tail_spill_db(answer)
-    if worst is None or worst[0] <= SPILL_DB:
-        return None
+    wobble = f", and the two wobble {worst.wobble_hz:.1f} times a second" if worst.wobble_hz else ""
+    old, new = worst.old.lower(), worst.new.lower()
+    label = f"Shorten the {old}" if _shortens(answer, worst) else f"Let the {new} choke the {old}"
     return Finding(
-        "kick-tail-spill", "hits",
-        f"The kick still sounds at {worst[0]:.0f} dB re the bass note that starts "
-        f"{worst[1]:.0f} ms into the loop.",
-        "tail_spill_db", worst[0], SPILL_DB, "dB",
+        "tail-spill", "hits" if _shortens(answer, worst) else "line",
+        f"The {old} still sounds at {worst.db:.0f} dB re the {new} that starts {worst.at_ms:.0f} ms into "
+        f"the loop{wobble}.",
+        "tail_spill_db", worst.db, SPILL_DB, "dB",
         "Two low tones at once wobble; a new low note should find the old one gone.",
-        "Shorten the kick" if can_shorten(answer.state.kick) else None,
+        label if isinstance(answer.state.bass, MadeBass) else None,
     )  # fmt: skip
+
+
+def _without_spill(session: Session, answer: Answer) -> TrackState:
+    worst = _worst_spill(session, answer)
+    if worst is None:
+        return answer.state
+    if _shortens(answer, worst):
+        return clear_tail(
+            session, answer,
+            lambda changed: (_spill_db(session, changed) or -99.0) <= SPILL_DB,
+        )  # fmt: skip
+    return choke(answer.state, worst.old, worst.new)
 
 
 def sub_apart_db(answer: Answer) -> float:
@@ -172,16 +178,6 @@ def _share(_: Session, answer: Answer) -> float | None:
     return None if share is None else 100 * share
 
 
-def _spill(_: Session, answer: Answer) -> float | None:
-    worst = tail_spill_db(answer)
-    return worst[0] if worst else None
-
-
-def _tail_is_clear(answer: Answer) -> bool:
-    worst = tail_spill_db(answer)
-    return worst is None or worst[0] <= SPILL_DB
-
-
 _CARVE = (
     off_key_check(0),
     Check(
@@ -189,10 +185,7 @@ _CARVE = (
         lambda session, answer: split_sub(
             session, answer, lambda changed: sub_apart_db(changed) >= SUB_APART_DB),
     ),
-    Check(
-        "kick-tail-spill", _spill, _tail_spill,
-        lambda session, answer: clear_tail(session, answer, _tail_is_clear),
-    ),
+    Check("tail-spill", _spill_db, _tail_spill, _without_spill),
 )  # fmt: skip
 _DUCK = (
     Check("collision", _share, _collision, _solve),

@@ -297,7 +297,7 @@ class Session:
         def against(other: LoopSound) -> Overlap:
             return overlap(kick.level, other.level, count, kick.spectrum, other.spectrum)
 
-        undone = (state.kick, state.bass, state.hits, brief)
+        undone = (state.model_copy(update={"duck": DuckRecipe(), "ducking": False}),)
         before = self._once(lambda: against(bass), "before", *undone)
         mix_before = self._once(lambda: self._mix(kick, bass), "mix before", *undone)
         return Answer(

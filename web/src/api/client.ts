@@ -1,3 +1,4 @@
+import type { Pass } from "../audio/player";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -37,7 +38,12 @@ export type Pitched = Schemas["Pitched"];
 export type TuneTable = Schemas["TuneTable"];
 export type Tuned = Schemas["Tuned"];
 export type Overlap = Schemas["Overlap"];
-export type PatternStep = Schemas["Step"];
+export type Voices = Schemas["Voices"];
+export type MidiLine = Schemas["MidiLine"];
+export type MidiNote = Schemas["MidiNote"];
+export type Fitted = Schemas["Fitted"];
+export type HitStep = Schemas["HitStep"];
+export type PatternNote = Schemas["Note"];
 export type SavedTrack = Schemas["SavedTrack"];
 export type Solved = Schemas["Solved"];
 export type TrackName = Schemas["TrackName"];
@@ -115,7 +121,7 @@ export const api = {
   undo: (id: number) => ask<SavedTrack>("POST", `${track(id)}/undo`),
   redo: (id: number) => ask<SavedTrack>("POST", `${track(id)}/redo`),
   controls: () => ask<Record<string, ControlSheet>>("GET", "/api/brief/controls"),
-  patterns: () => ask<Record<string, PatternStep[]>>("GET", "/api/line/patterns"),
+  patterns: () => ask<Record<string, PatternNote[]>>("GET", "/api/line/patterns"),
   facts: (brief: Brief) => ask<BriefFacts>("POST", "/api/brief/facts", brief),
   starts: () => ask<Record<string, Record<string, Source>>>("GET", "/api/hits/starts"),
   viewHit: (brief: Brief, hit: Hit) => ask<HitView>("POST", "/api/hits/view", { brief, hit }),
@@ -151,7 +157,19 @@ export const api = {
     ask<AnswerView>("POST", "/api/duck/answer", { state, bar }),
   hit: async (brief: Brief, hit: Hit, stroke: Stroke = {}) =>
     (await send("POST", "/api/hits/sound", { brief, hit, ...stroke })).arrayBuffer(),
-  loop: async (state: TrackState) => (await send("POST", "/api/duck/sound", state)).arrayBuffer(),
+  loop: async (state: TrackState): Promise<Pass> => {
+    const response = await send("POST", "/api/duck/sound", state);
+    const frames = Number(response.headers.get("X-Frames"));
+    return { samples: new Float32Array(await response.arrayBuffer()), frames };
+  },
+  voices: (state: TrackState) => ask<Voices>("POST", "/api/line/voices", { state }),
+  even: (state: TrackState) => ask<TrackState>("POST", "/api/line/even", { state }),
+  readMidi: (file: File) =>
+    ask<MidiLine>("POST", `/api/line/read?name=${encodeURIComponent(file.name)}`, file),
+  fitMidi: (brief: Brief, notes: MidiNote[]) =>
+    ask<Fitted>("POST", "/api/line/fit", { brief, notes }),
+  writeMidi: async (state: TrackState, name: string) =>
+    (await send("POST", "/api/line/midi", { state, name })).blob(),
   solve: (state: TrackState) => ask<Solved>("POST", "/api/duck/solve", state),
   tryFix: (id: string, state: TrackState) => ask<Effect>("POST", `/api/findings/${id}/fix`, state),
   handover: (id: number) => ask<Handover>("GET", `${track(id)}/handover`),

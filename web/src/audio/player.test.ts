@@ -1,5 +1,5 @@
 import { beforeEach, expect, test, vi } from "vitest";
-import { Player, type Hearing } from "./player";
+import { Player, type Hearing, type Pass } from "./player";
 
 /** What Web Audio would be told, written down instead of played. */
 class FakeNode {
@@ -35,8 +35,10 @@ class FakeSource extends FakeNode {
 class FakeLimiter extends FakeNode {}
 class FakeBuffer {
   data = new Float32Array();
-  copyToChannel(data: Float32Array) {
-    this.data = data.slice();
+  sides: number[] = [];
+  copyToChannel(data: Float32Array, side = 0) {
+    if (side === 0) this.data = data.slice();
+    this.sides[side] = data[0] ?? 0;
   }
 }
 
@@ -53,13 +55,12 @@ const context = {
 const sources = () => made.filter((node): node is FakeSource => node instanceof FakeSource);
 const RATE = 48_000;
 
-function loop(frames: number): ArrayBuffer {
-  const samples = new Float32Array(3 * frames);
-  samples
-    .fill(1, 0, frames)
-    .fill(2, frames, 2 * frames)
-    .fill(3, 2 * frames);
-  return samples.buffer;
+/** Kick, bass and ducked bass; with `sides` what the other hits are, left and right. */
+function loop(frames: number, sides = 0): Pass {
+  const samples = new Float32Array((3 + sides) * frames);
+  for (let part = 0; part < 3 + sides; part++)
+    samples.fill(part + 1, part * frames, (part + 1) * frames);
+  return { samples, frames };
 }
 
 const HEARING: Hearing = { part: "both", ducked: true, lowOnly: false, matchDb: 0, volumeDb: -18 };
@@ -162,4 +163,16 @@ test("one hit goes through the same limiter and leaves the loop alone", async ()
   expect(hit?.to[0]?.to.length).toBeGreaterThan(0);
   expect(player.playing).toBe(true);
   expect(made.filter((node) => node.to.includes(context.destination))).toHaveLength(1);
+});
+
+test("the other hits are a fourth part, two channels wide, heard only among all", () => {
+  const player = new Player();
+  player.play(loop(RATE, 2));
+  expect(sources()).toHaveLength(4);
+  const buffer = sources()[3]?.options.buffer as unknown as FakeBuffer;
+  expect(buffer.sides).toEqual([4, 5]);
+  player.set(HEARING);
+  expect(partGain(3)).toBe(0);
+  player.set({ ...HEARING, part: "all" });
+  expect([0, 1, 2, 3].map(partGain)).toEqual([1, 0, 1, 1]);
 });

@@ -1,12 +1,18 @@
-/** Playback only: three parts in step, switched and matched in level, through a limiter. */
+/** Playback only: the loop’s parts in step, switched and matched in level, through a limiter. */
 
 const RATE = 48_000;
 const FADE_S = 0.012;
-const PARTS = ["kick", "bass", "ducked"] as const;
+const PARTS = ["kick", "bass", "ducked", "rest"] as const;
 type Part = (typeof PARTS)[number];
 
+/** One pass of the loop: kick, bass, ducked bass, and where there are any the other hits' sides. */
+export interface Pass {
+  samples: Float32Array<ArrayBuffer>;
+  frames: number;
+}
+
 export interface Hearing {
-  part: "kick" | "bass" | "both";
+  part: "kick" | "bass" | "both" | "all";
   ducked: boolean;
   lowOnly: boolean;
   matchDb: number;
@@ -81,19 +87,23 @@ export class Player {
   }
 
   /** Start, or go on at the same place of the loop with other sound. */
-  play(loop: ArrayBuffer): void {
+  play({ samples, frames }: Pass): void {
     const context = this.build();
     void context.resume();
-    const samples = new Float32Array(loop);
-    const frames = samples.length / PARTS.length;
     const now = context.currentTime;
     const position = this.playing ? (now - this.startedAt) % this.seconds : 0;
     this.release(now);
     this.seconds = frames / RATE;
     this.startedAt = now - (position % this.seconds);
-    this.voices = PARTS.map((part, index) => {
-      const buffer = context.createBuffer(1, frames, RATE);
-      buffer.copyToChannel(samples.subarray(index * frames, (index + 1) * frames), 0);
+    const sides = samples.length / frames - PARTS.indexOf("rest");
+    const heard = PARTS.filter((part) => part !== "rest" || sides > 0);
+    this.voices = heard.map((part, index) => {
+      const channels = part === "rest" ? sides : 1;
+      const buffer = context.createBuffer(channels, frames, RATE);
+      for (let side = 0; side < channels; side++) {
+        const from = (index + side) * frames;
+        buffer.copyToChannel(samples.subarray(from, from + frames), side);
+      }
       const source = new AudioBufferSourceNode(context, { buffer, loop: true });
       const gain = context.createGain();
       gain.gain.setValueAtTime(0, now);
@@ -138,6 +148,7 @@ export class Player {
     const { part, ducked, lowOnly, matchDb, volumeDb } = this.hearing;
     const levels: Record<Part, number> = {
       kick: part === "bass" ? 0 : 1,
+      rest: part === "all" ? 1 : 0,
       bass: part !== "kick" && !ducked ? 1 : 0,
       ducked: part !== "kick" && ducked ? 1 : 0,
     };

@@ -7,7 +7,7 @@ const KEYS: [string, string][] = [
   ["Q … I", "eight variations, or an octave of the key, in Hits"],
   ["+ and −", "keep or discard the take in focus"],
   ["1 … 7", "the steps, in order"],
-  ["H", "hear kick, bass, both in turn"],
+  ["H", "hear kick, bass, both, all in turn"],
   ["B", "before or after the ducking"],
   ["L", "low band only"],
   ["[ and ]", "the bar before, the bar after"],

@@ -53,6 +53,8 @@ const HEARD: Partial<Record<StepId, Hearing["part"]>> = {
   tune: "kick",
   line: "bass",
 };
+/** What H goes on to. */
+const NEXT = { kick: "bass", bass: "both", both: "all", all: "kick" } as const;
 const CAUTION_SEEN = "juglant-caution-seen";
 
 /** One track, at one step. */
@@ -241,8 +243,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     ...Object.fromEntries(
       STEPS.map(({ id }, n) => [String(n + 1), () => void go(`/tracks/${track.id}/${id}`)]),
     ),
-    h: () =>
-      hear({ part: hearing.part === "kick" ? "bass" : hearing.part === "bass" ? "both" : "kick" }),
+    h: () => hear({ part: NEXT[hearing.part] }),
     b: () => hear({ ducked: !hearing.ducked }),
     l: () => hear({ lowOnly: !hearing.lowOnly }),
     "[": () => setBar((bar + bars - 1) % bars),

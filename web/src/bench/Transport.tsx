@@ -16,6 +16,7 @@ const PARTS: [Hearing["part"], string][] = [
   ["kick", "Kick"],
   ["bass", "Bass"],
   ["both", "Both"],
+  ["all", "All"],
 ];
 
 /** Play, what is heard, before or after, the low band alone, and how loud. */

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type Hit, type Stroke, type TrackState } from "../api/client";
-import { Player, type Hearing } from "../audio/player";
+import { Player, type Hearing, type Pass } from "../audio/player";
 import { Latest } from "../track/latest";
 
 const START: Hearing = { part: "both", ducked: true, lowOnly: false, matchDb: 0, volumeDb: -18 };
@@ -28,7 +28,7 @@ export function useListening(
   const wanted = useRef(false);
   const [loader] = useState(
     () =>
-      new Latest<TrackState, ArrayBuffer>(
+      new Latest<TrackState, Pass>(
         (state) => api.loop(state),
         (loop) => {
           if (wanted.current) player.play(loop);

@@ -112,6 +112,10 @@ export function newHit(
     chain: [],
     level_db: 0,
     aim: "as usual",
+    steps: [],
+    bars: 1,
+    choke: "none",
+    mute: false,
     velocity: defaults(sheets["velocity"]) as Hit["velocity"],
   };
 }

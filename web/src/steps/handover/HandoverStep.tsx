@@ -59,7 +59,7 @@ export function HandoverStep() {
         </p>
         {list.error && <p role="alert">{list.error.message}</p>}
       </div>
-      <pre className="sheet" tabIndex={0} aria-label="Track sheet">
+      <pre className="sheet" role="region" tabIndex={0} aria-label="Track sheet">
         {list.data?.sheet}
       </pre>
     </div>

@@ -1,0 +1,108 @@
+import { useState } from "react";
+import { Button } from "react-bootstrap";
+import { api, type MidiLine } from "../../api/client";
+import { useDesk } from "../../track/context";
+import { editBass } from "../../track/edits";
+import { save } from "./save";
+
+/** The loop as a standard MIDI file, and a line from one. */
+export function MidiTab() {
+  const { state, track, change, say } = useDesk();
+  const [opened, setOpened] = useState<{ name: string; file: MidiLine } | null>(null);
+  const fail = (error: Error) => say(error.message);
+  const take = (index: number) => {
+    const chosen = opened?.file.tracks[index];
+    if (!chosen) return;
+    api
+      .fitMidi(state.brief, chosen.notes)
+      .then(({ octave, bars, pattern, swing_percent, said }) => {
+        change((old) => ({
+          ...editBass({ octave, bars, pattern })(old),
+          brief: { ...old.brief, swing_percent },
+        }));
+        say(["The line is the file’s now.", ...said].join(" "));
+      })
+      .catch(fail);
+  };
+  return (
+    <div className="midi">
+      <p className="lead">
+        Out go tempo, key, kick, hits, the bass line and a ghost trigger: one track each, with the
+        swing as it is played.
+      </p>
+      <Button
+        size="sm"
+        onClick={() =>
+          api
+            .writeMidi(state, track.name)
+            .then((blob) => save(blob, `${track.name}.mid`))
+            .catch(fail)
+        }
+      >
+        Save the loop as MIDI
+      </Button>
+      <p className="lead midi-in">
+        In comes the first four bars of one track as the bass line, counted from the chord roots.
+      </p>
+      <label className="btn btn-sm btn-outline-secondary">
+        Open a MIDI file…
+        <input
+          type="file"
+          className="visually-hidden"
+          accept=".mid,.midi,audio/midi"
+          disabled={state.bass.kind !== "made"}
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            event.target.value = "";
+            if (!file) return;
+            api
+              .readMidi(file)
+              .then((read) => setOpened({ name: file.name, file: read }))
+              .catch(fail);
+          }}
+        />
+      </label>
+      {opened && (
+        <section className="midi-file" aria-label={`Tracks of ${opened.name}`}>
+          <p>
+            <b>{opened.name}</b>
+            {opened.file.bpm === null
+              ? ": no tempo in the file, so it is read at the track’s."
+              : `: ${opened.file.bpm.toFixed(1)} BPM`}
+            {opened.file.key && `, key signature ${opened.file.key}`}
+            {opened.file.bpm !== null && Math.abs(opened.file.bpm - state.brief.bpm) > 0.05 && (
+              <>
+                {" "}
+                <Button
+                  size="sm"
+                  variant="outline-secondary"
+                  onClick={() => {
+                    const bpm = Math.round(100 * (opened.file.bpm ?? 120)) / 100;
+                    change((old) => ({ ...old, brief: { ...old.brief, bpm } }));
+                  }}
+                >
+                  Take its tempo
+                </Button>
+              </>
+            )}
+          </p>
+          <ul>
+            {opened.file.tracks.map((one, n) => (
+              <li key={n}>
+                {one.name}: {one.notes.length} notes{one.drums ? ", drums" : ""}{" "}
+                <Button
+                  size="sm"
+                  variant="outline-secondary"
+                  aria-label={`Use ${one.name} as the line`}
+                  onClick={() => take(n)}
+                >
+                  use as the line
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </div>
+  );
+}

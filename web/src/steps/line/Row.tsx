@@ -1,0 +1,82 @@
+import { useRef } from "react";
+
+export interface Cell {
+  on: boolean;
+  text: string;
+  label: string;
+  beat: boolean;
+  held?: boolean;
+  chosen?: boolean;
+  off?: boolean;
+}
+
+interface Props {
+  name: string;
+  title?: string;
+  line?: boolean;
+  cells: Cell[];
+  muted?: boolean;
+  onMute?: () => void;
+  onToggle: (place: number) => void;
+  onChoose?: (place: number) => void;
+  onUp?: (place: number, by: number, shift: boolean) => void;
+}
+
+/** One part over a bar: Enter or click switches a place, arrows go along it and up and down. */
+export function Row(props: Props) {
+  const { name, cells, line = false, muted = false } = props;
+  const row = useRef<HTMLDivElement>(null);
+  // A first click on a note takes it in hand; only one that is in hand already is taken away.
+  const inHand = useRef(false);
+  const go = (place: number) =>
+    row.current?.querySelectorAll<HTMLElement>("button.cell")[place]?.focus();
+  return (
+    <div className={`stave-row${muted ? " stave-muted" : ""}`} ref={row} title={props.title}>
+      {props.onMute ? (
+        <button
+          type="button"
+          className="stave-name"
+          aria-pressed={muted}
+          aria-label={`Mute ${name}`}
+          title={muted ? "Muted: press to hear it" : "Press to mute"}
+          onClick={props.onMute}
+        >
+          {name}
+          {muted && <small> mute</small>}
+        </button>
+      ) : (
+        <span className="stave-name">{name}</span>
+      )}
+      <div className="stave-cells" style={{ gridTemplateColumns: `repeat(${cells.length}, 1fr)` }}>
+        {cells.map((cell, n) => (
+          <button
+            key={n}
+            type="button"
+            disabled={cell.off}
+            className={`cell${line ? " cell-bass" : ""}${cell.beat ? " cell-beat" : ""}${cell.held ? " cell-held" : ""}${cell.chosen ? " cell-chosen" : ""}`}
+            aria-pressed={cell.on}
+            aria-label={cell.label}
+            onPointerDown={() => (inHand.current = cell.chosen === true)}
+            onClick={(event) => {
+              const byKey = event.detail === 0;
+              if (cell.on && props.onChoose && !byKey && !inHand.current) props.onChoose(n);
+              else props.onToggle(n);
+            }}
+            onFocus={() => props.onChoose?.(n)}
+            onKeyDown={(event) => {
+              const along = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+              const up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+              if (along) go(n + along);
+              else if (up && cell.on && props.onUp) props.onUp(n, up, event.shiftKey);
+              else if (event.key === "Delete" && cell.on) props.onToggle(n);
+              else return;
+              event.preventDefault();
+            }}
+          >
+            {cell.text}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}

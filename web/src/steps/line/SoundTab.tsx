@@ -1,0 +1,37 @@
+import { Controls } from "../../bench/Controls";
+import { useDesk } from "../../track/context";
+import { editBass } from "../../track/edits";
+
+/** How the bass sounds, or the level of a loop of one’s own. */
+export function SoundTab() {
+  const { shown, state, change, controls } = useDesk();
+  const bass = shown.bass;
+  const sheet = controls[bass.kind === "made" ? "bass" : "imported_bass"];
+  if (!sheet) return null;
+  if (bass.kind === "made")
+    return (
+      <Controls
+        sheet={sheet}
+        recipe={bass.recipe}
+        onChange={(changes) => change(editBass(changes))}
+      />
+    );
+  return (
+    <>
+      <p className="lead">
+        Your loop is taken to be at {state.brief.bpm} BPM, and repeated or cut to{" "}
+        {state.brief.chord_roots.length} {state.brief.chord_roots.length === 1 ? "bar" : "bars"}. A
+        stereo file is heard as its mono sum: the low end is mono.
+      </p>
+      <Controls
+        sheet={sheet}
+        recipe={bass}
+        onChange={(changes) =>
+          change((old) =>
+            old.bass.kind === "imported" ? { ...old, bass: { ...old.bass, ...changes } } : old,
+          )
+        }
+      />
+    </>
+  );
+}

@@ -1,0 +1,44 @@
+import { expect, test } from "vitest";
+import * as pattern from "./pattern";
+
+const notes = [pattern.freshNote(0, 1), pattern.freshNote(2.5, 0.25)];
+
+test("a pattern that grows repeats and one that shrinks is cut", () => {
+  const two = pattern.overBars(notes, 1, 2);
+  expect(two.map((note) => note.at)).toEqual([0, 2.5, 4, 6.5]);
+  expect(pattern.overBars(two, 2, 1)).toEqual(notes);
+  expect(pattern.overBars(two, 2, 3).map((note) => note.at)).toEqual([0, 2.5, 4, 6.5, 8, 10.5]);
+});
+
+test("a place is switched on and off, triplets included", () => {
+  const third = pattern.freshNote(1 / 3, 1 / 3);
+  const more = pattern.toggled(notes, third);
+  expect(more.map((note) => note.at)).toEqual([0, 160 / 480, 2.5]);
+  expect(pattern.toggled(more, pattern.freshNote(0.3333, 0.1))).toEqual(notes);
+});
+
+test("a held note ends where it ends or where the next begins", () => {
+  const long = [{ ...notes[0]!, beats: 4 }, notes[1]!];
+  expect(pattern.heldAt(long, 1)).toBe(long[0]);
+  expect(pattern.heldAt(long, 0)).toBeUndefined();
+  expect(pattern.heldAt(long, 3)).toBeUndefined();
+});
+
+test("what is changed stays within its limits", () => {
+  const note = notes[0]!;
+  expect(pattern.higher(note, 30).semitones).toBe(24);
+  expect(pattern.longer(note, -9).beats).toBe(24 / 480);
+  expect(pattern.stronger({ at: 0, strength: 0.15 }, -0.1).strength).toBe(0.1);
+  expect(pattern.changedAt(notes, 2.5, (one) => pattern.higher(one, 7))[1]!.semitones).toBe(7);
+});
+
+test("relations have names", () => {
+  expect([0, 7, 12, -12, 3, -2].map(pattern.relation)).toEqual([
+    "root",
+    "5th",
+    "oct",
+    "−oct",
+    "+3",
+    "−2",
+  ]);
+});
