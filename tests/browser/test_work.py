@@ -175,6 +175,8 @@ def test_with_the_keyboard_alone(page: Page, demo: Server) -> None:
     page.keyboard.press("b")
     expect(page.locator("#hear-before")).to_be_checked()
     page.keyboard.press("h")
+    expect(page.locator("#hear-all")).to_be_checked()
+    page.keyboard.press("h")
     expect(page.locator("#hear-kick")).to_be_checked()
     page.keyboard.press("l")
     expect(page.locator("#low-only")).to_be_checked()

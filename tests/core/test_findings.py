@@ -57,6 +57,9 @@ CASES = {
     "collision": _with(bass=FULL_BASS, duck={"depth_db": 3.0}),
     "duck-never-returns": _with(duck={"hold_ms": 300.0, "release_ms": 400.0}),
     "duck-clicks": _with(duck={"depth_db": 36.0, "attack_ms": 1.0}),
+    "kick-out-of-chord": _with(
+        brief={"chord_roots": ("A", "B")}, kick={"decay_ms": 500.0, "length_ms": 480.0}
+    ),
     "off-key-1": CLEAN.model_copy(update={"hits": (TOM,)}),
     "mix-peak": _with(
         kick={"level_db": 0.0}, bass={"level_db": -3.0, "pattern": PATTERNS["with the kick"]}
@@ -121,6 +124,15 @@ def test_tuning_lands_within_two_cents_as_measured(end_hz: float) -> None:
         hit = SESSION.measured_hit(SESSION.tuned(state.kick, state.brief, move.note), state.brief).hit
         assert hit.note == move.note
         assert hit.cents == pytest.approx(0.0, abs=2.0)
+
+
+def test_a_long_kick_is_told_the_bar_in_which_it_leaves_the_chord() -> None:
+    answer = SESSION.answer(CASES["kick-out-of-chord"])
+    found = next(one for one in findings(SESSION, answer) if one.id == "kick-out-of-chord")
+    # A over B is a seventh: ten semitones; A over E a fourth, which holds (common practice).
+    assert "In bar 2, over B, the kick's A1 lies 10 semitones above the root" in found.sentence
+    held = _with(brief={"chord_roots": ("A", "E", "D")}, kick={"decay_ms": 500.0, "length_ms": 480.0})
+    assert "kick-out-of-chord" not in _ids(held)
 
 
 def test_moves_are_in_key_nearest_first_and_say_what_they_cost() -> None:

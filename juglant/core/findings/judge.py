@@ -18,6 +18,7 @@ from juglant.core.findings.fixes import (
     slower_attack,
     split_sub,
 )
+from juglant.core.findings.harmony import KICK_OUT_OF_CHORD
 from juglant.core.findings.hits import hit_checks, off_key_check
 from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
@@ -180,6 +181,7 @@ def _share(_: Session, answer: Answer) -> float | None:
 
 _CARVE = (
     off_key_check(0),
+    KICK_OUT_OF_CHORD,
     Check(
         "two-sub-owners", lambda _, answer: sub_apart_db(answer), _two_owners,
         lambda session, answer: split_sub(

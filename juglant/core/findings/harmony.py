@@ -1,0 +1,63 @@
+"""A long kick under chords that move."""
+
+from juglant.core import music
+from juglant.core.findings.fixes import can_shorten, clear_tail
+from juglant.core.findings.verdict import Check, Finding
+from juglant.core.lowend.session import Answer, Session
+from juglant.core.recipes.track import TrackState
+
+# Seconds, tritone and sevenths above a root grate where they are held (common practice).
+_GRATING = (1, 2, 6, 10, 11)
+# What is 20 dB down within this share of a beat is a thud, not a note (common practice: a kick
+# longer than half a beat is a bass note, and asks for harmony that stands still).
+_SHORT_BEATS = 0.5
+
+
+def short_ms(answer: Answer) -> float:
+    """A kick that has fallen by 20 dB within this time is heard without a note."""
+    return _SHORT_BEATS * music.beat_ms(answer.state.brief.bpm)
+
+
+def _falls_ms(_: Session, answer: Answer) -> float | None:
+    return answer.kick.hit.decay20_ms
+
+
+def leaves(answer: Answer) -> list[tuple[int, str, int]]:
+    """Bars, from 1, in which the kick's note grates against the root: bar, root, semitones above."""
+    brief, hz = answer.state.brief, answer.kick.hit.fundamental_hz
+    if hz is None or answer.state.kick.aims_at == "free":
+        return []
+    own = music.nearest_note(hz, brief.a4_hz).midi
+    found = []
+    for bar in range(brief.bars):
+        root = brief.root_of(bar)
+        apart = (own - music.pitch_class(root)) % 12
+        if apart in _GRATING:
+            found.append((bar + 1, root, apart))
+    return found
+
+
+def _out_of_chord(session: Session, answer: Answer) -> Finding | None:
+    bars, falls = leaves(answer), _falls_ms(session, answer)
+    if not bars or falls is None or falls <= short_ms(answer):
+        return None
+    bar, root, apart = bars[0]
+    more = f", and in {len(bars) - 1} more" if len(bars) > 1 else ""
+    return Finding(
+        "kick-out-of-chord", "tune",
+        f"In bar {bar}, over {root}, the kick's {answer.kick.hit.note} lies {apart} semitones above the "
+        f"root{more}, and it takes {falls:.0f} ms to fall by 20 dB.",
+        "decay20_ms", falls, short_ms(answer), "ms",
+        "A long kick is a bass note: it stays in harmony only while the chord does. Where chords move, a "
+        "short one is heard as a thud.",
+        "Shorten the kick" if can_shorten(answer.state.kick) else None,
+    )  # fmt: skip
+
+
+def _shortened(session: Session, answer: Answer) -> TrackState:
+    return clear_tail(
+        session, answer, lambda changed: (changed.kick.hit.decay20_ms or 0.0) <= short_ms(changed)
+    )
+
+
+KICK_OUT_OF_CHORD = Check("kick-out-of-chord", _falls_ms, _out_of_chord, _shortened)
