@@ -58,7 +58,7 @@ CASES = {
     "duck-never-returns": _with(duck={"hold_ms": 300.0, "release_ms": 400.0}),
     "duck-clicks": _with(duck={"depth_db": 36.0, "attack_ms": 1.0}),
     "kick-out-of-chord": _with(
-        brief={"chord_roots": ("A", "B")}, kick={"decay_ms": 500.0, "length_ms": 480.0}
+        brief={"chord_roots": ("A", "B")}, kick={"decay_ms": 1000.0, "length_ms": 480.0}
     ),
     "off-key-1": CLEAN.model_copy(update={"hits": (TOM,)}),
     "mix-peak": _with(
@@ -131,7 +131,7 @@ def test_a_long_kick_is_told_the_bar_in_which_it_leaves_the_chord() -> None:
     found = next(one for one in findings(SESSION, answer) if one.id == "kick-out-of-chord")
     # A over B is a seventh: ten semitones; A over E a fourth, which holds (common practice).
     assert "In bar 2, over B, the kick's A1 lies 10 semitones above the root" in found.sentence
-    held = _with(brief={"chord_roots": ("A", "E", "D")}, kick={"decay_ms": 500.0, "length_ms": 480.0})
+    held = _with(brief={"chord_roots": ("A", "E", "D")}, kick={"decay_ms": 1000.0, "length_ms": 480.0})
     assert "kick-out-of-chord" not in _ids(held)
 
 
