@@ -14,6 +14,8 @@ import numpy as np
 import pytest
 import soundfile
 
+from bench.loops import RATE as LOOP_RATE
+from bench.loops import make_loop
 from bench.recordings import RATE, f_measure, recording
 from juglant.cli import main
 from juglant.core.recipes.kick import KickRecipe
@@ -225,6 +227,16 @@ def test_a_line_is_written_as_midi(folder: Path) -> None:
     state["bass"] = {"kind": "imported", "audio": "a" * 64, "name": "loop.wav"}
     (folder / "track.json").write_text(json.dumps(state))
     assert "notes are not known" in _run(folder, "line", "track.json", "--midi", "x.mid", code=2).stderr
+
+
+def test_a_reference_says_its_key_tempo_and_drums(folder: Path) -> None:
+    (folder / "loop.wav").write_bytes(written(make_loop(9, "minor", 122), LOOP_RATE))
+    found = _json(folder, "reference", "loop.wav")
+    assert found["key"] == "A minor"
+    assert found["bpm"] == pytest.approx(122, abs=0.01)
+    assert sum(hit["kind"] == "low" for hit in found["hits"]) == 16
+    assert "1.1 1.2 1.3 1.4" in _run(folder, "reference", "loop.wav").stdout
+    assert "none: it has no clear tones" in _run(folder, "reference", "noise.wav").stdout
 
 
 def test_a_recording_is_sliced_into_takes(folder: Path) -> None:

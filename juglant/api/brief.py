@@ -1,8 +1,14 @@
 """Brief: what follows from key and tempo, and every control that there is."""
 
-from fastapi import APIRouter
+from typing import Annotated
 
+from fastapi import APIRouter, Query, Request
+from fastapi.concurrency import run_in_threadpool
+
+from juglant.api.hits import shown_name
 from juglant.api.views import BriefFacts, brief_facts
+from juglant.core.measure.reference import Reference, reference
+from juglant.core.measure.stereo import listening_channel
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import STAGES
@@ -11,6 +17,7 @@ from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
 from juglant.core.recipes.hit import RECIPES, Hit, Imported, Layer, Velocity
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.track import ImportedBass
+from juglant.files.audio import decode
 
 router = APIRouter(prefix="/api/brief", tags=["brief"])
 
@@ -33,6 +40,17 @@ _RECIPES: dict[str, type[Recipe]] = {
 def controls() -> dict[str, ControlSheet]:
     """The controls of every recipe."""
     return {name: control_sheet(recipe) for name, recipe in _RECIPES.items()}
+
+
+def _proposed(data: bytes, name: str) -> Reference:
+    audio = decode(data, name)
+    return reference(listening_channel(audio.samples), audio.rate)
+
+
+@router.post("/reference")
+async def from_reference(request: Request, name: Annotated[str, Query(max_length=1000)]) -> Reference:
+    """Key, tempo and drum map of a loop, as proposals; nothing of it is stored or applied."""
+    return await run_in_threadpool(_proposed, await request.body(), shown_name(name))
 
 
 @router.post("/facts")

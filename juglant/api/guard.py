@@ -10,6 +10,8 @@ from juglant.files.audio import MOST_BYTES
 
 HOSTS = {"127.0.0.1", "localhost", "::1"}
 _MOST_JSON_BYTES = 1024 * 1024
+# What takes a whole sound file.
+_UPLOADS = ("/api/audio", "/api/brief/reference")
 
 HEADERS = {
     "Content-Security-Policy": (
@@ -66,7 +68,7 @@ class Guard:
         if origin is not None and urlsplit(origin).netloc != host:
             return problem(403, "Requests from other pages are refused.", "origin")
         length = headers.get("content-length", "0")
-        upload = scope["path"] == "/api/audio"
+        upload = scope["path"] in _UPLOADS
         most = MOST_BYTES if upload else _MOST_JSON_BYTES
         if "transfer-encoding" in headers or not length.isdigit():
             return problem(422, "The request must say how long it is.", "invalid")

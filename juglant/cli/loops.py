@@ -27,6 +27,8 @@ from juglant.core.lowend.session import Session
 from juglant.core.lowend.voices import voices
 from juglant.core.measure import levels
 from juglant.core.measure.hit import measure
+from juglant.core.measure.reference import reference as estimate
+from juglant.core.measure.stereo import listening_channel
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick
@@ -135,4 +137,29 @@ def line(
         if report.spills:
             worst = report.spills[0]
             rows.append(("worst spill", f"{worst.db:.1f} dB, {worst.old} under {worst.new}"))
+    print_table(rows)
+
+
+@app.command()
+def reference(
+    file: Path,
+    as_json: AsJson = False,
+) -> None:
+    """Estimate key, tempo and the places of low, mid and high hits of a loop."""
+    audio = read(file)
+    found = estimate(listening_channel(audio.samples), audio.rate)
+    if as_json:
+        print_json({"file": str(file), **found.as_dict()})
+        return
+    print(file)
+    rows = []
+    for name, value, confidence, more in (
+        ("tempo", found.bpm and f"{found.bpm:.2f} BPM", found.bpm_confidence, ""),
+        ("key", found.key, found.key_confidence, f"; else {found.other_key}"),
+    ):
+        reason = found.reasons.get("bpm" if name == "tempo" else "key", "")
+        rows.append((name, f"{value}, {100 * confidence:.0f} % sure{more}" if value else f"none: {reason}"))
+    for kind in ("low", "mid", "high"):
+        places = [f"{hit.bar}.{hit.beat:g}" for hit in found.hits if hit.kind == kind]
+        rows.append((f"{kind} hits", " ".join(places) or "none"))
     print_table(rows)

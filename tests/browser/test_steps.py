@@ -5,6 +5,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
+from bench.loops import RATE as LOOP_RATE
+from bench.loops import make_loop
 from tests.browser.serving import Server, all_the_way, drop, go, saved, settled
 from tests.files_made import written
 from tests.signals import sine
@@ -178,3 +180,22 @@ def test_colours_are_chosen_and_stay(page: Page, demo: Server) -> None:
     page.emulate_media(color_scheme="dark")
     page.get_by_label("Colours").select_option("system")
     expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
+
+
+def test_a_reference_proposes_and_changes_nothing_by_itself(
+    page: Page, demo: Server, tmp_path: Path
+) -> None:
+    page.goto(f"{demo.address}/tracks/1/brief")
+    settled(page)
+    loop = tmp_path / "ours.wav"
+    loop.write_bytes(written(make_loop(2, "major", 104.0), LOOP_RATE))
+    page.get_by_label("Loop to take key and tempo from").set_input_files(loop)
+    proposal = page.get_by_role("region", name="From a reference")
+    expect(proposal).to_contain_text("D major")
+    expect(proposal).to_contain_text("104.00 BPM")
+    expect(proposal).to_contain_text("low ones on 1, 2, 3, 4")
+    expect(page.get_by_role("banner")).to_contain_text("G minor")
+    page.get_by_role("button", name="Take the tempo 104.00").click()
+    expect(page.get_by_role("banner")).to_contain_text("104 BPM")
+    page.get_by_role("button", name="Take the key D major").press("Enter")
+    expect(page.get_by_role("banner")).to_contain_text("D major")

@@ -38,6 +38,7 @@ export type Pitched = Schemas["Pitched"];
 export type TuneTable = Schemas["TuneTable"];
 export type Tuned = Schemas["Tuned"];
 export type Overlap = Schemas["Overlap"];
+export type Reference = Schemas["Reference"];
 export type Voices = Schemas["Voices"];
 export type MidiLine = Schemas["MidiLine"];
 export type MidiNote = Schemas["MidiNote"];
@@ -162,6 +163,8 @@ export const api = {
     const frames = Number(response.headers.get("X-Frames"));
     return { samples: new Float32Array(await response.arrayBuffer()), frames };
   },
+  reference: (file: File) =>
+    ask<Reference>("POST", `/api/brief/reference?name=${encodeURIComponent(file.name)}`, file),
   voices: (state: TrackState) => ask<Voices>("POST", "/api/line/voices", { state }),
   even: (state: TrackState) => ask<TrackState>("POST", "/api/line/even", { state }),
   readMidi: (file: File) =>

@@ -2,6 +2,7 @@ import { Button } from "react-bootstrap";
 import type { Brief } from "../../api/client";
 import { Slider } from "../../bench/Slider";
 import { useDesk } from "../../track/context";
+import { FromReference } from "./FromReference";
 
 const VALUES = ["2", "4", "8", "16", "32", "64"];
 
@@ -48,6 +49,7 @@ export function BriefStep() {
           <ChordRoots brief={brief} tonics={choice("tonic")?.options ?? []} set={set} />
         </div>
         <KickBeats brief={brief} set={set} />
+        <FromReference set={set} />
         <div className="schools">
           {["sub_owner", "cure", "low_cut"].map((name) => {
             const school = choice(name);

@@ -1,0 +1,76 @@
+"""Key, tempo and drum map of generated loops: what was put in must come out, or be doubted."""
+
+import numpy as np
+import pytest
+
+from bench.loops import RATE, all_keys, is_key, make_loop
+from juglant.core.measure.reference import Reference, reference
+from tests.signals import noise
+
+Heard = list[tuple[int, str, float, Reference]]
+
+
+@pytest.fixture(scope="module")
+def heard() -> Heard:
+    return [(tonic, mode, bpm, reference(x, RATE)) for tonic, mode, bpm, x in all_keys()]
+
+
+def test_at_least_22_of_24_keys_are_right_and_the_others_doubted(heard: Heard) -> None:
+    # Profiles: Krumhansl & Kessler 1982. i VI III VII is also vi IV I V of its relative major.
+    wrong = [found for tonic, mode, _, found in heard if not is_key(found.key, tonic, mode)]
+    assert len(wrong) <= 2
+    for found in wrong:
+        assert found.key_confidence < 0.5
+    for tonic, mode, _, found in heard:
+        assert is_key(found.key, tonic, mode) or is_key(found.other_key, tonic, mode)
+
+
+def test_every_tempo_is_met(heard: Heard) -> None:
+    for _, _, bpm, found in heard:
+        assert found.bpm == pytest.approx(bpm, abs=0.05)
+        assert found.bpm_confidence > 0.5
+
+
+def test_the_drum_map_is_the_pattern(heard: Heard) -> None:
+    for _, _, _, found in heard:
+        low = {(hit.bar, hit.beat) for hit in found.hits if hit.kind == "low"}
+        assert {(bar, float(beat)) for bar in range(1, 5) for beat in range(1, 5)} <= low
+        assert len(low) <= 17
+        assert {hit.beat % 1 for hit in found.hits if hit.kind == "high"} == {0.5}
+        # Ears set a drum within some ten milliseconds of its place (common practice).
+        assert np.median([abs(hit.off_ms) for hit in found.hits]) < 10
+
+
+def test_without_drums_the_key_is_still_heard() -> None:
+    found = reference(make_loop(7, "major", 120, drums=False), RATE)
+    assert is_key(found.key, 7, "major")
+
+
+def test_what_says_nothing_is_not_made_to() -> None:
+    for x, why in ((np.zeros(RATE), "silent"), (np.zeros(100), "half a second")):
+        found = reference(x, RATE)
+        assert (found.bpm, found.key, found.hits) == (None, None, [])
+        assert why in found.reasons["key"]
+    hiss = reference(noise(5.0, rate=RATE), RATE)
+    assert (hiss.bpm, hiss.key) == (None, None)
+    assert hiss.reasons["bpm"]
+    assert "no clear tones" in hiss.reasons["key"]
+
+
+def test_speech_is_doubted() -> None:
+    # As speech is: bursts of gliding, buzzing tones at uneven times.
+    rng = np.random.default_rng(4)
+    spoken = np.zeros(6 * RATE)
+    at = 0.0
+    while at < 5.5:
+        t = np.arange(round(rng.uniform(0.08, 0.3) * RATE)) / RATE
+        hz = rng.uniform(95, 160) * (1 + rng.uniform(-0.5, 0.5) * t)
+        phase = 2 * np.pi * np.cumsum(hz) / RATE
+        voice = np.sum([np.sin(n * phase) / n for n in range(1, 25)], axis=0) * np.hanning(t.size)
+        start = round(at * RATE)
+        end = min(spoken.size, start + t.size)
+        spoken[start:end] += 0.2 * voice[: end - start]
+        at += rng.uniform(0.15, 0.6)
+    talk = reference(spoken, RATE)
+    assert talk.bpm is None or talk.bpm_confidence < 0.6
+    assert talk.key is None or talk.key_confidence < 0.6
