@@ -1,9 +1,12 @@
 """`make bench`: every number that is promised, measured on this machine."""
 
-from bench import ducking, page, pitch, speed
+from bench import ducking, hits, loops, page, pitch, speed, tuning
 
 speed.calls()
 speed.start()
 page.main()
+hits.main()
+tuning.main()
+loops.main()
 ducking.main()
 pitch.main()

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from scipy import fft, signal
 
 from juglant.core import music
+from juglant.core.process.resampling import polyphase
 
 Array = NDArray[np.float64]
 
@@ -50,12 +51,14 @@ def partials(
     piece = x[begin : begin + round(_LONGEST_S * rate)]
     if piece.size < rate // 50 or not np.any(piece):
         return []
+    thin = max(1, int(rate // (2.5 * _HIGHEST_HZ)))
+    piece, fs = polyphase(piece, 1, thin), rate / thin
     size = fft.next_fast_len(4 * piece.size, real=True)
     power = np.abs(fft.rfft(piece * signal.windows.blackmanharris(piece.size), size)) ** 2
     level = 10 * np.log10(np.maximum(power, 1e-12 * power.max()))
-    step = rate / size
+    step = fs / size
     top = min(level.size - 2, round(_HIGHEST_HZ / step))
-    apart = max(1, round(4 * rate / piece.size / step))
+    apart = max(1, round(4 * fs / piece.size / step))
     peaks, _ = signal.find_peaks(level[: top + 1], distance=apart)
     found: list[tuple[float, float]] = []
     for at in peaks[level[peaks] > level[peaks].max(initial=-300.0) + _FAINTEST_DB]:

@@ -3,7 +3,7 @@ export const STEPS = [
   { id: "brief", name: "Brief", what: "key, tempo, who owns the sub" },
   { id: "hits", name: "Hits", what: "make, cut, shape, layer" },
   { id: "tune", name: "Tune", what: "every hit to the key" },
-  { id: "line", name: "Line", what: "the bass" },
+  { id: "line", name: "Line", what: "notes and strokes" },
   { id: "duck", name: "Duck", what: "bass out of the kick’s way" },
   { id: "handover", name: "Hand over", what: "files to take along" },
   { id: "log", name: "Log", what: "kept versions" },

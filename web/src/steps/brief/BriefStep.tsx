@@ -2,13 +2,14 @@ import { Button } from "react-bootstrap";
 import type { Brief } from "../../api/client";
 import { Slider } from "../../bench/Slider";
 import { useDesk } from "../../track/context";
-import { FromReference } from "./FromReference";
+import { FromReference, Proposal, useReference } from "./FromReference";
 
 const VALUES = ["2", "4", "8", "16", "32", "64"];
 
 /** Tempo, key, harmony and the schools; beside them what follows. */
 export function BriefStep() {
   const { state, change, controls } = useDesk();
+  const { found, read } = useReference();
   const sheet = controls.brief;
   if (!sheet) return null;
   const brief = state.brief;
@@ -28,7 +29,7 @@ export function BriefStep() {
           {a4 && <Slider control={a4} value={brief.a4_hz} onChange={(a4_hz) => set({ a4_hz })} />}
         </div>
         <div className="brief-row">
-          <label className="dial-choice">
+          <div className="dial-choice">
             Key
             <span className="d-flex gap-1">
               {(["tonic", "mode"] as const).map((name) => (
@@ -45,11 +46,12 @@ export function BriefStep() {
                 </select>
               ))}
             </span>
-          </label>
+            <FromReference read={read} />
+          </div>
           <ChordRoots brief={brief} tonics={choice("tonic")?.options ?? []} set={set} />
         </div>
         <KickBeats brief={brief} set={set} />
-        <FromReference set={set} />
+        {found && <Proposal found={found} set={set} />}
         <div className="schools">
           {["sub_owner", "cure", "low_cut"].map((name) => {
             const school = choice(name);
