@@ -9,7 +9,7 @@ from juglant.api.hits import shown_name
 from juglant.api.views import BriefFacts, brief_facts
 from juglant.core.measure.reference import Reference, reference
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.recipes.bass import BassRecipe
+from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.duck import DuckRecipe
@@ -24,6 +24,7 @@ router = APIRouter(prefix="/api/brief", tags=["brief"])
 _RECIPES: dict[str, type[Recipe]] = {
     "brief": Brief,
     "bass": BassRecipe,
+    "played": PlayedRecipe,
     "imported_bass": ImportedBass,
     "duck": DuckRecipe,
     "hit": Hit,

@@ -16,8 +16,8 @@ from juglant.core.hits import scatter
 from juglant.core.hits.align import WHOLE_HZ, Cancellation, align, cancellations
 from juglant.core.hits.chain import StageReport, report
 from juglant.core.hits.jobs import Share
+from juglant.core.hits.moved import shifted
 from juglant.core.hits.render import with_tone
-from juglant.core.lowend.session import shifted
 from juglant.core.measure.hit import measure
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Imported, Made, Source

@@ -16,7 +16,7 @@ from juglant.core.measure.hit import HitNumbers, Measured
 from juglant.core.measure.overlap import Overlap, colliding
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes
 
 Array = NDArray[np.float64]
@@ -242,7 +242,7 @@ def _level(mix: Mix, quietest: float) -> Level:
 
 
 def _bass_notes(state: TrackState) -> list[BassNote]:
-    if not isinstance(state.bass, MadeBass):
+    if state.line is None:
         return []
     flats, a4_hz = state.brief.key.flats, state.brief.a4_hz
     return [
@@ -250,7 +250,7 @@ def _bass_notes(state: TrackState) -> list[BassNote]:
             start_ms=one.start_ms, length_ms=one.length_ms, note=music.note_name(one.midi, flats),
             hz=music.midi_to_hz(one.midi, a4_hz),
         )
-        for one in notes(state.bass.recipe, state.brief)
+        for one in notes(state.line, state.brief)
     ]  # fmt: skip
 
 

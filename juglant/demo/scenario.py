@@ -1,14 +1,24 @@
 """Three unfinished tracks of an invented EP, each with something to find."""
 
-from juglant.core.recipes.bass import PATTERNS, BassRecipe
+from juglant.core.recipes.bass import PATTERNS, BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
-from juglant.core.recipes.hit import Hit, Layer, MadeHat, MadeKick, MadeMembrane, MadePercussion, MadeSnare
+from juglant.core.recipes.hit import (
+    Hit,
+    Layer,
+    Made808,
+    MadeHat,
+    MadeKick,
+    MadeMembrane,
+    MadePercussion,
+    MadeSnare,
+)
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.notes import HitStep
+from juglant.core.recipes.notes import HitStep, Note
 from juglant.core.recipes.percussion import PercussionRecipe
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.tone808 import Recipe808
+from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState
 from juglant.store import tracks
 from juglant.store.database import Studio
 
@@ -46,7 +56,7 @@ COBNUT = TrackState(
     duck=DuckRecipe(depth_db=4.0, attack_ms=4.0, hold_ms=20.0, release_ms=90.0),
 )  # fmt: skip
 
-# A short hollow kick over a bass that owns the sub and rolls in sixteenths.
+# A short hollow kick over an 808 that owns the sub and plays the roots; two drums are out of tune.
 HUSK = TrackState(
     brief=Brief(
         bpm=124.5, swing_percent=56.0, tonic="C", mode="dorian",
@@ -77,8 +87,14 @@ HUSK = TrackState(
             ),
         ),
     ),
-    bass=MadeBass(
-        recipe=BassRecipe(pattern=PATTERNS["rolling sixteenths"], octave=1, lowpass_hz=700.0, level_db=-7.0)
+    bass=PlayedBass(
+        hit=Hit.of(
+            Made808(recipe=Recipe808(end_hz=65.41, decay_ms=1200.0, drive_db=8.0)), name="808", kind="808"
+        ),
+        recipe=PlayedRecipe(octave=1, level_db=-4.0, pattern=(
+            Note(at=0.0, beats=0.7), Note(at=0.75, beats=0.7), Note(at=1.5, beats=0.95),
+            Note(at=2.5, beats=0.45, semitones=12), Note(at=3.25, beats=0.7, semitones=7),
+        )),
     ),
     duck=DuckRecipe(depth_db=18.0, attack_ms=2.0, hold_ms=60.0, release_ms=260.0),
 )  # fmt: skip

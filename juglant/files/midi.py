@@ -10,7 +10,7 @@ from juglant.core.errors import UserError
 from juglant.core.lowend.line import kicks_of, strokes_of
 from juglant.core.music import beat_ms
 from juglant.core.recipes.notes import PULSES
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes
 
 LARGEST_BYTES = 4 * 1024 * 1024
@@ -129,11 +129,11 @@ def write_midi(name: str, state: TrackState) -> bytes:
                 for one in strokes
             ]
             file.tracks.append(_track(_latin(hit.name), struck))
-    if isinstance(state.bass, MadeBass):
+    if state.line is not None:
         line = [
             (pulses(note.start_ms), max(1, pulses(note.start_ms + note.length_ms) - pulses(note.start_ms)),
              note.midi, velocity(note.velocity), _BASS_CHANNEL)
-            for note in notes(state.bass.recipe, brief)
+            for note in notes(state.line, brief)
         ]  # fmt: skip
         file.tracks.append(_track("Bass", line))
     ghost = [(at, _HIT_PULSES, GHOST_KEY, 127, _GHOST_CHANNEL) for at in kicks]

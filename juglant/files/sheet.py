@@ -7,6 +7,7 @@ from juglant.core.findings import Finding
 from juglant.core.lowend.session import Answer
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
+from juglant.core.recipes.track import PlayedBass
 
 _WIDTH = 26
 
@@ -77,7 +78,8 @@ def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
         _line("Crest", _number(hit.crest_db, "dB")),
         *_hit_settings(state.kick), *(line for other in state.hits for line in _hit_settings(other)),
         "", f"Bass settings ({state.bass.kind})",
-        *_settings(state.bass.recipe if state.bass.kind == "made" else state.bass),
+        *_settings(state.bass if state.line is None else state.line),
+        *(_hit_settings(state.bass.hit) if isinstance(state.bass, PlayedBass) else []),
         "", "Ducking" + ("" if state.ducking else " (switched off)"), *_settings(state.duck),
         _line("Bass is back after", _number(answer.duck.returns_ms, "ms")),
         _line("Slack to the next kick", _number(answer.duck.slack_ms, "ms")),

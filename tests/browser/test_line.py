@@ -15,6 +15,7 @@ def test_a_line_is_written_by_keyboard_and_goes_out_and_back_as_midi(
     page.goto(f"{demo.address}/tracks/2/line")
     settled(page)
     stave = page.get_by_role("group", name="Bar 1 of the pattern")
+    page.get_by_role("button", name="Made here").press("Enter")
     page.get_by_role("button", name="long notes").press("Enter")
     first = stave.get_by_role("button", name=re.compile("^Bass, place 1,"))
     first.focus()
@@ -86,3 +87,23 @@ def test_a_spill_is_mended_by_choking(page: Page, demo: Server) -> None:
     expect(page.locator(".on-trial")).to_be_visible()
     page.locator(".on-trial").get_by_role("button", name="Take").click()
     expect(finding).to_have_count(0)
+
+
+def test_a_hit_of_the_track_plays_the_line(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/2/line")
+    settled(page)
+    voice = page.get_by_role("combobox", name="Played by a hit")
+    expect(voice).to_contain_text("played by 808")
+    voice.select_option("Low tom")
+    expect(voice).to_contain_text("played by Low tom")
+    stave = page.get_by_role("group", name="Bar 1 of the pattern")
+    # The notes stay what they were.
+    expect(stave.get_by_role("button", name=re.compile("^Bass, place 11,"))).to_have_text("oct")
+    page.get_by_text("Sound", exact=True).click()
+    expect(page.locator(".lead")).to_contain_text("Low tom plays the line")
+    page.get_by_role("slider", name="Release").press("ArrowRight")
+    saved(page)
+    page.get_by_role("button", name="Play").press("Enter")
+    page.wait_for_function("() => window.heard && window.heard() > 0.01")
+    page.get_by_role("button", name="Made here").click()
+    expect(voice).to_contain_text("or played by a hit")

@@ -6,20 +6,23 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from juglant.core.findings.fixes import choke, lower
 from juglant.core.lowend.fitting import fitted, swing_of
 from juglant.core.lowend.line import line_of, strokes_of
 from juglant.core.lowend.loop import CHOKE_MS, choked, place
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.voices import MOST_TRIM_DB, evened, voices
 from juglant.core.music import swung
-from juglant.core.recipes.bass import BassRecipe
+from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.hit import Hit, MadeHat, MadeKick
+from juglant.core.recipes.hit import Hit, Made808, MadeHat, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import HitStep, Note, on_pulse
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.tone808 import Recipe808
+from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState
 from juglant.core.synth.bass import notes, render_bass
 from juglant.files.midi import MidiNote
+from juglant.files.sheet import track_sheet
 from tests.signals import RATE, sine
 
 BRIEF = Brief(bpm=120.0, tonic="A", mode="minor", chord_roots=("A", "F"))
@@ -234,6 +237,51 @@ def test_the_ear_takes_a_low_note_for_softer() -> None:
     low, high = report.notes[:2]
     assert abs(low.low_db - high.low_db) < 2.5
     assert high.heard_db - high.low_db > low.heard_db - low.low_db + 3
+
+
+def _played(hit: Hit, **recipe: object) -> TrackState:
+    bass = PlayedBass(hit=hit, recipe=PlayedRecipe(**recipe))
+    return TrackState(brief=BRIEF.model_copy(update={"kick_beats": (4.75,)}), bass=bass)
+
+
+def test_an_808_plays_the_line_in_tune_one_voice_at_a_time() -> None:
+    low = Hit.of(Made808(recipe=Recipe808(end_hz=47.3)), name="808", kind="808")
+    pattern = (Note(at=0, beats=1.5), Note(at=2, beats=1.5, semitones=12, velocity=0.6))
+    state = _played(low, octave=1, pattern=pattern)
+    x = SESSION.bass_loop(state).samples
+    for start, hz in ((0.0, 55.0), (1.0, 110.0), (2.0, 43.654), (3.0, 87.307)):
+        piece = x[round((start + 0.2) * RATE) : round((start + 0.7) * RATE)]
+        level = np.abs(np.fft.rfft(piece * np.hanning(piece.size), 2**19))
+        assert 1200 * np.log2(np.argmax(level) * RATE / 2**19 / hz) == pytest.approx(0, abs=3)
+    # Over with its release, and softer where it is struck softer.
+    assert np.max(np.abs(x[round(0.8 * RATE) : round(0.99 * RATE)])) < 0.02 * np.max(np.abs(x))
+    assert np.max(np.abs(x[RATE : 2 * RATE])) < 0.9 * np.max(np.abs(x[:RATE]))
+    assert [note.note_midi for note in voices(SESSION, state).notes] == [33, 45, 29, 41]
+    again = TrackState.model_validate_json(state.model_dump_json())
+    assert again == state
+
+
+def test_a_note_beyond_the_recipe_is_resampled_and_a_pitchless_hit_is_left_as_it_is() -> None:
+    low = Hit.of(Made808(recipe=Recipe808(end_hz=100.0)), name="808", kind="808")
+    x = SESSION.bass_loop(_played(low, octave=2, pattern=(Note(at=0, beats=3, semitones=24),))).samples
+    piece = x[round(0.1 * RATE) : round(0.4 * RATE)]
+    assert np.argmax(np.abs(np.fft.rfft(piece * np.hanning(piece.size), 2**19))) * RATE / 2**19 == (
+        pytest.approx(440.0, abs=2)
+    )
+    hat = Hit.of(MadeHat(), name="Hat", kind="hat")
+    for octave in (1, 2):
+        state = _played(hat, octave=octave, pattern=(Note(at=0, beats=0.5),))
+        assert np.any(SESSION.bass_loop(state).samples)
+
+
+def test_fixes_reach_a_played_line() -> None:
+    low = Hit.of(Made808(), name="808", kind="808")
+    state = _played(low, pattern=(Note(at=0, beats=1),))
+    assert choke(state, "Kick", "bass").line == state.line.model_copy(update={"choke": "A"})  # type: ignore[union-attr]
+    quieter = lower(state, 3.0, bass=True)
+    assert isinstance(quieter.bass, PlayedBass)
+    assert quieter.bass.recipe.level_db == -3.0
+    assert "808 settings" in track_sheet("x", SESSION.answer(state), [])
 
 
 def _given(*places: tuple[float, float, int]) -> list[MidiNote]:

@@ -7,7 +7,7 @@ from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, measure_duck
 from juglant.core.lowend.pitches import hits_of, with_hit
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import ImportedBass, MadeBass, TrackState
 
 Fix = Callable[[Session, Answer], TrackState]
 
@@ -57,18 +57,15 @@ def choke(state: TrackState, old: str, new: str) -> TrackState:
     """
     hits = hits_of(state)
     groups = {hit.name: hit.choke for hit in hits}
-    if isinstance(state.bass, MadeBass):
-        groups["bass"] = state.bass.recipe.choke
+    if state.line is not None:
+        groups["bass"] = state.line.choke
     taken = [groups[name] for name in (old, new) if groups.get(name, "none") != "none"]
     free = next((name for name in ("A", "B", "C") if name not in groups.values()), "C")
     group = taken[0] if taken else free
     for index, hit in enumerate(hits):
         if hit.name in (old, new):
             state = with_hit(state, index, hit.model_copy(update={"choke": group}))
-    if isinstance(state.bass, MadeBass) and "bass" in (old, new):
-        recipe = state.bass.recipe.model_copy(update={"choke": group})
-        state = state.model_copy(update={"bass": MadeBass(recipe=recipe)})
-    return state
+    return state.with_line(choke=group) if "bass" in (old, new) else state
 
 
 def split_sub(session: Session, answer: Answer, cleared: Callable[[Answer], bool]) -> TrackState:
@@ -79,8 +76,7 @@ def split_sub(session: Session, answer: Answer, cleared: Callable[[Answer], bool
     if not isinstance(state.bass, MadeBass):
         return state
     for cutoff in OWNER_HIGHPASS_HZ:
-        recipe = answer.state.bass.recipe.model_copy(update={"highpass_hz": cutoff})  # type: ignore[union-attr]
-        state = answer.state.model_copy(update={"bass": MadeBass(recipe=recipe)})
+        state = answer.state.with_line(highpass_hz=cutoff)
         if cleared(session.answer(state)):
             break
     return state
@@ -130,8 +126,8 @@ def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
     else:
         kick = kick.with_source(0, type(source)(recipe=quieter(source.recipe)))
     changed: dict[str, object] = {"kick": kick}
-    if bass and isinstance(state.bass, MadeBass):
-        changed["bass"] = MadeBass(recipe=quieter(state.bass.recipe))
-    elif bass:
+    if bass and isinstance(state.bass, ImportedBass):
         changed["bass"] = quieter(state.bass)
+    elif bass and not isinstance(state.bass, ImportedBass):
+        changed["bass"] = state.bass.model_copy(update={"recipe": quieter(state.bass.recipe)})
     return state.model_copy(update=changed)

@@ -59,7 +59,7 @@ def _tail_spill(session: Session, answer: Answer) -> Finding | None:
         f"the loop{wobble}.",
         "tail_spill_db", worst.db, SPILL_DB, "dB",
         "Two low tones at once wobble; a new low note should find the old one gone.",
-        label if isinstance(answer.state.bass, MadeBass) else None,
+        label if answer.state.line is not None else None,
     )  # fmt: skip
 
 

@@ -7,7 +7,7 @@ from juglant.core.lowend.loop import kick_times_ms
 from juglant.core.music import beat_ms, swung
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes, repeated
 
 
@@ -62,15 +62,15 @@ def strokes_of(hit: Hit, brief: Brief) -> list[Stroke]:
 
 def line_of(state: TrackState, length_ms: float) -> Line:
     """Everything that a state plays in one pass of the loop."""
-    brief, bass = state.brief, state.bass
-    played = notes(bass.recipe, brief) if isinstance(bass, MadeBass) else []
+    brief, line = state.brief, state.line
+    played = notes(line, brief) if line is not None else []
     strokes = {
         index: strokes_of(hit, brief)
         for index, hit in enumerate(state.hits, 1)
         if hit.steps and not hit.mute
     }
     chokes: dict[int | str, str] = {0: state.kick.choke}
-    if isinstance(bass, MadeBass):
-        chokes["bass"] = bass.recipe.choke
+    if line is not None:
+        chokes["bass"] = line.choke
     chokes |= {index: state.hits[index - 1].choke for index in strokes}
     return Line(kicks_of(brief, length_ms), [note.start_ms for note in played], strokes, chokes)

@@ -4,8 +4,9 @@ from dataclasses import dataclass
 
 from juglant.core import music
 from juglant.core.errors import UserError
+from juglant.core.hits.moved import resampled
 from juglant.core.lowend import tuning
-from juglant.core.lowend.session import Session, resampled
+from juglant.core.lowend.session import Session
 from juglant.core.measure.hit import HitNumbers
 from juglant.core.measure.partials import Partial
 from juglant.core.recipes.hit import Hit

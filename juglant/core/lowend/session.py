@@ -13,11 +13,13 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.hits import jobs
+from juglant.core.hits.moved import resampled, shifted
 from juglant.core.hits.render import HitRenderer, LoadAudio, nothing_imported
 from juglant.core.kept import Kept
 from juglant.core.lowend import ducking, tuning
 from juglant.core.lowend.line import Line, line_of
 from juglant.core.lowend.loop import choked, gaps_ms, place
+from juglant.core.lowend.played import played_line
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured, measure
 from juglant.core.measure.overlap import LowLevel, Overlap, low_level, overlap
@@ -28,8 +30,8 @@ from juglant.core.music import cents_between, midi_to_hz, note_to_midi, pitch_cl
 from juglant.core.process import filters
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
-from juglant.core.recipes.hit import Hit, Imported, Layer
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState
 from juglant.core.synth.bass import loop_frames, render_bass
 
 Array = NDArray[np.float64]
@@ -39,8 +41,6 @@ _KEPT = 256
 _SWEPT_KINDS = ("kick", "808")
 # What rings higher is heard as bright rather than as a note.
 _HIGHEST_NOTE_HZ = 2000.0
-# The field that is the note of a made sound.
-PITCHES = ("end_hz", "tone_hz", "tune_hz")
 
 
 @dataclass(frozen=True)
@@ -178,6 +178,8 @@ class Session:
         def render() -> LoopSound:
             if isinstance(bass, MadeBass):
                 samples = render_bass(bass.recipe, brief, RATE)
+            elif isinstance(bass, PlayedBass):
+                samples = played_line(self.hits, bass, self.pitch_hz(bass.hit, brief), brief)
             else:
                 samples = np.resize(
                     listening_channel(self.hits.audio(bass.audio)), loop_frames(brief, RATE)
@@ -382,35 +384,3 @@ def _low_end(state: TrackState) -> TrackState:
         if hit.choke != "none" and hit.steps and not hit.mute
     )
     return state.model_copy(update={"hits": choking, "recordings": ()})
-
-
-def resampled(hit: Hit) -> bool:
-    """Whether tuning the hit changes its length: anything but one made source, or a file whose
-    length is kept.
-    """
-    source = hit.only_source
-    return source is None or (isinstance(source, Imported) and source.keep_length == "no")
-
-
-def shifted(hit: Hit, semitones: float) -> Hit:
-    """The same hit higher by `semitones`; the limits of its controls still hold.
-
-    Of a single layer the source is retuned: a made one by its recipe, a file by resampling.
-    Several layers are all moved by their tuning, so that they stay together.
-    """
-    source = hit.only_source
-    if isinstance(source, Imported):
-        values = source.model_dump()
-        values["shift_semitones"] = round(source.shift_semitones + semitones, 5)
-        return hit.with_source(0, Imported(**values))
-    if source is not None:
-        name = next((name for name in PITCHES if name in type(source.recipe).model_fields), None)
-        if name is not None:
-            values = source.recipe.model_dump()
-            values[name] = round(values[name] * 2 ** (semitones / 12), 3)
-            return hit.with_source(0, type(source)(recipe=values))
-    layers = [
-        Layer(**{**layer.model_dump(), "tune_semitones": round(layer.tune_semitones + semitones, 5)})
-        for layer in hit.layers
-    ]
-    return hit.model_copy(update={"layers": tuple(layers)})

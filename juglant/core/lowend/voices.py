@@ -9,13 +9,13 @@ from juglant.core import RATE
 from juglant.core.lowend.session import Answer, LoopSound, Session
 from juglant.core.measure import levels
 from juglant.core.music import midi_to_hz
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import Played, notes
 
 Array = NDArray[np.float64]
 
-# A hit counts as a low voice with a note below this.
-LOW_NOTE_HZ = 150.0
+# A hit counts as a low voice with a note below this: a tom above it may sound over a bass note.
+LOW_NOTE_HZ = 90.0
 # What begins within this of each other begins together and is no spill.
 TOGETHER_MS = 15.0
 # Two tones further apart are heard as two, not as one that wobbles.
@@ -111,8 +111,8 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
         if loop is not None:
             starts = [stroke.at_ms for stroke in strokes]
             found.append(_hit_voice(hit.name, loop, starts, hz, answer.length_ms))
-    if isinstance(state.bass, MadeBass):
-        line = notes(state.bass.recipe, brief)
+    if state.line is not None:
+        line = notes(state.line, brief)
         found.append(
             _Voice(
                 "bass", answer.ducked_loop.level.level_db,
@@ -202,7 +202,7 @@ def _spread(values: list[float]) -> float:
 def voices(session: Session, state: TrackState) -> Voices:
     """The report on a state's line."""
     answer = session.answer(state)
-    played = notes(state.bass.recipe, state.brief) if isinstance(state.bass, MadeBass) else []
+    played = notes(state.line, state.brief) if state.line is not None else []
     found = note_levels(session.bass_loop(state), played, answer)
     return Voices(
         found, _spread([note.low_db for note in found]), _spread([note.heard_db for note in found]),
@@ -216,9 +216,9 @@ def evened(session: Session, state: TrackState) -> TrackState:
     A note stands once in the pattern and may be played on several roots: it gets the mean of
     what its turns need. What would pass full strength is brought down together.
     """
-    if not isinstance(state.bass, MadeBass):
+    recipe = state.line
+    if recipe is None:
         return state
-    recipe = state.bass.recipe
     trims: dict[float, list[float]] = {}
     beat_ms = 60_000 / state.brief.bpm
     for note in voices(session, state).notes:
@@ -233,6 +233,4 @@ def evened(session: Session, state: TrackState) -> TrackState:
         note.model_copy(update={"velocity": round(max(value / top, 0.01), 4)})
         for note, value in zip(recipe.pattern, wished, strict=True)
     )
-    return state.model_copy(
-        update={"bass": MadeBass(recipe=recipe.model_copy(update={"pattern": pattern}))}
-    )
+    return state.with_line(pattern=pattern)

@@ -24,12 +24,40 @@ PATTERNS: dict[str, tuple[Note, ...]] = {
 }
 
 
-class BassRecipe(Recipe):
-    """One voice on the chord root: wave, low-pass, drive, envelope and pattern."""
+class LineRecipe(Recipe):
+    """What a line plays, whatever sounds it: notes above the chord roots, one voice."""
 
     octave: int = control(
         1, 0, 3, 1, "", "Octave", "Of the chord root; 1 is G1 = 49 Hz.", "Notes", main=True
     )
+    choke: Choke = choke_group()
+    bars: Annotated[int, Field(ge=1, le=MOST_BARS, title="Pattern length in bars")] = 1
+    pattern: tuple[Note, ...] = Field(
+        PATTERNS["off-beats"], min_length=1, max_length=MOST_NOTES, title="Pattern"
+    )
+
+    @model_validator(mode="after")
+    def _notes_once(self) -> "LineRecipe":
+        in_order([note.at for note in self.pattern], self.bars, "notes of the pattern")
+        return self
+
+
+class PlayedRecipe(LineRecipe):
+    """A line that one of the hits plays: an 808, mostly."""
+
+    level_db: float = control(
+        0.0, -30.0, 12.0, 0.1, "dB", "Level", "Added to the hit's own level.", "Level", main=True
+    )
+    release_ms: float = control(
+        40.0, 3.0, 500.0, 1.0, "ms", "Release",
+        "After the note's end. Slightly long, so that a low tone does not click.", "Notes",
+        scale="log", main=True,
+    )  # fmt: skip
+
+
+class BassRecipe(LineRecipe):
+    """One voice on the chord root: wave, low-pass, drive, envelope and pattern."""
+
     lowpass_hz: float = control(
         480.0, 40.0, 20000.0, 1.0, "Hz", "Low-pass", "Cutoff, 24 dB per octave.", "Filter",
         scale="log", main=True, off=20000.0,
@@ -72,13 +100,3 @@ class BassRecipe(Recipe):
         60.0, 5.0, 500.0, 1.0, "ms", "Glide", "How long a gliding note takes from the one before it.",
         "Notes", scale="log",
     )  # fmt: skip
-    choke: Choke = choke_group()
-    bars: Annotated[int, Field(ge=1, le=MOST_BARS, title="Pattern length in bars")] = 1
-    pattern: tuple[Note, ...] = Field(
-        PATTERNS["off-beats"], min_length=1, max_length=MOST_NOTES, title="Pattern"
-    )
-
-    @model_validator(mode="after")
-    def _notes_once(self) -> "BassRecipe":
-        in_order([note.at for note in self.pattern], self.bars, "notes of the pattern")
-        return self

@@ -1,14 +1,14 @@
 """The whole working state of a track."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from juglant.core.recipes.bass import BassRecipe
+from juglant.core.recipes.bass import BassRecipe, LineRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import Recipe, control
-from juglant.core.recipes.hit import MOST_HITS, AudioHash, Hit
+from juglant.core.recipes.hit import MOST_HITS, AudioHash, Hit, Made808
 from juglant.core.recipes.recording import Recording
 
 
@@ -17,6 +17,14 @@ class MadeBass(Recipe):
 
     kind: Literal["made"] = "made"
     recipe: BassRecipe = BassRecipe()
+
+
+class PlayedBass(Recipe):
+    """A line that a hit plays, moved to each note: an 808 of the track, as it was when chosen."""
+
+    kind: Literal["played"] = "played"
+    hit: Hit = Hit.of(Made808(), name="808", kind="808")
+    recipe: PlayedRecipe = PlayedRecipe()
 
 
 class ImportedBass(Recipe):
@@ -37,7 +45,7 @@ class TrackState(Recipe):
     kick: Hit = Hit()
     hits: tuple[Hit, ...] = Field((), max_length=MOST_HITS, title="Hits beside the kick")
     recordings: tuple[Recording, ...] = Field((), max_length=12, title="Recordings")
-    bass: Annotated[MadeBass | ImportedBass, Field(discriminator="kind")] = MadeBass()
+    bass: Annotated[MadeBass | PlayedBass | ImportedBass, Field(discriminator="kind")] = MadeBass()
     ducking: bool = True
     duck: DuckRecipe = DuckRecipe()
 
@@ -51,6 +59,19 @@ class TrackState(Recipe):
     @property
     def audio(self) -> set[str]:
         """Hashes of every file that the track is made from."""
+        played = (self.bass.hit,) if isinstance(self.bass, PlayedBass) else ()
         found = {recording.audio for recording in self.recordings}
-        found = found.union(*(hit.audio for hit in (self.kick, *self.hits)))
+        found = found.union(*(hit.audio for hit in (self.kick, *self.hits, *played)))
         return found | ({self.bass.audio} if isinstance(self.bass, ImportedBass) else set())
+
+    @property
+    def line(self) -> LineRecipe | None:
+        """What the bass plays; None where it is a file, whose notes are not known."""
+        return None if isinstance(self.bass, ImportedBass) else self.bass.recipe
+
+    def with_line(self, **changes: Any) -> "TrackState":
+        """The same state with some of the line's fields changed; a file stays as it is."""
+        if isinstance(self.bass, ImportedBass):
+            return self
+        recipe = self.bass.recipe.model_copy(update=changes)
+        return self.model_copy(update={"bass": self.bass.model_copy(update={"recipe": recipe})})

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from juglant.core.music import beat_ms, pitch_class, swung
 from juglant.core.process import filters, saturation
-from juglant.core.recipes.bass import BassRecipe
+from juglant.core.recipes.bass import BassRecipe, LineRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.synth import envelopes
 from juglant.core.synth.oscillator import oscillate
@@ -40,7 +40,7 @@ def repeated(places: Iterable[T], bars: int, loop_bars: int) -> Iterator[tuple[i
             yield first, one
 
 
-def notes(recipe: BassRecipe, brief: Brief) -> list[Played]:
+def notes(recipe: LineRecipe, brief: Brief) -> list[Played]:
     """Every note of the loop, one voice, under the brief's swing.
 
     A note ends where the next one starts at the latest; the last one at the loop's end. Its pitch

@@ -38,6 +38,7 @@ export type Pitched = Schemas["Pitched"];
 export type TuneTable = Schemas["TuneTable"];
 export type Tuned = Schemas["Tuned"];
 export type Overlap = Schemas["Overlap"];
+export type PlayedRecipe = Schemas["PlayedRecipe"];
 export type Reference = Schemas["Reference"];
 export type Voices = Schemas["Voices"];
 export type MidiLine = Schemas["MidiLine"];

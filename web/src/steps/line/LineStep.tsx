@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ButtonGroup, ToggleButton } from "react-bootstrap";
-import { api, type BassRecipe } from "../../api/client";
+import { api } from "../../api/client";
 import { useDesk } from "../../track/context";
-import { defaults } from "../../track/edits";
+import { withVoice } from "../../track/edits";
 import { MidiTab } from "./MidiTab";
 import { NotesTab } from "./NotesTab";
 import { SoundTab } from "./SoundTab";
@@ -17,7 +17,7 @@ export function LineStep() {
   const [tab, setTab] = useState<(typeof TABS)[number]>("Notes");
   const patterns = useQuery({ queryKey: ["patterns"], queryFn: api.patterns, staleTime: Infinity });
   const bass = shown.bass;
-  const offBeats = patterns.data?.["off-beats"];
+  const fresh = patterns.data?.["off-beats"] ?? [];
   return (
     <div className="step-body line">
       <div className="line-head">
@@ -38,24 +38,11 @@ export function LineStep() {
           ))}
         </ButtonGroup>
         <Source
-          imported={bass.kind === "imported" ? bass : null}
+          bass={bass}
           onMade={() =>
-            change((old) =>
-              old.bass.kind === "made" || !offBeats
-                ? old
-                : {
-                    ...old,
-                    bass: {
-                      kind: "made",
-                      recipe: {
-                        ...defaults(controls.bass),
-                        bars: 1,
-                        pattern: offBeats,
-                      } as unknown as BassRecipe,
-                    },
-                  },
-            )
+            bass.kind !== "made" && change((old) => withVoice(old, controls, null, fresh))
           }
+          onPlayed={(hit) => change((old) => withVoice(old, controls, hit, fresh))}
         />
       </div>
       {tab === "Notes" && <NotesTab named={patterns.data ?? {}} />}

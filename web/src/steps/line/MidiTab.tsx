@@ -50,7 +50,7 @@ export function MidiTab() {
           type="file"
           className="visually-hidden"
           accept=".mid,.midi,audio/midi"
-          disabled={state.bass.kind !== "made"}
+          disabled={state.bass.kind === "imported"}
           onChange={(event) => {
             const file = event.target.files?.[0];
             event.target.value = "";

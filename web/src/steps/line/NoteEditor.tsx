@@ -9,11 +9,13 @@ interface Props {
   note: PatternNote | undefined;
   heard: Voices["notes"][number] | undefined;
   root: string;
+  /** A hit that plays the line does not glide. */
+  glides: boolean;
   onEdit: (change: (old: PatternNote) => PatternNote) => void;
 }
 
 /** The note at hand: pitch above the root, length, velocity, glide, and how it is heard. */
-export function NoteEditor({ note, heard, root, onEdit }: Props) {
+export function NoteEditor({ note, heard, root, glides, onEdit }: Props) {
   if (!note)
     return (
       <p className="calm line-report">
@@ -71,15 +73,17 @@ export function NoteEditor({ note, heard, root, onEdit }: Props) {
         />
         <b>{Math.round(100 * note.velocity)} %</b>
       </label>
-      <label className="layer-choice">
-        <input
-          type="checkbox"
-          className="form-check-input"
-          checked={note.glide}
-          onChange={(event) => onEdit((old) => ({ ...old, glide: event.target.checked }))}
-        />
-        glide
-      </label>
+      {glides && (
+        <label className="layer-choice">
+          <input
+            type="checkbox"
+            className="form-check-input"
+            checked={note.glide}
+            onChange={(event) => onEdit((old) => ({ ...old, glide: event.target.checked }))}
+          />
+          glide
+        </label>
+      )}
       {heard && kick !== undefined && (
         <span className="note-heard">
           {heard.timing === "with the kick"

@@ -24,7 +24,8 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
     useMemo(() => shown, [shown]),
     askVoices,
   );
-  const recipe = shown.bass.kind === "made" ? shown.bass.recipe : null;
+  const recipe = shown.bass.kind === "imported" ? null : shown.bass.recipe;
+  const glides = shown.bass.kind === "made";
   const bars = recipe?.bars ?? Math.max(1, ...shown.hits.map((hit) => hit.bars));
   const first = 4 * (bar % bars);
   const places = pattern.GRIDS[grid];
@@ -176,7 +177,9 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
                 chosen: chosen !== null && here?.at === chosen,
                 held: !here && pattern.heldAt(recipe.pattern, place) !== undefined,
                 beat: Number.isInteger(place),
-                text: here ? `${here.glide ? "⤳" : ""}${pattern.relation(here.semitones)}` : "",
+                text: here
+                  ? `${here.glide && glides ? "⤳" : ""}${pattern.relation(here.semitones)}`
+                  : "",
                 label: `Bass, place ${n + 1}${here ? `, ${pattern.relation(here.semitones)}, ${(here.beats * 4).toFixed(1)} sixteenths` : ""}`,
               };
             })}
@@ -212,6 +215,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
               : "tonic"
           }
           onEdit={edit}
+          glides={glides}
         />
       )}
       {recipe && found && (

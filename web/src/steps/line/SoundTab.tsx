@@ -6,8 +6,22 @@ import { editBass } from "../../track/edits";
 export function SoundTab() {
   const { shown, state, change, controls } = useDesk();
   const bass = shown.bass;
-  const sheet = controls[bass.kind === "made" ? "bass" : "imported_bass"];
+  const sheet = controls[{ made: "bass", played: "played", imported: "imported_bass" }[bass.kind]];
   if (!sheet) return null;
+  if (bass.kind === "played")
+    return (
+      <>
+        <p className="lead">
+          {bass.hit.name} plays the line, moved to each note by its measured pitch. It is kept as it
+          was when chosen: shape it in Hits, then choose it again.
+        </p>
+        <Controls
+          sheet={sheet}
+          recipe={bass.recipe}
+          onChange={(changes) => change(editBass(changes))}
+        />
+      </>
+    );
   if (bass.kind === "made")
     return (
       <Controls

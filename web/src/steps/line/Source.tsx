@@ -1,36 +1,58 @@
 import { Button, ButtonGroup } from "react-bootstrap";
+import type { Hit, TrackState } from "../../api/client";
 import { SoundFile } from "../../bench/SoundFile";
 import { useDesk } from "../../track/context";
+import { hitsOf } from "../../track/edits";
 
 interface Props {
-  imported: { name: string } | null;
+  bass: TrackState["bass"];
   onMade: () => void;
+  onPlayed: (hit: Hit) => void;
 }
 
-/** The bass: made here, or a file of one's own. */
-export function Source({ imported, onMade }: Props) {
-  const { bring } = useDesk();
+/** What sounds the line: made here, a hit of the track, or a file of one's own. */
+export function Source({ bass, onMade, onPlayed }: Props) {
+  const { bring, shown } = useDesk();
+  const hits = hitsOf(shown);
   return (
     <div className="source">
       <ButtonGroup size="sm" aria-label="Where the bass comes from">
         <Button
-          variant={imported ? "outline-secondary" : "secondary"}
-          aria-pressed={!imported}
+          variant={bass.kind === "made" ? "secondary" : "outline-secondary"}
+          aria-pressed={bass.kind === "made"}
           onClick={onMade}
         >
           Made here
         </Button>
         <SoundFile
           label="Sound file for the bass"
-          variant={imported ? "secondary" : "outline-secondary"}
-          aria-pressed={imported !== null}
+          variant={bass.kind === "imported" ? "secondary" : "outline-secondary"}
+          aria-pressed={bass.kind === "imported"}
           onFile={(file) => bring(file, "bass")}
         >
           Your file…
         </SoundFile>
       </ButtonGroup>
+      <select
+        className="form-select form-select-sm played-by"
+        aria-label="Played by a hit"
+        value=""
+        onChange={(event) => {
+          const hit = hits[Number(event.target.value)];
+          if (hit) onPlayed(hit);
+        }}
+      >
+        <option value="">
+          {bass.kind === "played" ? `played by ${bass.hit.name}` : "or played by a hit…"}
+        </option>
+        {hits.map((hit, n) => (
+          <option key={n} value={n}>
+            {hit.name}
+          </option>
+        ))}
+      </select>
       <span className="source-name">
-        {imported ? imported.name : `or drop a WAV, FLAC or AIFF here`}
+        {bass.kind === "imported" ? bass.name : "or drop a file here"}
       </span>
     </div>
   );

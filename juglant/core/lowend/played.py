@@ -1,0 +1,46 @@
+"""A line that a hit plays."""
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import ValidationError
+
+from juglant.core import RATE
+from juglant.core.hits.moved import shifted
+from juglant.core.hits.render import HitRenderer
+from juglant.core.lowend.loop import place
+from juglant.core.measure.stereo import listening_channel
+from juglant.core.music import cents_between, midi_to_hz
+from juglant.core.process.resampling import shift_pitch
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.track import PlayedBass
+from juglant.core.synth.bass import loop_frames, notes
+from juglant.core.synth.envelopes import release
+
+Array = NDArray[np.float64]
+
+
+def _stroke(hits: HitRenderer, hit: Hit, semitones: float, bpm: float, strength: float) -> Array:
+    """The hit at another note: by its recipe where that reaches, else resampled."""
+    try:
+        return hits.hit(shifted(hit, semitones), bpm, strength)
+    except ValidationError:
+        return shift_pitch(hits.hit(hit, bpm, strength), semitones)
+
+
+def played_line(hits: HitRenderer, bass: PlayedBass, hit_hz: float | None, brief: Brief) -> Array:
+    """One pass of the loop, shape (frames,): the hit, which sounds `hit_hz`, moved to each note.
+
+    One voice: a note ends with its release, or where the next begins. A hit in which no pitch was
+    found plays every note as it is.
+    """
+    recipe, struck = bass.recipe, []
+    for note in notes(recipe, brief):
+        off = cents_between(midi_to_hz(note.midi, brief.a4_hz), hit_hz) / 100 if hit_hz else 0.0
+        x = listening_channel(_stroke(hits, bass.hit, off, brief.bpm, note.velocity))
+        length_s = (note.length_ms + recipe.release_ms) / 1000
+        x = x[: round(length_s * RATE)]
+        struck.append(
+            (note.start_ms, x * release(np.arange(x.size) / RATE, length_s, recipe.release_ms / 1000))
+        )
+    return place(struck, loop_frames(brief, RATE), RATE, loop=True) * 10 ** (recipe.level_db / 20)
