@@ -5,6 +5,7 @@ const KEYS: [string, string][] = [
   ["K", "the hit at hand once; Z, X, C soft, medium, hard"],
   [", and .", "the tab before, the tab after, in Hits"],
   ["Q … I", "eight variations, or an octave of the key, in Hits"],
+  ["↑ and ↓", "a note’s pitch or a stroke’s strength in the line; Shift: its length"],
   ["+ and −", "keep or discard the take in focus"],
   ["1 … 7", "the steps, in order"],
   ["H", "hear kick, bass, both, all in turn"],

@@ -1,5 +1,5 @@
 import { useState, type ComponentType } from "react";
-import { ButtonGroup, ToggleButton } from "react-bootstrap";
+import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
 import { hitsOf } from "../../track/edits";
 import { useShortcuts } from "../../bench/useShortcuts";
@@ -51,22 +51,13 @@ export function HitsStep() {
     <div className="step-body hits">
       <HitStrip />
       <div className="hit-tabs">
-        <ButtonGroup size="sm" aria-label="What is done to the hit">
-          {TABS.map(({ id, name }) => (
-            <ToggleButton
-              key={id}
-              id={`tab-${id}`}
-              type="radio"
-              name="tab"
-              variant="outline-secondary"
-              value={id}
-              checked={tab === id}
-              onChange={() => setTab(id)}
-            >
-              {name}
-            </ToggleButton>
-          ))}
-        </ButtonGroup>
+        <Tabs
+          label="What is done to the hit"
+          name="tab"
+          tabs={TABS.map(({ id, name }) => [id, name] as const)}
+          at={tab}
+          onChoose={setTab}
+        />
         {hit.layers.length > 1 && (tab === "sound" || tab === "scatter") && (
           <label className="layer-choice">
             layer
