@@ -1,11 +1,12 @@
 """Line: what is played, how its low voices follow each other, and MIDI files."""
 
-from pathlib import PurePath
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field, StringConstraints
 
+from juglant.api.hits import shown_name
 from juglant.api.studio import AtDesk
 from juglant.core.lowend import voices
 from juglant.core.lowend.fitting import Fitted, fitted
@@ -70,12 +71,7 @@ def write(question: LineQuestion) -> Response:
 @router.post("/read")
 async def read(request: Request, name: Annotated[str, Query(max_length=200)] = "file.mid") -> MidiLine:
     """The notes of a MIDI file."""
-    data = bytearray()
-    async for chunk in request.stream():
-        data += chunk
-        if len(data) > midi.LARGEST_BYTES:
-            break
-    return midi.read_midi(bytes(data), PurePath(name).name)
+    return await run_in_threadpool(midi.read_midi, await request.body(), shown_name(name))
 
 
 @router.post("/fit")

@@ -79,7 +79,7 @@ def brief_facts(brief: Brief) -> BriefFacts:
                 club_plays_it=hz >= music.CLUB_LOWEST_HZ,
             )
         )  # fmt: skip
-    roots = [music.pitch_class(brief.root_of(bar)) for bar in range(brief.bars)]
+    roots = [music.pitch_class(root) for root in brief.roots]
     ladder = [
         Rung(
             midi=midi, note=music.note_name(midi, key.flats), hz=music.midi_to_hz(midi, brief.a4_hz),

@@ -24,8 +24,6 @@ _DRUM_KEYS = {
 GHOST_KEY = 24
 _DRUM_CHANNEL, _BASS_CHANNEL, _GHOST_CHANNEL = 9, 0, 15
 _HIT_PULSES = PULSES // 8
-# Major keys by their pitch class, as the file's key signatures name them.
-_MAJORS = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
 
 
 @dataclass(frozen=True)
@@ -65,7 +63,7 @@ def key_signature(key: music.Key) -> str:
     major = (music.pitch_class(key.tonic) + music.to_relative_major(key.mode)) % 12
     if key.mode == "major" and key.tonic in ("C#", "F#"):
         return key.tonic
-    return _MAJORS[major]
+    return music.FLAT_NAMES[major]
 
 
 def _track(name: str, events: list[tuple[int, int, int, int, int]]) -> mido.MidiTrack:

@@ -57,7 +57,7 @@ def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
     out += [
         _line("Key", f"{brief.key}, A4 = {brief.a4_hz:g} Hz"),
         _line("Tempo", f"{brief.bpm:g} BPM, one beat {music.beat_ms(brief.bpm):.2f} ms"),
-        _line("Chord roots", " | ".join(brief.root_of(bar) for bar in range(brief.bars))),
+        _line("Chord roots", " | ".join(brief.roots)),
         _line("Kicks on beats", ", ".join(f"{beat:g}" for beat in brief.kick_beats)),
         _line("Sub owner", brief.sub_owner),
         _line("Order of cure", brief.cure),

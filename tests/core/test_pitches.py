@@ -99,7 +99,7 @@ def test_all_that_is_out_of_tune_lands_within_a_cent(session: Session) -> None:
 
 def test_a_file_whose_length_is_kept_keeps_it(session: Session) -> None:
     source = Imported(audio=FILE, name="log.wav", keep_length="yes")
-    state = pitches.with_hit(STATE, 4, STATE.hits[3].with_source(0, source))
+    state = STATE.with_hit(4, STATE.hits[3].with_source(0, source))
     row = pitches.pitched(session, state, 4)
     assert not row.resampled
     assert row.moves[1].new_length_ms == row.hit.length_ms

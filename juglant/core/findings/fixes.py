@@ -4,7 +4,6 @@ from collections.abc import Callable
 from typing import Any
 
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, measure_duck
-from juglant.core.lowend.pitches import hits_of, with_hit
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
 from juglant.core.recipes.track import ImportedBass, MadeBass, TrackState
@@ -55,7 +54,7 @@ def choke(state: TrackState, old: str, new: str) -> TrackState:
 
     The group is one that either has already, or else one that no other part is in.
     """
-    hits = hits_of(state)
+    hits = state.all_hits
     groups = {hit.name: hit.choke for hit in hits}
     if state.line is not None:
         groups["bass"] = state.line.choke
@@ -64,7 +63,7 @@ def choke(state: TrackState, old: str, new: str) -> TrackState:
     group = taken[0] if taken else free
     for index, hit in enumerate(hits):
         if hit.name in (old, new):
-            state = with_hit(state, index, hit.model_copy(update={"choke": group}))
+            state = state.with_hit(index, hit.model_copy(update={"choke": group}))
     return state.with_line(choke=group) if "bass" in (old, new) else state
 
 

@@ -29,11 +29,10 @@ def leaves(answer: Answer) -> list[tuple[int, str, int]]:
         return []
     own = music.nearest_note(hz, brief.a4_hz).midi
     found = []
-    for bar in range(brief.bars):
-        root = brief.root_of(bar)
+    for bar, root in enumerate(brief.roots, 1):
         apart = (own - music.pitch_class(root)) % 12
         if apart in _GRATING:
-            found.append((bar + 1, root, apart))
+            found.append((bar, root, apart))
     return found
 
 

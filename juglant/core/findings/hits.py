@@ -7,8 +7,8 @@ from functools import cached_property
 from juglant.core.findings.fixes import can_shorten, clear_tail
 from juglant.core.findings.verdict import Check, Finding
 from juglant.core.hits.jobs import INAUDIBLE_DB
-from juglant.core.lowend.pitches import hits_of, with_hit
 from juglant.core.lowend.session import Answer, HitReport, Session
+from juglant.core.lowend.tuning import Move
 from juglant.core.measure.hit import HitNumbers
 from juglant.core.recipes.hit import Hit, Layer, MadeKick
 from juglant.core.recipes.track import TrackState
@@ -34,7 +34,7 @@ class Case:
     @property
     def hit(self) -> Hit:
         """The hit's recipe."""
-        return hits_of(self.answer.state)[self.index]
+        return self.answer.state.all_hits[self.index]
 
     @property
     def name(self) -> str:
@@ -59,7 +59,7 @@ class Case:
 
     def mended(self, hit: Hit) -> TrackState:
         """The state with another hit in this one's place."""
-        return with_hit(self.answer.state, self.index, hit)
+        return self.answer.state.with_hit(self.index, hit)
 
     def with_layers(self, change: Callable[[int, Layer], Layer | None]) -> TrackState:
         """The state with this hit's layers changed, or left out where `change` gives None."""
@@ -234,20 +234,28 @@ def _shortened(case: Case) -> TrackState:
     return clear_tail(case.session, case.answer, fits)
 
 
+def _wanted_move(case: Case) -> Move | None:
+    """The smallest move to a note that it aims at."""
+    moves = case.session.moves(case.hit, case.answer.state.brief)
+    return moves[0] if moves and moves[0].wanted else None
+
+
 def _off_key_cents(case: Case) -> float | None:
     """How far it sounds above the nearest note that it aims at."""
-    moves = case.session.moves(case.hit, case.answer.state.brief)
-    return -moves[0].shift_cents if moves and moves[0].wanted else None
+    nearest = _wanted_move(case)
+    return -nearest.shift_cents if nearest else None
 
 
 def _off_key(case: Case) -> Finding | None:
-    off = _off_key_cents(case)
-    if off is None or abs(off) <= OFF_KEY_CENTS:
+    nearest = _wanted_move(case)
+    if nearest is None or abs(nearest.shift_cents) <= OFF_KEY_CENTS:
         return None
-    brief = case.answer.state.brief
-    nearest = case.session.moves(case.hit, brief)[0]
-    aim = case.hit.aims_at
-    what = f"the nearest note of {brief.key}" if aim == "any note of the key" else f"the {aim} it aims at"
+    off, aim = -nearest.shift_cents, case.hit.aims_at
+    what = (
+        f"the nearest note of {case.answer.state.brief.key}"
+        if aim == "any note of the key"
+        else f"the {aim} it aims at"
+    )
     side = "above" if off > 0 else "below"
     found = case.finding(
         "off-key",
@@ -260,9 +268,10 @@ def _off_key(case: Case) -> Finding | None:
 
 
 def _tuned(case: Case) -> TrackState:
-    brief = case.answer.state.brief
-    note = case.session.moves(case.hit, brief)[0].note
-    return case.mended(case.session.tuned(case.hit, brief, note))
+    nearest = _wanted_move(case)
+    if nearest is None:
+        return case.answer.state
+    return case.mended(case.session.tuned(case.hit, case.answer.state.brief, nearest.note))
 
 
 _KINDS: dict[

@@ -47,23 +47,11 @@ class Pitched:
     remarks: list[str]
 
 
-def hits_of(state: TrackState) -> tuple[Hit, ...]:
-    """The kick first, then the others."""
-    return (state.kick, *state.hits)
-
-
-def with_hit(state: TrackState, index: int, hit: Hit) -> TrackState:
-    """The state with another hit in one's place; 0 is the kick."""
-    if index == 0:
-        return state.model_copy(update={"kick": hit})
-    return state.model_copy(update={"hits": (*state.hits[: index - 1], hit, *state.hits[index:])})
-
-
 def _beats(state: TrackState, hz: float) -> list[Beat]:
     brief = state.brief
     bars: dict[str, list[int]] = {}
-    for bar in range(brief.bars):
-        bars.setdefault(brief.root_of(bar), []).append(bar + 1)
+    for bar, root in enumerate(brief.roots, 1):
+        bars.setdefault(root, []).append(bar)
     found = []
     for root, where in bars.items():
         beat = tuning.beat_hz(hz, music.pitch_class(root), brief.a4_hz)
@@ -114,9 +102,9 @@ def _remarks(session: Session, state: TrackState, hit: Hit, numbers: HitNumbers)
 
 def pitched(session: Session, state: TrackState, index: int) -> Pitched:
     """One row of the table."""
-    hit, brief = hits_of(state)[index], state.brief
+    hit, brief = state.all_hits[index], state.brief
     numbers = session.measured_hit(hit, brief).hit
-    moves = session.moves(hit, brief)
+    moves = session.moves(hit, brief, balance=True)
     hz = session.pitch_hz(hit, brief)
     near = moves and moves[0].wanted and abs(moves[0].shift_cents) <= IN_TUNE_CENTS
     return Pitched(
@@ -148,7 +136,7 @@ class Change:
 
 def tuned_to(session: Session, state: TrackState, index: int, note: str) -> tuple[TrackState, Change]:
     """The state with one hit tuned to a note such as A#1. UserError where it has no pitch."""
-    hit, brief = hits_of(state)[index], state.brief
+    hit, brief = state.all_hits[index], state.brief
     before = session.pitch_hz(hit, brief)
     if before is None:
         raise UserError(
@@ -162,7 +150,7 @@ def tuned_to(session: Session, state: TrackState, index: int, note: str) -> tupl
         index, hit.name, before, note, music.cents_between(target, before),
         music.cents_between(after or before, target), *lengths,
     )  # fmt: skip
-    return with_hit(state, index, tuned), change
+    return state.with_hit(index, tuned), change
 
 
 def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Change]]:

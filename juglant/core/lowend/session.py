@@ -140,21 +140,19 @@ class Session:
 
     def measured_hit(self, hit: Hit, brief: Brief) -> Measured:
         """A hit's numbers at the brief's A4 and in its key's spelling."""
-        samples = self.hits.hit(hit, brief.bpm)
-        flats = brief.key.flats
-        return self._once(
-            lambda: measure(samples, RATE, brief.a4_hz, flats),
-            "measured", hit.sounding, brief.bpm, brief.a4_hz, flats,
-        )  # fmt: skip
+        return self._measured(self.hits.hit(hit, brief.bpm), brief, "hit", hit.sounding)
 
     def measured_layer(self, hit: Hit, index: int, brief: Brief) -> Measured:
         """One audible layer's numbers, as it lies in the hit."""
-        samples = self.hits.layers(hit, brief.bpm)[index]
-        flats = brief.key.flats
+        layers = self.hits.layers(hit, brief.bpm)
+        return self._measured(layers[index], brief, "layer", hit.sounding, index)
+
+    def _measured(self, samples: Array, brief: Brief, *who: Any) -> Measured:
+        """The numbers of a sound under a brief; `who` names the sound."""
+        a4_hz, flats = brief.a4_hz, brief.key.flats
         return self._once(
-            lambda: measure(samples, RATE, brief.a4_hz, flats),
-            "measured layer", hit.sounding, index, brief.bpm, brief.a4_hz, flats,
-        )  # fmt: skip
+            lambda: measure(samples, RATE, a4_hz, flats), "measured", *who, brief.bpm, a4_hz, flats
+        )
 
     def holes(self, hit: Hit, brief: Brief) -> list[jobs.Hole]:
         """What a hit lacks."""
@@ -187,7 +185,7 @@ class Session:
                 samples = samples * 10 ** (bass.level_db / 20)
             return LoopSound(filters.around_loop(samples, filters.low_cut(brief.low_cut, RATE)))
 
-        roots = [brief.root_of(bar) for bar in range(brief.bars)]
+        roots = list(brief.roots)
         decided_by = (brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, roots)
         whole = self._once(render, "bass", bass, *decided_by)
         if isinstance(bass, MadeBass) and bass.recipe.choke != "none":
@@ -340,9 +338,9 @@ class Session:
         clear = [one for one in self.partials(hit, brief) if one.hz < _HIGHEST_NOTE_HZ]
         return max(clear, key=lambda one: one.level_db).hz if clear else None
 
-    def moves(self, hit: Hit, brief: Brief) -> list[tuning.Move]:
+    def moves(self, hit: Hit, brief: Brief, *, balance: bool = False) -> list[tuning.Move]:
         """Where a hit can be tuned to: what it aims at first, then the nearest; empty while it
-        has no pitch.
+        has no pitch. With `balance`, what each move does to the spectrum too.
         """
         hz = self.pitch_hz(hit, brief)
         if hz is None:
@@ -350,7 +348,7 @@ class Session:
         measured = self.measured_hit(hit, brief)
         return tuning.moves(
             hz, measured.hit.length_ms, harmony(brief), resampled=resampled(hit), aim=hit.aims_at,
-            spectrum=measured.spectrum,
+            spectrum=measured.spectrum if balance else None,
         )  # fmt: skip
 
     def tuned(self, hit: Hit, brief: Brief, note: str) -> Hit:
@@ -369,7 +367,7 @@ class Session:
 
 def harmony(brief: Brief) -> tuning.Harmony:
     """What a brief's hits are held against."""
-    roots = dict.fromkeys(pitch_class(brief.root_of(bar)) for bar in range(brief.bars))
+    roots = dict.fromkeys(pitch_class(root) for root in brief.roots)
     return tuning.Harmony(brief.key, tuple(roots), brief.a4_hz)
 
 

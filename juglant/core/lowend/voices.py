@@ -6,9 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
+from juglant.core.lowend.loop import gaps_ms
 from juglant.core.lowend.session import Answer, LoopSound, Session
 from juglant.core.measure import levels
-from juglant.core.music import midi_to_hz
+from juglant.core.music import beat_ms, midi_to_hz
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import Played, notes
 
@@ -89,8 +90,7 @@ def _most(level_db: Array, from_ms: float, length_ms: float) -> float:
 
 
 def _hit_voice(name: str, loop: LoopSound, starts: list[float], hz: float | None, length: float) -> _Voice:
-    following = [*starts[1:], starts[0] + length]
-    spans = [(at, min(after - at, 400.0)) for at, after in zip(starts, following, strict=True)]
+    spans = [(at, min(gap, 400.0)) for at, gap in zip(starts, gaps_ms(starts, length), strict=True)]
     return _Voice(name, loop.level.level_db, spans, [hz] * len(starts))
 
 
@@ -177,7 +177,7 @@ def note_levels(bass: LoopSound, played: list[Played], answer: Answer) -> list[N
         size = min(window, max(count, 1))
         ends = start + size + np.arange(0, max(count - size, 0) + 1, 48)
         best = float(np.max(power[ends] - power[ends - size])) / size
-        return -0.691 + 10 * float(np.log10(max(best, 1e-12)))
+        return levels.lufs(best)
 
     low = [_most(bass.level.level_db, note.start_ms, note.length_ms) for note in played]
     median = float(np.median(low)) if low else 0.0
@@ -220,9 +220,9 @@ def evened(session: Session, state: TrackState) -> TrackState:
     if recipe is None:
         return state
     trims: dict[float, list[float]] = {}
-    beat_ms = 60_000 / state.brief.bpm
+    beat = beat_ms(state.brief.bpm)
     for note in voices(session, state).notes:
-        turn = (note.start_ms / beat_ms) % (4 * recipe.bars)
+        turn = (note.start_ms / beat) % (4 * recipe.bars)
         nearest = min(recipe.pattern, key=lambda one: abs(one.at - turn))
         trims.setdefault(nearest.at, []).append(note.trim_db)
     wished = [

@@ -89,7 +89,8 @@ def _block_power(x: Array, rate: int) -> Array:
     return np.asarray((total[window:] - total[:-window]) / window)
 
 
-def _lufs(power: float) -> float:
+def lufs(power: float) -> float:
+    """Loudness of a mean K-weighted power, summed over channels (ITU-R BS.1770)."""
     return max(-0.691 + 10 * float(np.log10(max(power, 1e-30))), _QUIETEST_LUFS)
 
 
@@ -106,7 +107,7 @@ def momentary_max_lufs(x: Array, rate: int) -> float:
     power = (weighted * weighted).reshape(weighted.shape[0], -1).sum(axis=1)
     steps = np.add.reduceat(power, np.arange(0, power.size, step))
     total = np.concatenate([np.zeros(window), np.cumsum(steps)])
-    return _lufs(float(np.max(total[window:] - total[:-window])) / (window * step))
+    return lufs(float(np.max(total[window:] - total[:-window])) / (window * step))
 
 
 def integrated_lufs(x: Array, rate: int) -> float:
@@ -123,7 +124,7 @@ def integrated_lufs(x: Array, rate: int) -> float:
     if not audible.size:
         return _QUIETEST_LUFS
     # The relative gate lies 10 LU under the mean of what passed the absolute one.
-    return _lufs(float(audible[audible > 0.1 * audible.mean()].mean()))
+    return lufs(float(audible[audible > 0.1 * audible.mean()].mean()))
 
 
 class Spectrum:

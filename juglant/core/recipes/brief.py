@@ -66,6 +66,11 @@ class Brief(Recipe):
         """Length of the loop in bars."""
         return len(self.chord_roots)
 
+    @property
+    def roots(self) -> tuple[str, ...]:
+        """Note name of every bar's chord root."""
+        return tuple(self.root_of(bar) for bar in range(self.bars))
+
     def root_of(self, bar: int) -> str:
         """Note name of a bar's chord root; `bar` counts from 0."""
         root = self.chord_roots[bar % self.bars]

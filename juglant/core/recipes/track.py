@@ -51,7 +51,7 @@ class TrackState(Recipe):
 
     @model_validator(mode="after")
     def _names_differ(self) -> "TrackState":
-        names = [hit.name.lower() for hit in (self.kick, *self.hits)]
+        names = [hit.name.lower() for hit in self.all_hits]
         if len(set(names)) < len(names):
             raise ValueError("every hit of a track needs a name of its own")
         return self
@@ -61,8 +61,19 @@ class TrackState(Recipe):
         """Hashes of every file that the track is made from."""
         played = (self.bass.hit,) if isinstance(self.bass, PlayedBass) else ()
         found = {recording.audio for recording in self.recordings}
-        found = found.union(*(hit.audio for hit in (self.kick, *self.hits, *played)))
+        found = found.union(*(hit.audio for hit in (*self.all_hits, *played)))
         return found | ({self.bass.audio} if isinstance(self.bass, ImportedBass) else set())
+
+    @property
+    def all_hits(self) -> tuple[Hit, ...]:
+        """The kick first, then the others."""
+        return (self.kick, *self.hits)
+
+    def with_hit(self, index: int, hit: Hit) -> "TrackState":
+        """The same state with another hit in one's place; 0 is the kick."""
+        if index == 0:
+            return self.model_copy(update={"kick": hit})
+        return self.model_copy(update={"hits": (*self.hits[: index - 1], hit, *self.hits[index:])})
 
     @property
     def line(self) -> LineRecipe | None:

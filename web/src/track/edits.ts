@@ -1,5 +1,6 @@
 import type {
   BassRecipe,
+  Brief,
   ControlSheet,
   Hit,
   Layer,
@@ -12,6 +13,10 @@ import type {
 } from "../api/client";
 
 type Edit = (old: TrackState) => TrackState;
+
+/** The chord root of every bar, by its name. */
+export const rootsOf = (brief: Brief): string[] =>
+  brief.chord_roots.map((root) => (root === "tonic" ? brief.tonic : root));
 
 /** The kick first, then the other hits. */
 export const hitsOf = (state: TrackState): Hit[] => [state.kick, ...state.hits];

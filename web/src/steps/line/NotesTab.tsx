@@ -1,18 +1,17 @@
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
-import { api, type Hit, type PatternNote, type TrackState } from "../../api/client";
+import { api, type Hit, type PatternNote } from "../../api/client";
 import { Chooser } from "../../bench/Chooser";
 import { decibels } from "../../bench/scale";
 import { Slider } from "../../bench/Slider";
 import { useDesk } from "../../track/context";
-import { editBass, editHit } from "../../track/edits";
+import { editBass, editHit, rootsOf } from "../../track/edits";
 import { useLatest } from "../../track/latest";
 import * as pattern from "../../track/pattern";
 import { NoteEditor } from "./NoteEditor";
 import { Row } from "./Row";
 import { SoundTab } from "./SoundTab";
 
-const askVoices = (state: TrackState) => api.voices(state);
 const same = (a: PatternNote[], b: PatternNote[]) => JSON.stringify(a) === JSON.stringify(b);
 
 /** One bar at a time: strokes of the hits above, notes of the line below. */
@@ -20,10 +19,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
   const { shown, change, controls, bar, facts, say } = useDesk();
   const [grid, setGrid] = useState<pattern.Grid>("sixteenths");
   const [chosen, setChosen] = useState<number | null>(null);
-  const report = useLatest(
-    useMemo(() => shown, [shown]),
-    askVoices,
-  );
+  const report = useLatest(shown, api.voices);
   const recipe = shown.bass.kind === "imported" ? null : shown.bass.recipe;
   const glides = shown.bass.kind === "made";
   const bars = recipe?.bars ?? Math.max(1, ...shown.hits.map((hit) => hit.bars));
@@ -209,11 +205,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
           heard={found?.notes.find(
             (one) => note && Math.abs(one.start_ms / facts.beat_ms - note.at) < 0.15,
           )}
-          root={
-            note
-              ? (shown.brief.chord_roots[Math.floor(note.at / 4) % facts.bars] ?? "tonic")
-              : "tonic"
-          }
+          root={rootsOf(shown.brief)[Math.floor((note?.at ?? 0) / 4) % facts.bars] ?? ""}
           onEdit={edit}
           glides={glides}
         />

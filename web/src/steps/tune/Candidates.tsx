@@ -2,6 +2,7 @@ import { Button } from "react-bootstrap";
 import type { Move, Pitched } from "../../api/client";
 import { cents, decibels, millis, semitones, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
+import { rootsOf } from "../../track/edits";
 
 /** Bands whose change a listener notices, the largest first. */
 function told(change: Move["bands_change_db"]): string {
@@ -22,9 +23,7 @@ export function Candidates(props: {
 }) {
   const { row, stale } = props;
   const { strike, shown } = useDesk();
-  const roots = [...new Set(shown.brief.chord_roots)].map((root) =>
-    root === "tonic" ? shown.brief.tonic : root,
-  );
+  const roots = [...new Set(rootsOf(shown.brief))];
   const hz = row.hit.fundamental_hz ?? row.partials[0]?.hz ?? 55;
   // The root in the octave of the hit, where the ear compares.
   const octave = Math.max(0, Math.round(Math.log2(hz / 16.35) - 0.3));

@@ -1,21 +1,16 @@
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Pitched, type Tuned } from "../../api/client";
 import { cents, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
-import { editHit } from "../../track/edits";
+import { editHit, hitsOf, rootsOf } from "../../track/edits";
 import { useLatest } from "../../track/latest";
 import { Candidates } from "./Candidates";
-
-const askTable = (state: Parameters<typeof api.tuneTable>[0]) => api.tuneTable(state);
 
 /** What every hit of the track sounds, and the smallest move that puts it in key. */
 export function TuneStep() {
   const { shown, state, facts, change, controls, hitIndex, chooseHit, strike, say } = useDesk();
-  const table = useLatest(
-    useMemo(() => shown, [shown]),
-    askTable,
-  );
+  const table = useLatest(shown, api.tuneTable);
   const [preview, setPreview] = useState<{ tuned: Tuned; of: typeof state } | null>(null);
   const rows = table.data?.hits ?? [];
   const off = rows.filter((row) => !row.in_tune && row.moves[0]?.wanted);
@@ -34,11 +29,7 @@ export function TuneStep() {
     <div className="step-body tune">
       <div className="tune-head">
         <p className="lead">
-          {facts.key}, chord roots{" "}
-          {shown.brief.chord_roots
-            .map((root) => (root === "tonic" ? shown.brief.tonic : root))
-            .join(" | ")}
-          .{" "}
+          {facts.key}, chord roots {rootsOf(shown.brief).join(" | ")}.{" "}
           {rows.length > 0 &&
             (off.length === 0
               ? "Every hit is where it aims."
@@ -73,7 +64,7 @@ export function TuneStep() {
                   size="sm"
                   variant="outline-secondary"
                   aria-label={`Hear the ${one.name} as it is`}
-                  onClick={() => strike({}, hitAt(state, one.index))}
+                  onClick={() => strike({}, hitsOf(state)[one.index])}
                 >
                   before
                 </Button>
@@ -81,7 +72,7 @@ export function TuneStep() {
                   size="sm"
                   variant="outline-secondary"
                   aria-label={`Hear the ${one.name} tuned`}
-                  onClick={() => strike({}, hitAt(planned.state, one.index))}
+                  onClick={() => strike({}, hitsOf(planned.state)[one.index])}
                 >
                   after
                 </Button>
@@ -123,7 +114,7 @@ export function TuneStep() {
               className="form-select form-select-sm"
               aria-label={`Aim of the ${row.name}`}
               title={aims?.help}
-              value={hitAt(shown, row.index).aim}
+              value={hitsOf(shown)[row.index]?.aim}
               onChange={(event) =>
                 change(
                   editHit(row.index, (old) => ({
@@ -153,9 +144,6 @@ export function TuneStep() {
     </div>
   );
 }
-
-const hitAt = (state: ReturnType<typeof useDesk>["state"], index: number) =>
-  index === 0 ? state.kick : (state.hits[index - 1] ?? state.kick);
 
 function Sounds({ row }: { row: Pitched }) {
   const { hit } = row;
