@@ -15,6 +15,15 @@ def test_the_calibration_tone_of_ebu_tech_3341_reads_minus_23() -> None:
     assert levels.momentary_max_lufs(tone, RATE) == pytest.approx(-23.0, abs=0.1)
 
 
+def test_the_filters_are_those_of_the_standards_tables() -> None:
+    # ITU-R BS.1770-5, tables 1 and 2 (48 kHz), values from memory; the tables leave out a0 = 1.
+    shelf, highpass = levels.k_weighting(48_000)
+    assert shelf[:3] == pytest.approx([1.53512485958697, -2.69169618940638, 1.19839281085285], abs=1e-9)
+    assert shelf[4:] == pytest.approx([-1.69065929318241, 0.73248077421585], abs=1e-9)
+    assert list(highpass[:3]) == [1.0, -2.0, 1.0]
+    assert highpass[4:] == pytest.approx([-1.99004745483398, 0.99007225036621], abs=1e-9)
+
+
 @pytest.mark.parametrize("rate", [44_100, 48_000, 96_000])
 def test_integrated_loudness_is_that_of_pyloudnorm(rate: int) -> None:
     x = np.stack([noise(3, 1, rate), sine(60, 3, -9, rate)], axis=1)

@@ -4,8 +4,9 @@ from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import fft, optimize
+from scipy import fft
 
 from juglant.core.hits.render import added, delayed_by
 from juglant.core.measure.levels import BANDS_HZ, THIRD_OCTAVES_HZ, Spectrum
@@ -71,7 +72,7 @@ def align(a: Array, b: Array, rate: int, band_hz: tuple[float, float] = WHOLE_HZ
         return -sign * float(np.sum((cross * np.exp(turn * lag)).real))
 
     lag = float(
-        optimize.minimize_scalar(
+        scipy.optimize.minimize_scalar(
             opposed, bounds=(near - 1.0, near + 1.0), method="bounded", options={"xatol": 1e-4}
         ).x
     )

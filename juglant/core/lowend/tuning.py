@@ -66,11 +66,8 @@ def _balance(spectrum: Spectrum, ratio: float) -> tuple[dict[str, float], bool]:
     """Change of every band that counts when all frequencies are multiplied, and whether a small
     speaker still plays the sound.
     """
-    change = {}
-    for name, (low, high) in BANDS_HZ.items():
-        before, after = spectrum.share_db(low, high), spectrum.share_db(low / ratio, high / ratio)
-        if max(before, after) > _COUNTED_DB:
-            change[name] = after - before
+    before, after = spectrum.bands_db(), spectrum.bands_db(1 / ratio)
+    change = {name: after[name] - db for name, db in before.items() if max(db, after[name]) > _COUNTED_DB}
     heard = spectrum.share_db(SMALL_SPEAKER_LOWEST_HZ / ratio, BANDS_HZ["air"][1])
     return change, heard > _HEARD_DB
 

@@ -11,6 +11,7 @@ from juglant.core.measure import envelope as env
 from juglant.core.measure import levels, trace
 from juglant.core.measure.pitch import SETTLED_CENTS, SURE, TailPitch, measure_tail
 from juglant.core.measure.stereo import listening_channel, stereo
+from juglant.core.measure.transform import transform
 
 Array = NDArray[np.float64]
 
@@ -144,7 +145,8 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
         return _silent(x, rate)
     onset = env.onset_ms(heard, rate)
     begin = round(onset / 1000 * rate)
-    envelope = env.amplitude_envelope(heard, rate)
+    whole = transform(heard, rate)
+    envelope = env.amplitude_envelope(heard, rate, whole)
     shape = env.shape(envelope, rate)
     reasons: dict[str, str] = {}
     for name in ("decay20_ms", "decay60_ms"):
@@ -154,12 +156,12 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
     last = top + round(shape.decay60_ms / 1000 * rate) if shape.decay60_ms else x.shape[0]
     span = x[begin : max(last, begin + 2)]
     rms = levels.to_db(float(np.sqrt(np.mean(span * span))))
-    spectrum = levels.Spectrum(heard, rate)
+    spectrum = levels.Spectrum(whole, rate)
     sides = stereo(x, rate)
     if sides.correlation is None:
         reasons["correlation"] = "the sound is mono"
 
-    cycles = trace.cycles(heard, rate, onset / 1000 - 0.001, 0.003 * float(envelope[top]))
+    cycles = trace.cycles(heard, rate, onset / 1000 - 0.001, 0.003 * float(envelope[top]), whole)
     pitched: dict[str, Any] = dict.fromkeys((*_PITCH, "fundamental_sigma_cents"))
     confidence = 0.0
     tail = measure_tail(heard[begin : begin + round(LONGEST_TAIL_S * rate)], rate)

@@ -4,9 +4,8 @@ from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
-from pyloudnorm import Meter
-from scipy import fft
 
+from juglant.core.measure.transform import Transform, transform
 from juglant.core.process.filters import filtered
 
 Array = NDArray[np.float64]
@@ -67,14 +66,30 @@ def true_peak_dbtp(x: Array) -> float:
 
 
 @cache
-def _k_weighting(rate: int) -> Array:
-    stages = Meter(rate)._filters.values()
-    return np.vstack([[*(f.passband_gain * np.asarray(f.b)), *f.a] for f in stages])
+def k_weighting(rate: int) -> Array:
+    """The shelf and the high-pass of ITU-R BS.1770-5 (tables 1 and 2), as sections.
+
+    The tables hold for 48 kHz only; these are the analogue filters behind them, from which
+    the bilinear transform gives the tables back to the last digit printed.
+    """
+    k = np.tan(np.pi * 1681.9744509555319 / rate)
+    damping, high, middle = k / 0.7071752369554193, 10 ** (3.99984385397 / 20), 1.2587209302325577
+    whole = 1 + damping + k * k
+    shelf = [
+        (high + middle * damping + k * k) / whole, 2 * (k * k - high) / whole,
+        (high - middle * damping + k * k) / whole,
+        1.0, 2 * (k * k - 1) / whole, (1 - damping + k * k) / whole,
+    ]  # fmt: skip
+    k = np.tan(np.pi * 38.13547087613982 / rate)
+    damping = k / 0.5003270373253953
+    whole = 1 + damping + k * k
+    highpass = [1.0, -2.0, 1.0, 1.0, 2 * (k * k - 1) / whole, (1 - damping + k * k) / whole]
+    return np.array([shelf, highpass])
 
 
 def k_weighted(x: Array, rate: int) -> Array:
     """`x` through the two filters of ITU-R BS.1770."""
-    sections = _k_weighting(rate)
+    sections = k_weighting(rate)
     if x.ndim == 1:
         return filtered(x, sections)
     return np.stack([filtered(channel, sections) for channel in x.T], axis=1)
@@ -134,10 +149,9 @@ class Spectrum:
     only the low part of it; `rate` may then be any number of Hz.
     """
 
-    def __init__(self, x: Array, rate: float, energy_s: float | None = None) -> None:
-        size = fft.next_fast_len(max(x.size, int(rate / 2)), real=True)
-        spectrum = fft.rfft(x, size)
-        self.power: Array = np.asarray(spectrum.real**2 + spectrum.imag**2, np.float64)
+    def __init__(self, x: Array | Transform, rate: float, energy_s: float | None = None) -> None:
+        bins, size = x if isinstance(x, Transform) else transform(x, rate, 0.0)
+        self.power: Array = np.asarray(bins.real**2 + bins.imag**2, np.float64)
         self._step_hz = rate / size
         self._sum = np.concatenate([[0.0], np.cumsum(self.power)])
         whole = float(self._sum[-1]) if energy_s is None else 0.5 * size * rate * energy_s
@@ -148,27 +162,36 @@ class Spectrum:
         """Frequency of every bin of `power`."""
         return np.asarray(np.arange(self.power.size) * self._step_hz)
 
-    def _below(self, hz: float) -> float:
-        at = min(max(hz / self._step_hz + 0.5, 0.0), float(self.power.size))
-        whole = min(int(at), self.power.size - 1)
-        return float(self._sum[whole] + (at - whole) * self.power[whole])
+    def _below(self, hz: Array) -> Array:
+        at = np.clip(hz / self._step_hz + 0.5, 0.0, self.power.size)
+        whole = np.minimum(at.astype(int), self.power.size - 1)
+        return np.asarray(self._sum[whole] + (at - whole) * self.power[whole])
+
+    def energies(self, low_hz: Array, high_hz: Array) -> Array:
+        """Energy between pairs of frequencies, bins at the edges shared out."""
+        return self._below(high_hz) - self._below(low_hz)
 
     def energy(self, low_hz: float, high_hz: float) -> float:
-        """Energy between two frequencies, bins at the edges shared out."""
-        return self._below(high_hz) - self._below(low_hz)
+        """Energy between two frequencies."""
+        return float(self.energies(np.array(low_hz, float), np.array(high_hz, float)))
 
     def third_octaves(self, bands_hz: tuple[float, ...]) -> Array:
         """Energy in the third-octave band around each of the given mid-bands."""
-        half = 10**0.05
-        return np.array([self.energy(hz / half, hz * half) for hz in bands_hz])
+        middle, half = np.array(bands_hz), 10**0.05
+        return self.energies(middle / half, middle * half)
+
+    def _shares_db(self, low_hz: Array, high_hz: Array, least_db: float) -> list[float]:
+        share = self.energies(low_hz, high_hz) / self._whole
+        return (10 * np.log10(np.maximum(share, 10 ** (least_db / 10)))).tolist()  # type: ignore[no-any-return]
 
     def share_db(self, low_hz: float, high_hz: float) -> float:
         """Energy between two frequencies relative to the whole."""
-        return 10 * float(np.log10(max(self.energy(low_hz, high_hz) / self._whole, 1e-15)))
+        return self._shares_db(np.array([low_hz]), np.array([high_hz]), -150.0)[0]
 
-    def bands_db(self) -> dict[str, float]:
-        """Energy of each named band relative to the whole."""
-        return {name: self.share_db(low, high) for name, (low, high) in BANDS_HZ.items()}
+    def bands_db(self, moved: float = 1.0) -> dict[str, float]:
+        """Energy of each named band, its edges times `moved`, relative to the whole."""
+        low, high = moved * np.array(list(BANDS_HZ.values()), float).T
+        return dict(zip(BANDS_HZ, self._shares_db(low, high, -150.0), strict=True))
 
     def centroid_hz(self) -> float:
         """Power-weighted mean frequency."""
@@ -187,9 +210,5 @@ class Spectrum:
 
     def rungs_db(self, midis: range, a4_hz: float) -> list[float]:
         """Energy of each semitone around a MIDI note, in dB re the sound's whole energy."""
-        out = []
-        for midi in midis:
-            hz = a4_hz * 2 ** ((midi - 69) / 12)
-            energy = self.energy(hz * 2 ** (-1 / 24), hz * 2 ** (1 / 24))
-            out.append(10 * float(np.log10(max(energy / self._whole, 1e-10))))
-        return out
+        hz = a4_hz * 2 ** ((np.array(midis) - 69) / 12)
+        return self._shares_db(hz * 2 ** (-1 / 24), hz * 2 ** (1 / 24), -100.0)

@@ -9,6 +9,7 @@ unless later windows contradict it. Where doubt is left, a sweep made in hertz i
 the one made in pitch. The model and its fit are in `sweepfit`.
 """
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -154,26 +155,26 @@ def _fit(
         return None
     dof = max(residual.size - (16 if swept else 13), 2)
     spread = cost / dof
-    centred = residual - residual.mean()
-    lag = float(np.sum(centred[1:] * centred[:-1]) / max(float(np.sum(centred**2)), 1e-30))
+    lag, residual_share = sweepfit.left_over(residual, weight, y)
     # A residual that hangs together carries less information than its samples are many.
     lag = min(max(lag, 0.0), 0.98)
     inflation = (1 + lag) / (1 - lag)
-    second = max(np.hypot(q[2], q[3]), np.hypot(q[2] + q[4], q[3] + q[5]))
+    linear = q.tolist()
+    second = max(math.hypot(linear[2], linear[3]), math.hypot(linear[2] + linear[4], linear[3] + linear[5]))
     return Window(
         start_s=a / tail.rate,
         end_s=tail.end_s,
-        hz=float(np.exp(params[0])),
+        hz=math.exp(params[0]),
         bend=float(params[1]),
-        tau_s=float(np.exp(params[2])),
+        tau_s=math.exp(params[2]),
         form=float(params[3]),
         # Less residual than numbers allow is luck, not knowledge: hence the small floor.
-        sigma_cents=float(_CENTS * np.sqrt(max(variance, 0) * (spread + 1e-3) * inflation)),
-        misfit=float(np.sqrt(spread)),
+        sigma_cents=float(_CENTS * math.sqrt(max(variance, 0) * (spread + 1e-3) * inflation)),
+        misfit=math.sqrt(spread),
         cost=float(cost),
         information=float(dof / inflation),
-        residual_share=float(np.sum((residual / weight) ** 2) / max(float(np.sum(y**2)), 1e-30)),
-        octave_ratio=float(np.hypot(q[0], q[1]) / max(second, 1e-12)),
+        residual_share=residual_share,
+        octave_ratio=math.hypot(linear[0], linear[1]) / max(second, 1e-12),
         in_hertz=in_hertz,
     )
 

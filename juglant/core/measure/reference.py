@@ -4,8 +4,9 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import fft, signal
+from scipy import fft
 
 from juglant.core import music
 from juglant.core.process.resampling import change_rate
@@ -80,7 +81,7 @@ def _chroma(power: Array, hz: Array, low_hz: float, high_hz: float) -> tuple[Arr
     level = np.sqrt(power)
     peak = np.zeros_like(level, dtype=bool)
     peak[1:-1] = (level[1:-1] > level[:-2]) & (level[1:-1] >= level[2:])
-    around = signal.medfilt(level, (31, 1)) if level.shape[0] > 31 else 0 * level
+    around = scipy.signal.medfilt(level, (31, 1)) if level.shape[0] > 31 else 0 * level
     clear = np.where(peak & (level > 3 * around) & inside[:, None], level, 0.0)
     out = np.zeros((12, power.shape[1]))
     midi = 69 + 12 * np.log2(np.maximum(hz, 1.0) / 440)
@@ -177,10 +178,12 @@ def _tempo(x: Array, rate: int) -> tuple[float | None, float]:
 
 
 def _band_onsets(x: Array, rate: int, low_hz: float, high_hz: float) -> list[tuple[float, float]]:
-    """When a band of `x` rises sharply, in ms, and its level then: peaks of the rise of its log level."""
-    sections = signal.butter(2, [low_hz, min(high_hz, 0.45 * rate)], "bandpass", fs=rate, output="sos")
+    """When a band of `x` rises sharply, in ms, and its level then: peaks in its log level's rise."""
+    sections = scipy.signal.butter(
+        2, [low_hz, min(high_hz, 0.45 * rate)], "bandpass", fs=rate, output="sos"
+    )
     hop = round(0.002 * rate)
-    banded = signal.sosfilt(sections, x)
+    banded = scipy.signal.sosfilt(sections, x)
     power = np.add.reduceat(banded * banded, np.arange(0, x.size, hop)) / hop
     level = 10 * np.log10(np.maximum(power, 1e-9 * max(float(power.max()), 1e-12)))
     # The level of the best of the next 30 ms against the best of the 30 ms before.
@@ -189,7 +192,7 @@ def _band_onsets(x: Array, rate: int, low_hz: float, high_hz: float) -> list[tup
     windows = np.lib.stride_tricks.sliding_window_view(padded, wide).max(axis=1)
     after, before = windows[wide : wide + level.size], windows[: level.size]
     rise = np.where(after > level.max() - _QUIETEST_DB, after - before, 0.0)
-    peaks, _ = signal.find_peaks(
+    peaks, _ = scipy.signal.find_peaks(
         np.concatenate([[0.0], rise]), height=_RISE_DB, distance=round(0.06 / 0.002)
     )
     found = []

@@ -304,3 +304,21 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
         if _solve(matrix, right, 0, x):
             variance = x[0]
     return params, q, y - model, cost, variance
+
+
+@nb.njit(cache=True, fastmath=True, nogil=True)
+def left_over(residual, weight, y):
+    """How far a weighted residual hangs together (its correlation with itself a sample later),
+    and what share of the energy of `y` it is once the weight is taken off.
+    """
+    mean = np.mean(residual)
+    apart = squares = unexplained = energy = 0.0
+    for i in range(residual.size):
+        centred = residual[i] - mean
+        squares += centred * centred
+        if i:
+            apart += centred * (residual[i - 1] - mean)
+        plain = residual[i] / weight[i]
+        unexplained += plain * plain
+        energy += y[i] * y[i]
+    return apart / max(squares, 1e-30), unexplained / max(energy, 1e-30)

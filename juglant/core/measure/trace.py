@@ -6,6 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
+from juglant.core.measure.transform import Transform, transform
+
 Array = NDArray[np.float64]
 
 
@@ -19,24 +21,23 @@ class Trace(NamedTuple):
     hz: Array
 
 
-def _gentle(x: Array, rate: float) -> tuple[Array, float]:
+def _gentle(x: Array, rate: float, whole: Transform) -> tuple[Array, float]:
     """`x` without what lies well above a kick's sweep, at about 12 kHz, unmoved in time."""
-    size = fft.next_fast_len(x.size + round(0.02 * rate), real=True)
+    bins, size = whole
     keep = min(size // 2 + 1, round(size * _TRACE_RATE / rate / 2) + 1)
-    spectrum = fft.rfft(x, size)[:keep]
-    spectrum *= np.exp(-0.5 * (np.arange(keep) * rate / size / _GENTLE_HZ) ** 2)
+    spectrum = bins[:keep] * np.exp(-0.5 * (np.arange(keep) * rate / size / _GENTLE_HZ) ** 2)
     count = 2 * (keep - 1)
     slow = rate * count / size
     return np.asarray(fft.irfft(spectrum, count))[: round(x.size * count / size)] * (count / size), slow
 
 
-def cycles(x: Array, rate: float, start_s: float, floor: float) -> Trace:
+def cycles(x: Array, rate: float, start_s: float, floor: float, whole: Transform | None = None) -> Trace:
     """Frequency of each whole cycle, between crossings of zero in the same direction.
 
     `x` has shape (frames,); cycles before `start_s`, or whose swing stays under `floor`
     (linear), are left out. A gentle low-pass keeps a click from adding crossings.
     """
-    y, rate = _gentle(x, rate)
+    y, rate = _gentle(x, rate, whole or transform(x, rate))
     sign = y > 0
     times: list[Array] = []
     hz: list[Array] = []

@@ -1,8 +1,8 @@
 """Stretching with grains."""
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import signal
 
 Array = NDArray[np.float64]
 
@@ -36,6 +36,6 @@ def stretch(x: Array, factor: float, grain_ms: float, jitter: float, seed: int, 
         if index > 1 and goes_on.size == grain:
             low = max(a - reach, 0)
             around = padded[low : min(a + reach, padded.size - grain) + grain]
-            a = low + int(np.argmax(signal.correlate(around, goes_on, "valid", "fft")))
+            a = low + int(np.argmax(scipy.signal.correlate(around, goes_on, "valid", "fft")))
         out[start : start + grain] += padded[a : a + grain] * window
     return out[hop : hop + round(x.size * factor)]
