@@ -40,7 +40,10 @@ class Kept:
 
     def once(self, make: Callable[[], T], *decided_by: Any) -> T:
         """`make`'s result, made only where it is not kept under what decides it."""
-        key = sound_key(*decided_by)
+        return self.named(sound_key(*decided_by), make)
+
+    def named(self, key: str, make: Callable[[], T]) -> T:
+        """The same, under a key that is known already."""
         with self._lock:
             entry = self._entries.pop(key, None) or _Entry()
             self._entries[key] = entry

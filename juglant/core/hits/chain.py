@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core.measure import levels
+from juglant.core.measure.stereo import across
 from juglant.core.music import note_value_ms
 from juglant.core.process import dynamics, filters, grains, saturation, space
 from juglant.core.process.equaliser import equalise, gain_db
@@ -47,7 +48,7 @@ def under_gain(x: Array, gain_db: Array) -> Array:
 
 def heard_peak(x: Array) -> Array:
     """What a detector hears of a sound: of two channels the louder one at each frame."""
-    return np.abs(x) if x.ndim == 1 else np.asarray(np.max(np.abs(x), axis=1))
+    return across(np.maximum, np.abs(x))
 
 
 def panned(x: Array, pan: float) -> Array:

@@ -221,8 +221,8 @@ class HitRenderer:
             def render(stage: Any = stage, before: Array = before) -> Array:
                 return stages.apply_stage(before, stage, RATE, bpm)
 
-            out.append(self._kept.once(render, name, stage))
             name = sound_key(name, stage)
+            out.append(self._kept.named(name, render))
         return out
 
     def layer_chain(

@@ -5,6 +5,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
+from juglant.core.measure.stereo import across
 from juglant.core.measure.transform import Transform, transform
 from juglant.core.process.filters import filtered
 
@@ -99,7 +100,7 @@ def _block_power(x: Array, rate: int) -> Array:
     """K-weighted power, summed over channels, of the 400 ms that end with each frame."""
     window = round(_BLOCK_S * rate)
     weighted = k_weighted(x, rate)
-    power = (weighted * weighted).reshape(weighted.shape[0], -1).sum(axis=1)
+    power = across(np.add, weighted * weighted)
     total = np.concatenate([np.zeros(window + 1), np.cumsum(power)])
     return np.asarray((total[window:] - total[:-window]) / window)
 
@@ -119,7 +120,7 @@ def momentary_max_lufs(x: Array, rate: int) -> float:
     # The filters ring on after the sound: a tenth of a second is some 25 time constants of theirs.
     rest = np.zeros((round(0.1 * rate) - x.shape[0] % step, *x.shape[1:]))
     weighted = k_weighted(np.concatenate([x, rest]), rate)
-    power = (weighted * weighted).reshape(weighted.shape[0], -1).sum(axis=1)
+    power = across(np.add, weighted * weighted)
     steps = np.add.reduceat(power, np.arange(0, power.size, step))
     total = np.concatenate([np.zeros(window), np.cumsum(steps)])
     return lufs(float(np.max(total[window:] - total[:-window])) / (window * step))
