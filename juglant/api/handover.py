@@ -35,7 +35,10 @@ def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
     answer = desk.session.answer(track.state)
     hits = [_strokes(desk, hit, track.state.brief) for hit in track.state.hits]
     rest = desk.session.rest_loop(track.state)
-    return track.name, handover_files(track.name, answer, findings(desk.session, answer), hits, rest)
+    stems = desk.session.line_stems(track.state)
+    lines = {name: loop.samples for name, loop in stems.items()} if len(stems) > 1 else {}
+    found = findings(desk.session, answer)
+    return track.name, handover_files(track.name, answer, found, hits, rest, lines)
 
 
 def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:

@@ -8,13 +8,14 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from juglant.api.hits import shown_name
 from juglant.api.studio import AtDesk
+from juglant.core.errors import UserError
 from juglant.core.lowend import voices
 from juglant.core.lowend.fitting import Fitted, fitted
 from juglant.core.lowend.voices import Voices
 from juglant.core.recipes.bass import PATTERNS
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.notes import Note
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.track import MOST_LINES, TrackState
 from juglant.files import midi
 from juglant.files.midi import MidiLine
 
@@ -26,6 +27,12 @@ class LineQuestion(BaseModel):
 
     state: TrackState
     name: Annotated[str, StringConstraints(max_length=120)] = "track"
+
+
+class OneLine(LineQuestion):
+    """A state, and which of its lines is asked about; 0 is the bass."""
+
+    line: Annotated[int, Field(ge=0, lt=MOST_LINES)] = 0
 
 
 class GivenNote(BaseModel):
@@ -50,16 +57,23 @@ def patterns() -> dict[str, tuple[Note, ...]]:
     return PATTERNS
 
 
+def _there(question: OneLine) -> int:
+    count = len(question.state.voices)
+    if question.line >= count:
+        raise UserError(f"The track has {count} lines: there is no line {question.line + 1}.", "line")
+    return question.line
+
+
 @router.post("/voices")
-def report(desk: AtDesk, question: LineQuestion) -> Voices:
+def report(desk: AtDesk, question: OneLine) -> Voices:
     """How loud every note is, how it lies to the kick, and what spills into what."""
-    return voices.voices(desk.session, question.state)
+    return voices.voices(desk.session, question.state, _there(question))
 
 
 @router.post("/even")
-def even(desk: AtDesk, question: LineQuestion) -> TrackState:
+def even(desk: AtDesk, question: OneLine) -> TrackState:
     """The state with the notes' velocities trimmed towards one level."""
-    return voices.evened(desk.session, question.state)
+    return voices.evened(desk.session, question.state, _there(question))
 
 
 @router.post("/midi", response_class=Response)

@@ -242,15 +242,15 @@ def _level(mix: Mix, quietest: float) -> Level:
 
 
 def _bass_notes(state: TrackState) -> list[BassNote]:
-    if state.line is None:
-        return []
     flats, a4_hz = state.brief.key.flats, state.brief.a4_hz
     return [
         BassNote(
             start_ms=one.start_ms, length_ms=one.length_ms, note=music.note_name(one.midi, flats),
             hz=music.midi_to_hz(one.midi, a4_hz),
         )
-        for one in notes(state.line, state.brief)
+        for voice in state.heard
+        if voice.line is not None
+        for one in notes(voice.line, state.brief)
     ]  # fmt: skip
 
 

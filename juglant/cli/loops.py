@@ -122,7 +122,7 @@ def line(
 ) -> None:
     """Write a track state's kicks, hits, bass line and ghost trigger as a standard MIDI file."""
     state = checked(TrackState, read_json(track), str(track))
-    if state.line is None:
+    if all(voice.line is None for voice in state.voices):
         raise UserError(f"{track} has a file for its bass: its notes are not known.")
     write(midi, write_midi(track.stem, state))
     report = voices(Session(), state) if not state.audio else None

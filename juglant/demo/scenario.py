@@ -18,7 +18,7 @@ from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import HitStep, Note
 from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.tone808 import Recipe808
-from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState
+from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState, Voice
 from juglant.store import tracks
 from juglant.store.database import Studio
 
@@ -56,7 +56,8 @@ COBNUT = TrackState(
     duck=DuckRecipe(depth_db=4.0, attack_ms=4.0, hold_ms=20.0, release_ms=90.0),
 )  # fmt: skip
 
-# A short hollow kick over an 808 that owns the sub and plays the roots; two drums are out of tune.
+# A short hollow kick over an 808 that owns the sub and plays the roots, with a line in the middle
+# above it; two drums are out of tune.
 HUSK = TrackState(
     brief=Brief(
         bpm=124.5, swing_percent=56.0, tonic="C", mode="dorian",
@@ -95,6 +96,15 @@ HUSK = TrackState(
             Note(at=0.0, beats=0.7), Note(at=0.75, beats=0.7), Note(at=1.5, beats=0.95),
             Note(at=2.5, beats=0.45, semitones=12), Note(at=3.25, beats=0.7, semitones=7),
         )),
+    ),
+    lines=(
+        Voice(name="mid", bass=MadeBass(recipe=BassRecipe(
+            octave=3, wave=2.0, lowpass_hz=1400.0, highpass_hz=160.0, level_db=-17.0, decay_ms=180.0,
+            sustain_db=-14.0, pattern=(
+                Note(at=0.5, beats=0.4), Note(at=1.25, beats=0.2, velocity=0.7),
+                Note(at=2.75, beats=0.4, semitones=7), Note(at=3.5, beats=0.4, semitones=10, velocity=0.8),
+            ),
+        ))),
     ),
     duck=DuckRecipe(depth_db=18.0, attack_ms=2.0, hold_ms=60.0, release_ms=260.0),
 )  # fmt: skip

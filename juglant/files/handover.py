@@ -58,12 +58,18 @@ def hit_files(stem: str, tempo: str, strokes: list[Shot], a4_hz: float) -> dict[
 
 
 def handover_files(
-    name: str, answer: Answer, found: list[Finding], hits: list[list[Shot]], rest: Array | None
+    name: str,
+    answer: Answer,
+    found: list[Finding],
+    hits: list[list[Shot]],
+    rest: Array | None,
+    lines: dict[str, Array],
 ) -> dict[str, bytes]:
     """Kick one-shot, other hits, the loop's parts and mix, the ducking curve and the sheet, by name.
 
     `hits` holds the strokes of every hit beside the kick, `rest` one pass of their loop, shape
-    (frames, 2). The MIDI file has it all as notes. A one-shot is brought to a peak of
+    (frames, 2), `lines` every line under the ducking where there are several. The MIDI file
+    has it all as notes. A one-shot is brought to a peak of
     -1 dBFS; the loop's parts keep their levels among each other, and are turned down together
     only where the mix would clip.
     """
@@ -82,6 +88,7 @@ def handover_files(
         ("bass", answer.bass_loop.samples),
         ("bass-ducked", answer.ducked_loop.samples),
         ("mix", answer.mix_after.samples),
+        *((f"line-{plain_name(name)}-ducked", samples) for name, samples in lines.items()),
     ):
         files[f"{stem}_loop_{part}_{tempo}.wav"] = encode_wav24(samples * gain, RATE)
     if rest is not None:

@@ -127,13 +127,15 @@ def write_midi(name: str, state: TrackState) -> bytes:
                 for one in strokes
             ]
             file.tracks.append(_track(_latin(hit.name), struck))
-    if state.line is not None:
+    for voice in state.heard:
+        if voice.line is None:
+            continue
         line = [
             (pulses(note.start_ms), max(1, pulses(note.start_ms + note.length_ms) - pulses(note.start_ms)),
              note.midi, velocity(note.velocity), _BASS_CHANNEL)
-            for note in notes(state.line, brief)
+            for note in notes(voice.line, brief)
         ]  # fmt: skip
-        file.tracks.append(_track("Bass", line))
+        file.tracks.append(_track(_latin(voice.name.capitalize()), line))
     ghost = [(at, _HIT_PULSES, GHOST_KEY, 127, _GHOST_CHANNEL) for at in kicks]
     file.tracks.append(_track("Ghost trigger", ghost))
     out = io.BytesIO()

@@ -7,7 +7,7 @@ from juglant.core.findings import Finding
 from juglant.core.lowend.session import Answer
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
-from juglant.core.recipes.track import PlayedBass
+from juglant.core.recipes.track import PlayedBass, Voice
 
 _WIDTH = 26
 
@@ -45,6 +45,14 @@ def _hit_settings(hit: Hit) -> list[str]:
     return out + [line for stage in hit.chain for line in _stage_settings(stage)]
 
 
+def _line_settings(voice: Voice) -> list[str]:
+    """What sounds a line, with its settings."""
+    muted = ", muted" if voice.mute else ""
+    out = ["", f"{voice.name.capitalize()} settings ({voice.bass.kind}{muted})"]
+    out += _settings(voice.bass if voice.line is None else voice.line)
+    return out + (_hit_settings(voice.bass.hit) if isinstance(voice.bass, PlayedBass) else [])
+
+
 def _stage_settings(stage: Any) -> list[str]:
     return [_line(stage.stage.capitalize(), "bypassed" if stage.bypass else ""), *_settings(stage)]
 
@@ -77,9 +85,7 @@ def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
         _line("Peak / true peak", f"{hit.peak_dbfs:.2f} dBFS / {hit.true_peak_dbtp:.2f} dBTP"),
         _line("Crest", _number(hit.crest_db, "dB")),
         *_hit_settings(state.kick), *(line for other in state.hits for line in _hit_settings(other)),
-        "", f"Bass settings ({state.bass.kind})",
-        *_settings(state.bass if state.line is None else state.line),
-        *(_hit_settings(state.bass.hit) if isinstance(state.bass, PlayedBass) else []),
+        *(line for voice in state.voices for line in _line_settings(voice)),
         "", "Ducking" + ("" if state.ducking else " (switched off)"), *_settings(state.duck),
         _line("Bass is back after", _number(answer.duck.returns_ms, "ms")),
         _line("Slack to the next kick", _number(answer.duck.slack_ms, "ms")),

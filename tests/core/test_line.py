@@ -277,7 +277,9 @@ def test_a_note_beyond_the_recipe_is_resampled_and_a_pitchless_hit_is_left_as_it
 def test_fixes_reach_a_played_line() -> None:
     low = Hit.of(Made808(), name="808", kind="808")
     state = _played(low, pattern=(Note(at=0, beats=1),))
-    assert choke(state, "Kick", "bass").line == state.line.model_copy(update={"choke": "A"})  # type: ignore[union-attr]
+    assert choke(state, "Kick", "bass") == state.with_hit(
+        0, state.kick.model_copy(update={"choke": "A"})
+    ).with_line(choke="A")
     quieter = lower(state, 3.0, bass=True)
     assert isinstance(quieter.bass, PlayedBass)
     assert quieter.bass.recipe.level_db == -3.0

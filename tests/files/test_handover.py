@@ -25,12 +25,12 @@ ANSWER = SESSION.answer(TrackState())
 
 @pytest.fixture(scope="module")
 def files() -> dict[str, bytes]:
-    return handover_files("Späte Nüsse / 3", ANSWER, findings(SESSION, ANSWER), [], None)
+    return handover_files("Späte Nüsse / 3", ANSWER, findings(SESSION, ANSWER), [], None, {})
 
 
 def test_the_other_hits_are_a_loop_of_their_own() -> None:
     rest = np.full((1000, 2), 2.0)
-    files = handover_files("x", ANSWER, [], [], rest)
+    files = handover_files("x", ANSWER, [], [], rest, {})
     x, rate = soundfile.read(io.BytesIO(files["x_loop_hits_128bpm.wav"]))
     assert (x.shape, rate) == ((1000, 2), 48_000)
     assert np.max(x) == pytest.approx(0.999, abs=1e-3)

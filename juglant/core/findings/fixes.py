@@ -50,21 +50,31 @@ def clear_tail(session: Session, answer: Answer, cleared: Callable[[Answer], boo
 
 
 def choke(state: TrackState, old: str, new: str) -> TrackState:
-    """The state in which two parts, named as hits or "bass", end each other.
+    """The state in which two parts, hits or lines by their names, end each other.
 
     The group is one that either has already, or else one that no other part is in.
     """
     hits = state.all_hits
     groups = {hit.name: hit.choke for hit in hits}
-    if state.line is not None:
-        groups["bass"] = state.line.choke
+    groups |= {voice.name: voice.line.choke for voice in state.voices if voice.line is not None}
     taken = [groups[name] for name in (old, new) if groups.get(name, "none") != "none"]
     free = next((name for name in ("A", "B", "C") if name not in groups.values()), "C")
     group = taken[0] if taken else free
     for index, hit in enumerate(hits):
         if hit.name in (old, new):
             state = state.with_hit(index, hit.model_copy(update={"choke": group}))
-    return state.with_line(choke=group) if "bass" in (old, new) else state
+    for index, voice in enumerate(state.voices):
+        if voice.name in (old, new):
+            state = state.with_line(index, choke=group)
+    return state
+
+
+def made_lines(state: TrackState) -> list[int]:
+    """Which of the lines that are heard are made here, and have a high-pass of their own."""
+    return [
+        index for index, voice in enumerate(state.voices)
+        if not voice.mute and isinstance(voice.bass, MadeBass)
+    ]  # fmt: skip
 
 
 def split_sub(session: Session, answer: Answer, cleared: Callable[[Answer], bool]) -> TrackState:
@@ -72,10 +82,10 @@ def split_sub(session: Session, answer: Answer, cleared: Callable[[Answer], bool
     state = answer.state
     if state.brief.sub_owner == "bass":
         return clear_tail(session, answer, cleared)
-    if not isinstance(state.bass, MadeBass):
-        return state
-    for cutoff in OWNER_HIGHPASS_HZ:
-        state = answer.state.with_line(highpass_hz=cutoff)
+    made = made_lines(state)
+    for cutoff in OWNER_HIGHPASS_HZ if made else ():
+        for index in made:
+            state = state.with_line(index, highpass_hz=cutoff)
         if cleared(session.answer(state)):
             break
     return state
@@ -124,9 +134,12 @@ def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
         kick = kick.with_source(0, quieter(source))
     else:
         kick = kick.with_source(0, type(source)(recipe=quieter(source.recipe)))
-    changed: dict[str, object] = {"kick": kick}
-    if bass and isinstance(state.bass, ImportedBass):
-        changed["bass"] = quieter(state.bass)
-    elif bass and not isinstance(state.bass, ImportedBass):
-        changed["bass"] = state.bass.model_copy(update={"recipe": quieter(state.bass.recipe)})
-    return state.model_copy(update=changed)
+    state = state.model_copy(update={"kick": kick})
+    for index, voice in enumerate(state.voices if bass else ()):
+        if isinstance(voice.bass, ImportedBass):
+            state = state.with_bass(index, quieter(voice.bass))
+        else:
+            state = state.with_bass(
+                index, voice.bass.model_copy(update={"recipe": quieter(voice.bass.recipe)})
+            )
+    return state

@@ -14,6 +14,7 @@ from juglant.core.findings.fixes import (
     choke,
     clear_tail,
     lower,
+    made_lines,
     return_in_time,
     slower_attack,
     split_sub,
@@ -24,7 +25,7 @@ from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.voices import Spill, spills
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 
 SPILL_DB = -18.0
 SUB_APART_DB = 6.0
@@ -59,7 +60,7 @@ def _tail_spill(session: Session, answer: Answer) -> Finding | None:
         f"the loop{wobble}.",
         "tail_spill_db", worst.db, SPILL_DB, "dB",
         "Two low tones at once wobble; a new low note should find the old one gone.",
-        label if answer.state.line is not None else None,
+        label,
     )  # fmt: skip
 
 
@@ -90,7 +91,7 @@ def _two_owners(_: Session, answer: Answer) -> Finding | None:
     owner = answer.state.brief.sub_owner
     other = "bass" if owner == "kick" else "kick"
     state = answer.state
-    mendable = can_shorten(state.kick) if other == "kick" else isinstance(state.bass, MadeBass)
+    mendable = can_shorten(state.kick) if other == "kick" else bool(made_lines(state))
     label = "High-pass the bass" if owner == "kick" else "Shorten the kick"
     relation = f"only {apart:.1f} dB above" if apart >= 0 else f"{-apart:.1f} dB below"
     return Finding(

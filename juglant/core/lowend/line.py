@@ -20,22 +20,22 @@ class Stroke(NamedTuple):
 
 @dataclass(frozen=True)
 class Line:
-    """Kicks, notes of the bass, and strokes of the other hits by their index, in order.
+    """Kicks, notes of every line by its name, and strokes of the other hits by their index.
 
     `chokes` names the choke group of each part that is played: the kick is 0, the others their
-    index, and "bass".
+    index, and lines their names.
     """
 
     kick_ms: list[float]
-    bass_ms: list[float]
+    notes_ms: dict[str, list[float]]
     strokes: dict[int, list[Stroke]]
     chokes: dict[int | str, str]
 
     def starts(self, part: int | str) -> list[float]:
         """When a part begins to sound."""
-        if part == "bass":
-            return self.bass_ms
-        return self.kick_ms if part == 0 else [stroke.at_ms for stroke in self.strokes.get(int(part), [])]
+        if isinstance(part, str):
+            return self.notes_ms.get(part, [])
+        return self.kick_ms if part == 0 else [stroke.at_ms for stroke in self.strokes.get(part, [])]
 
     def against(self, part: int | str, group: str) -> list[float]:
         """When others of a choke group begin; none where there is no group."""
@@ -62,15 +62,17 @@ def strokes_of(hit: Hit, brief: Brief) -> list[Stroke]:
 
 def line_of(state: TrackState, length_ms: float) -> Line:
     """Everything that a state plays in one pass of the loop."""
-    brief, line = state.brief, state.line
-    played = notes(line, brief) if line is not None else []
+    brief = state.brief
     strokes = {
         index: strokes_of(hit, brief)
         for index, hit in enumerate(state.hits, 1)
         if hit.steps and not hit.mute
     }
     chokes: dict[int | str, str] = {0: state.kick.choke}
-    if line is not None:
-        chokes["bass"] = line.choke
     chokes |= {index: state.hits[index - 1].choke for index in strokes}
-    return Line(kicks_of(brief, length_ms), [note.start_ms for note in played], strokes, chokes)
+    played: dict[str, list[float]] = {}
+    for voice in state.heard:
+        if voice.line is not None:
+            played[voice.name] = [note.start_ms for note in notes(voice.line, brief)]
+            chokes[voice.name] = voice.line.choke
+    return Line(kicks_of(brief, length_ms), played, strokes, chokes)

@@ -31,7 +31,7 @@ from juglant.core.process import filters
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState
+from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState, Voice
 from juglant.core.synth.bass import loop_frames, render_bass
 
 Array = NDArray[np.float64]
@@ -170,8 +170,32 @@ class Session:
         return self._once(look, "report", hit, brief.bpm)
 
     def bass_loop(self, state: TrackState) -> LoopSound:
-        """One pass of the bass under the brief's low cut; a file is repeated or cut to fit."""
-        bass, brief = state.bass, state.brief
+        """One pass of all lines that are heard, together."""
+        heard = state.heard
+        loops = [self.line_loop(state, voice) for voice in heard]
+        if len(loops) == 1:
+            return loops[0]
+
+        def together() -> LoopSound:
+            return LoopSound(
+                sum((loop.samples for loop in loops), np.zeros(loop_frames(state.brief, RATE)))
+            )
+
+        return self._once(together, "lines", _low_end(state))
+
+    def line_stems(self, state: TrackState) -> dict[str, LoopSound]:
+        """Every line that is heard under the ducking, by its name."""
+        answer = self.answer(state)
+        if len(state.heard) == 1:
+            return {voice.name: answer.ducked_loop for voice in state.heard}
+        return {
+            voice.name: LoopSound(ducking.apply(self.line_loop(state, voice).samples, answer.gain_db))
+            for voice in state.heard
+        }
+
+    def line_loop(self, state: TrackState, voice: Voice) -> LoopSound:
+        """One pass of a line under the brief's low cut; a file is repeated or cut to fit."""
+        bass, brief = voice.bass, state.brief
 
         def render() -> LoopSound:
             if isinstance(bass, MadeBass):
@@ -188,12 +212,11 @@ class Session:
         roots = list(brief.roots)
         decided_by = (brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, roots)
         whole = self._once(render, "bass", bass, *decided_by)
-        if isinstance(bass, MadeBass) and bass.recipe.choke != "none":
-            played = self.line_of(state)
-            return self._choked(
-                whole, played.bass_ms, played.against("bass", bass.recipe.choke), "bass", bass, *decided_by
-            )
-        return whole
+        if voice.line is None or voice.line.choke == "none":
+            return whole
+        played = self.line_of(state)
+        own, others = played.starts(voice.name), played.against(voice.name, voice.line.choke)
+        return self._choked(whole, own, others, "bass", bass, *decided_by)
 
     def _choked(
         self, loop: LoopSound, own: list[float], others: list[float], *decided_by: Any

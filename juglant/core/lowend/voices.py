@@ -10,6 +10,8 @@ from juglant.core.lowend.loop import gaps_ms
 from juglant.core.lowend.session import Answer, LoopSound, Session
 from juglant.core.measure import levels
 from juglant.core.music import beat_ms, midi_to_hz
+from juglant.core.process.filters import LOW_BAND_HZ
+from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import Played, notes
 
@@ -30,7 +32,7 @@ _FLOOR_DB = -120.0
 
 @dataclass(frozen=True)
 class Spill:
-    """An old low sound under the start of a new one; `old` and `new` are hits or "bass".
+    """An old low sound under the start of a new one; `old` and `new` are names of hits or lines.
 
     `db` is `tail_spill_db`: the level of the old one then, minus the new one's own maximum.
     """
@@ -95,7 +97,10 @@ def _hit_voice(name: str, loop: LoopSound, starts: list[float], hz: float | None
 
 
 def _voices(session: Session, answer: Answer) -> list[_Voice]:
-    """Every part with a low note: the kick, other hits that are low, the made bass."""
+    """Every part with a low note: the kick, other hits that are low, and the lines with notes there.
+
+    A note of a line is low in the low band, unless the line's high-pass takes its fundamental.
+    """
     state, brief = answer.state, answer.state.brief
     played = session.line_of(state)
     found = [
@@ -111,15 +116,20 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
         if loop is not None:
             starts = [stroke.at_ms for stroke in strokes]
             found.append(_hit_voice(hit.name, loop, starts, hz, answer.length_ms))
-    if state.line is not None:
-        line = notes(state.line, brief)
-        found.append(
-            _Voice(
-                "bass", answer.ducked_loop.level.level_db,
-                [(note.start_ms, note.length_ms) for note in line],
-                [midi_to_hz(note.midi, brief.a4_hz) for note in line],
-            )
-        )  # fmt: skip
+    stems = session.line_stems(state)
+    for voice in state.heard:
+        if voice.line is not None:
+            heard = [(note, midi_to_hz(note.midi, brief.a4_hz)) for note in notes(voice.line, brief)]
+            lowest = voice.line.highpass_hz if isinstance(voice.line, BassRecipe) else LOW_BAND_HZ[0]
+            low = [(note, hz) for note, hz in heard if lowest < hz < LOW_BAND_HZ[1]]
+            if low:
+                found.append(
+                    _Voice(
+                        voice.name, stems[voice.name].level.level_db,
+                        [(note.start_ms, note.length_ms) for note, _ in low],
+                        [hz for _, hz in low],
+                    )
+                )  # fmt: skip
     return found
 
 
@@ -199,29 +209,29 @@ def _spread(values: list[float]) -> float:
     return max(values) - min(values) if values else 0.0
 
 
-def voices(session: Session, state: TrackState) -> Voices:
-    """The report on a state's line."""
-    answer = session.answer(state)
-    played = notes(state.line, state.brief) if state.line is not None else []
-    found = note_levels(session.bass_loop(state), played, answer)
+def voices(session: Session, state: TrackState, line: int = 0) -> Voices:
+    """The report on one of a state's lines; spills are those of all of them."""
+    answer, voice = session.answer(state), state.voices[line]
+    played = notes(voice.line, state.brief) if voice.line is not None else []
+    found = note_levels(session.line_loop(state, voice), played, answer)
     return Voices(
         found, _spread([note.low_db for note in found]), _spread([note.heard_db for note in found]),
         spills(session, answer),
     )  # fmt: skip
 
 
-def evened(session: Session, state: TrackState) -> TrackState:
+def evened(session: Session, state: TrackState, line: int = 0) -> TrackState:
     """The state with every note's velocity trimmed towards the line's median low-band level.
 
     A note stands once in the pattern and may be played on several roots: it gets the mean of
     what its turns need. What would pass full strength is brought down together.
     """
-    recipe = state.line
+    recipe = state.voices[line].line
     if recipe is None:
         return state
     trims: dict[float, list[float]] = {}
     beat = beat_ms(state.brief.bpm)
-    for note in voices(session, state).notes:
+    for note in voices(session, state, line).notes:
         turn = (note.start_ms / beat) % (4 * recipe.bars)
         nearest = min(recipe.pattern, key=lambda one: abs(one.at - turn))
         trims.setdefault(nearest.at, []).append(note.trim_db)
@@ -233,4 +243,4 @@ def evened(session: Session, state: TrackState) -> TrackState:
         note.model_copy(update={"velocity": round(max(value / top, 0.01), 4)})
         for note, value in zip(recipe.pattern, wished, strict=True)
     )
-    return state.with_line(pattern=pattern)
+    return state.with_line(line, pattern=pattern)

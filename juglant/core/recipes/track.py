@@ -38,6 +38,25 @@ class ImportedBass(Recipe):
     )
 
 
+Bass = Annotated[MadeBass | PlayedBass | ImportedBass, Field(discriminator="kind")]
+# What the first line is called; the others have names of their own.
+FIRST_LINE = "bass"
+MOST_LINES = 4
+
+
+class Voice(Recipe):
+    """A line: what sounds it, and whether it is heard."""
+
+    name: str = Field(min_length=1, max_length=40)
+    bass: Bass = MadeBass()
+    mute: bool = False
+
+    @property
+    def line(self) -> LineRecipe | None:
+        """What it plays; None where it is a file, whose notes are not known."""
+        return None if isinstance(self.bass, ImportedBass) else self.bass.recipe
+
+
 class TrackState(Recipe):
     """Everything that decides what is heard."""
 
@@ -45,24 +64,28 @@ class TrackState(Recipe):
     kick: Hit = Hit()
     hits: tuple[Hit, ...] = Field((), max_length=MOST_HITS, title="Hits beside the kick")
     recordings: tuple[Recording, ...] = Field((), max_length=12, title="Recordings")
-    bass: Annotated[MadeBass | PlayedBass | ImportedBass, Field(discriminator="kind")] = MadeBass()
+    bass: Bass = MadeBass()
+    bass_mute: bool = False
+    lines: tuple[Voice, ...] = Field((), max_length=MOST_LINES - 1, title="Lines beside the bass")
     ducking: bool = True
     duck: DuckRecipe = DuckRecipe()
 
     @model_validator(mode="after")
     def _names_differ(self) -> "TrackState":
-        names = [hit.name.lower() for hit in self.all_hits]
-        if len(set(names)) < len(names):
-            raise ValueError("every hit of a track needs a name of its own")
+        for what, parts in (("hit", self.all_hits), ("line", self.voices)):
+            names = [part.name.lower() for part in parts]
+            if len(set(names)) < len(names):
+                raise ValueError(f"every {what} of a track needs a name of its own")
         return self
 
     @property
     def audio(self) -> set[str]:
         """Hashes of every file that the track is made from."""
-        played = (self.bass.hit,) if isinstance(self.bass, PlayedBass) else ()
+        basses = [voice.bass for voice in self.voices]
+        played = [bass.hit for bass in basses if isinstance(bass, PlayedBass)]
         found = {recording.audio for recording in self.recordings}
         found = found.union(*(hit.audio for hit in (*self.all_hits, *played)))
-        return found | ({self.bass.audio} if isinstance(self.bass, ImportedBass) else set())
+        return found | {bass.audio for bass in basses if isinstance(bass, ImportedBass)}
 
     @property
     def all_hits(self) -> tuple[Hit, ...]:
@@ -76,13 +99,27 @@ class TrackState(Recipe):
         return self.model_copy(update={"hits": (*self.hits[: index - 1], hit, *self.hits[index:])})
 
     @property
-    def line(self) -> LineRecipe | None:
-        """What the bass plays; None where it is a file, whose notes are not known."""
-        return None if isinstance(self.bass, ImportedBass) else self.bass.recipe
+    def voices(self) -> tuple[Voice, ...]:
+        """Every line, the bass first."""
+        return (Voice(name=FIRST_LINE, bass=self.bass, mute=self.bass_mute), *self.lines)
 
-    def with_line(self, **changes: Any) -> "TrackState":
-        """The same state with some of the line's fields changed; a file stays as it is."""
-        if isinstance(self.bass, ImportedBass):
+    @property
+    def heard(self) -> tuple[Voice, ...]:
+        """The lines that are not muted."""
+        return tuple(voice for voice in self.voices if not voice.mute)
+
+    def with_bass(self, index: int, bass: Bass) -> "TrackState":
+        """The same state with another sound for one of its lines; 0 is the bass."""
+        if index == 0:
+            return self.model_copy(update={"bass": bass})
+        lines = list(self.lines)
+        lines[index - 1] = lines[index - 1].model_copy(update={"bass": bass})
+        return self.model_copy(update={"lines": tuple(lines)})
+
+    def with_line(self, index: int = 0, **changes: Any) -> "TrackState":
+        """The same state with some of a line's fields changed; a file stays as it is."""
+        bass = self.voices[index].bass
+        if isinstance(bass, ImportedBass):
             return self
-        recipe = self.bass.recipe.model_copy(update=changes)
-        return self.model_copy(update={"bass": self.bass.model_copy(update={"recipe": recipe})})
+        recipe = bass.recipe.model_copy(update=changes)
+        return self.with_bass(index, bass.model_copy(update={"recipe": recipe}))

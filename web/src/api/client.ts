@@ -4,6 +4,7 @@ import type { components } from "./schema";
 type Schemas = components["schemas"];
 export type AnswerView = Schemas["AnswerView"];
 export type BassRecipe = Schemas["BassRecipe"];
+export type Voice = Schemas["Voice"];
 export type Brief = Schemas["Brief"];
 export type BriefFacts = Schemas["BriefFacts"];
 export type Choice = Schemas["Choice"];
@@ -166,8 +167,10 @@ export const api = {
   },
   reference: (file: File) =>
     ask<Reference>("POST", `/api/brief/reference?name=${encodeURIComponent(file.name)}`, file),
-  voices: (state: TrackState) => ask<Voices>("POST", "/api/line/voices", { state }),
-  even: (state: TrackState) => ask<TrackState>("POST", "/api/line/even", { state }),
+  voices: (state: TrackState, line: number) =>
+    ask<Voices>("POST", "/api/line/voices", { state, line }),
+  even: (state: TrackState, line: number) =>
+    ask<TrackState>("POST", "/api/line/even", { state, line }),
   readMidi: (file: File) =>
     ask<MidiLine>("POST", `/api/line/read?name=${encodeURIComponent(file.name)}`, file),
   fitMidi: (brief: Brief, notes: MidiNote[]) =>

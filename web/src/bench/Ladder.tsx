@@ -1,7 +1,8 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import type { HitView } from "../api/client";
 import { useDesk } from "../track/context";
-import { editBass, hitsOf } from "../track/edits";
+import { hitsOf } from "../track/edits";
+import { editBass } from "../track/lines";
 import { Handle } from "./Handle";
 import { cents, maybe } from "./scale";
 import { limited } from "./beat/frame";
@@ -34,7 +35,7 @@ export function Ladder({ regions }: { regions: boolean }) {
   const hit = view.data?.hit;
   const cut = shown.bass.kind === "made" ? shown.bass.recipe.highpass_hz : null;
   const setCut = (hz: number) =>
-    change(editBass({ highpass_hz: Math.round(limited(hz, limit.low, limit.high)) }));
+    change(editBass(0, { highpass_hz: Math.round(limited(hz, limit.low, limit.high)) }));
   return (
     <figure className="ladder" aria-label="Ladder of notes">
       <div className="ladder-head">

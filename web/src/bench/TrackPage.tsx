@@ -24,6 +24,7 @@ import { TuneStep } from "../steps/tune/TuneStep";
 import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
 import { DeskContext, type Brought, type Desk, type Trial } from "../track/context";
 import { editHit, hitsOf, imported, newLayer, withRecording } from "../track/edits";
+import { editVoice, voicesOf } from "../track/lines";
 import { useLatest } from "../track/latest";
 import { useTrack } from "../track/useTrack";
 import { BeatWindow } from "./beat/BeatWindow";
@@ -140,6 +141,8 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   const bar = Math.min(barWish, shownBrief.chord_roots.length - 1);
   const facts = useLatest(shownBrief, askFacts).data ?? firstFacts;
   const [hitWish, chooseHit] = useState(0);
+  const [lineWish, chooseLine] = useState(0);
+  const lineIndex = lineWish <= shown.lines.length ? lineWish : 0;
   const choosing = step === "hits" || step === "tune";
   const hitIndex = choosing && hitWish <= shown.hits.length ? hitWish : 0;
   const atHand = hitsOf(shown)[hitIndex] as Hit;
@@ -198,6 +201,8 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   // What is changed by hand ends a trial: the fix was made for another state.
   useEffect(() => setTrial(null), [state]);
 
+  const lineAt = step === "line" ? lineIndex : 0;
+  const lineName = voicesOf(shown)[lineAt]?.name ?? "bass";
   const bring = useCallback(
     (file: File, as: Brought) => {
       say(`Reading ${file.name}…`);
@@ -206,8 +211,9 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         .then(({ audio, name, channels }) => {
           const wide = channels === 2 ? ", as its mono sum" : "";
           if (as === "bass") {
-            change((old) => ({ ...old, bass: { kind: "imported", audio, name, level_db: 0 } }));
-            say(`${name} is the bass now${wide}.`);
+            const bass = { kind: "imported", audio, name, level_db: 0 } as const;
+            change(editVoice(lineAt, (old) => ({ ...old, bass })));
+            say(`${name} is the ${lineName} now${wide}.`);
           } else if (as === "recording") {
             change((old) => withRecording(old, controls, audio, name));
             say(`${name} is ready to be cut.`);
@@ -219,7 +225,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         })
         .catch((error: Error) => say(error.message));
     },
-    [atHand.name, change, controls, hitIndex, say],
+    [atHand.name, change, controls, hitIndex, lineAt, lineName, say],
   );
   const [dropWish, setDropAs] = useState<Brought | null>(null);
   const dropAs: Brought =
@@ -272,6 +278,8 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     hitIndex,
     chooseHit,
     hit: hitIndex === 0 ? kick : other,
+    lineIndex,
+    chooseLine,
     strike,
     answer,
     bring,
@@ -372,7 +380,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
           <div className="drop-here">
             {dropAs === "recording"
               ? "Drop to cut it into takes"
-              : `Drop to use it as the ${dropAs === "bass" ? "bass" : atHand.name.toLowerCase()}`}
+              : `Drop to use it as the ${dropAs === "bass" ? lineName : atHand.name.toLowerCase()}`}
           </div>
         )}
         <Help show={help} onHide={() => setHelp(false)} />

@@ -38,6 +38,9 @@ export interface Desk extends TrackDesk {
   hitIndex: number;
   chooseHit: (index: number) => void;
   hit: Latestly<HitView>;
+  /** The line that the Line step works on: 0 is the bass. */
+  lineIndex: number;
+  chooseLine: (index: number) => void;
   /** Plays a hit by itself, as it is struck. */
   strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;

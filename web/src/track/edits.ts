@@ -1,18 +1,15 @@
 import type {
-  BassRecipe,
   Brief,
   ControlSheet,
   Hit,
   Layer,
-  PatternNote,
-  PlayedRecipe,
   Recording,
   Source,
   Stage,
   TrackState,
 } from "../api/client";
 
-type Edit = (old: TrackState) => TrackState;
+export type Edit = (old: TrackState) => TrackState;
 
 /** The chord root of every bar, by its name. */
 export const rootsOf = (brief: Brief): string[] =>
@@ -63,41 +60,6 @@ export const editChain =
     layer === null
       ? { ...old, chain: change(old.chain) }
       : editLayer(layer, (one) => ({ ...one, chain: change(one.chain) }))(old);
-
-/** A made or played bass with some of its fields changed; an imported one stays as it is. */
-export const editBass =
-  (changes: Partial<BassRecipe> | Partial<PlayedRecipe>): Edit =>
-  (old) =>
-    old.bass.kind === "imported"
-      ? old
-      : ({
-          ...old,
-          bass: { ...old.bass, recipe: { ...old.bass.recipe, ...changes } },
-        } as TrackState);
-
-/** The same notes for another sound; a fresh pattern where there were none. */
-export function withVoice(
-  old: TrackState,
-  sheets: Record<string, ControlSheet>,
-  hit: Hit | null,
-  fresh: PatternNote[],
-): TrackState {
-  const { octave, choke, bars, pattern } =
-    old.bass.kind === "imported"
-      ? { octave: 1, choke: "none", bars: 1, pattern: fresh }
-      : old.bass.recipe;
-  const recipe = {
-    ...defaults(sheets[hit ? "played" : "bass"]),
-    octave,
-    choke,
-    bars,
-    pattern,
-  };
-  return {
-    ...old,
-    bass: hit ? { kind: "played", hit, recipe } : { kind: "made", recipe },
-  } as unknown as TrackState;
-}
 
 /** What a recipe starts from, field by field, as far as its controls know. */
 export function defaults(sheet: ControlSheet | undefined): Record<string, unknown> {

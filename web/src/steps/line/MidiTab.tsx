@@ -2,12 +2,13 @@ import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type MidiLine } from "../../api/client";
 import { useDesk } from "../../track/context";
-import { editBass } from "../../track/edits";
+import { editBass, recipeOf, voicesOf } from "../../track/lines";
 import { save } from "./save";
 
 /** The loop as a standard MIDI file, and a line from one. */
 export function MidiTab() {
-  const { state, track, change, say } = useDesk();
+  const { state, track, change, lineIndex, say } = useDesk();
+  const voice = voicesOf(state)[lineIndex];
   const [opened, setOpened] = useState<{ name: string; file: MidiLine } | null>(null);
   const fail = (error: Error) => say(error.message);
   const take = (index: number) => {
@@ -17,7 +18,7 @@ export function MidiTab() {
       .fitMidi(state.brief, chosen.notes)
       .then(({ octave, bars, pattern, swing_percent, said }) => {
         change((old) => ({
-          ...editBass({ octave, bars, pattern })(old),
+          ...editBass(lineIndex, { octave, bars, pattern })(old),
           brief: { ...old.brief, swing_percent },
         }));
         say(["The line is the file’s now.", ...said].join(" "));
@@ -27,8 +28,8 @@ export function MidiTab() {
   return (
     <div className="midi">
       <p className="lead">
-        Out go tempo, key, kick, hits, the bass line and a ghost trigger: one track each, with the
-        swing as it is played.
+        Out go tempo, key, kick, hits, every line that is heard and a ghost trigger: one track each,
+        with the swing as it is played.
       </p>
       <Button
         size="sm"
@@ -42,7 +43,8 @@ export function MidiTab() {
         Save the loop as MIDI
       </Button>
       <p className="lead midi-in">
-        In comes the first four bars of one track as the bass line, counted from the chord roots.
+        In comes the first four bars of one track as the line in hand, {voice?.name}, counted from
+        the chord roots.
       </p>
       <label className="btn btn-sm btn-outline-secondary">
         Open a MIDI file…
@@ -50,7 +52,7 @@ export function MidiTab() {
           type="file"
           className="visually-hidden"
           accept=".mid,.midi,audio/midi"
-          disabled={state.bass.kind === "imported"}
+          disabled={recipeOf(voice) === null}
           onChange={(event) => {
             const file = event.target.files?.[0];
             event.target.value = "";

@@ -1,42 +1,57 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
-import { api, type Hit, type PatternNote } from "../../api/client";
+import { api, type Hit, type PatternNote, type TrackState } from "../../api/client";
 import { Chooser } from "../../bench/Chooser";
 import { decibels } from "../../bench/scale";
 import { Slider } from "../../bench/Slider";
 import { useDesk } from "../../track/context";
-import { editBass, editHit, rootsOf } from "../../track/edits";
+import { editHit, rootsOf } from "../../track/edits";
+import { editBass, recipeOf, voicesOf } from "../../track/lines";
 import { useLatest } from "../../track/latest";
 import * as pattern from "../../track/pattern";
 import { NoteEditor } from "./NoteEditor";
 import { Row } from "./Row";
 import { SoundTab } from "./SoundTab";
+import { VoiceRow } from "./VoiceRow";
 
 const same = (a: PatternNote[], b: PatternNote[]) => JSON.stringify(a) === JSON.stringify(b);
 
+const askVoices = ({ state, line }: { state: TrackState; line: number }) => api.voices(state, line);
+
 /** One bar at a time: strokes of the hits above, notes of the line below. */
 export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
-  const { shown, change, controls, bar, facts, say } = useDesk();
+  const { shown, change, controls, bar, facts, say, lineIndex, chooseLine } = useDesk();
   const [grid, setGrid] = useState<pattern.Grid>("sixteenths");
   const [chosen, setChosen] = useState<number | null>(null);
-  const report = useLatest(shown, api.voices);
-  const recipe = shown.bass.kind === "imported" ? null : shown.bass.recipe;
-  const glides = shown.bass.kind === "made";
-  const bars = recipe?.bars ?? Math.max(1, ...shown.hits.map((hit) => hit.bars));
+  const report = useLatest(
+    useMemo(() => ({ state: shown, line: lineIndex }), [shown, lineIndex]),
+    askVoices,
+  );
+  const voices = voicesOf(shown);
+  const recipe = recipeOf(voices[lineIndex]);
+  const glides = voices[lineIndex]?.bass.kind === "made";
+  const bars = Math.max(
+    1,
+    ...voices.map((voice) => recipeOf(voice)?.bars ?? 1),
+    ...(voices.every((voice) => !recipeOf(voice)) ? shown.hits.map((hit) => hit.bars) : []),
+  );
   const first = 4 * (bar % bars);
   const places = pattern.GRIDS[grid];
   const step = 4 / places;
   const at = Array.from({ length: places }, (_, n) => pattern.onPulse(first + n * step));
   const swing = controls["brief"]?.controls.find((one) => one.name === "swing_percent");
   const put = (notes: PatternNote[]) => {
-    if (notes.length > 0) change(editBass({ pattern: notes }));
+    if (notes.length > 0) change(editBass(lineIndex, { bars, pattern: notes }));
     else say("A line keeps one note at least.");
   };
   const setBars = (to: number) =>
     change((old) => ({
-      ...editBass(
-        recipe ? { bars: to, pattern: pattern.overBars(recipe.pattern, recipe.bars, to) } : {},
-      )(old),
+      ...voicesOf(old).reduce((now, voice, n) => {
+        const line = recipeOf(voice);
+        return line
+          ? editBass(n, { bars: to, pattern: pattern.overBars(line.pattern, line.bars, to) })(now)
+          : now;
+      }, old),
       hits: old.hits.map((hit) => ({
         ...hit,
         bars: to,
@@ -53,9 +68,10 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
     );
   const kickAt = (place: number) =>
     shown.brief.kick_beats.some((beat) => Math.abs(beat - 1 - (place - first)) < 0.01);
-  const note = recipe && chosen !== null ? pattern.noteAt(recipe.pattern, chosen) : undefined;
+  const notes = recipe ? pattern.overBars(recipe.pattern, recipe.bars, bars) : [];
+  const note = chosen !== null ? pattern.noteAt(notes, chosen) : undefined;
   const edit = (change: (old: PatternNote) => PatternNote) =>
-    recipe && chosen !== null && put(pattern.changedAt(recipe.pattern, chosen, change));
+    chosen !== null && put(pattern.changedAt(notes, chosen, change));
   const found = report.data;
   return (
     <>
@@ -98,7 +114,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
                   key={name}
                   variant={here ? "secondary" : "outline-secondary"}
                   aria-pressed={here}
-                  onClick={() => change(editBass({ bars: 1, pattern: notes }))}
+                  onClick={() => change(editBass(lineIndex, { bars: 1, pattern: notes }))}
                 >
                   {name}
                 </Button>
@@ -161,42 +177,21 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
             />
           );
         })}
-        {recipe && (
-          <Row
-            name="Bass"
-            line
-            title="Enter sets a note, arrow up and down change its pitch, with Shift its length"
-            cells={at.map((place, n) => {
-              const here = pattern.noteAt(recipe.pattern, place);
-              return {
-                on: here !== undefined,
-                chosen: chosen !== null && here?.at === chosen,
-                held: !here && pattern.heldAt(recipe.pattern, place) !== undefined,
-                beat: Number.isInteger(place),
-                text: here
-                  ? `${here.glide && glides ? "⤳" : ""}${pattern.relation(here.semitones)}`
-                  : "",
-                label: `Bass, place ${n + 1}${here ? `, ${pattern.relation(here.semitones)}, ${(here.beats * 4).toFixed(1)} sixteenths` : ""}`,
-              };
-            })}
-            onToggle={(n) => {
-              const place = at[n]!;
-              const had = pattern.noteAt(recipe.pattern, place) !== undefined;
-              put(pattern.toggled(recipe.pattern, pattern.freshNote(place, step)));
-              setChosen(had ? null : place);
+        {voices.map((voice, n) => (
+          <VoiceRow
+            key={n}
+            voice={voice}
+            index={n}
+            at={at}
+            step={step}
+            bars={bars}
+            chosen={n === lineIndex ? chosen : null}
+            onChoose={(place) => {
+              chooseLine(n);
+              setChosen(place);
             }}
-            onChoose={(n) =>
-              setChosen(pattern.noteAt(recipe.pattern, at[n]!) ? (at[n] as number) : null)
-            }
-            onUp={(n, by, shift) =>
-              put(
-                pattern.changedAt(recipe.pattern, at[n]!, (one) =>
-                  shift ? pattern.longer(one, (by * step) / 2) : pattern.higher(one, by),
-                ),
-              )
-            }
           />
-        )}
+        ))}
       </div>
       {!recipe && <SoundTab />}
       {recipe && (
@@ -220,7 +215,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
             disabled={found.low_spread_db < 0.5 || report.stale}
             onClick={() =>
               api
-                .even(shown)
+                .even(shown, lineIndex)
                 .then((evened) => {
                   change(() => evened);
                   say("Velocities trimmed. Undo brings back what was.");

@@ -1,11 +1,12 @@
 import { Controls } from "../../bench/Controls";
 import { useDesk } from "../../track/context";
-import { editBass } from "../../track/edits";
+import type { Voice } from "../../api/client";
+import { editBass, editVoice, voicesOf } from "../../track/lines";
 
 /** How the bass sounds, or the level of a loop of one’s own. */
 export function SoundTab() {
-  const { shown, state, change, controls } = useDesk();
-  const bass = shown.bass;
+  const { shown, state, change, controls, lineIndex } = useDesk();
+  const { bass } = voicesOf(shown)[lineIndex] as Voice;
   const sheet = controls[{ made: "bass", played: "played", imported: "imported_bass" }[bass.kind]];
   if (!sheet) return null;
   if (bass.kind === "played")
@@ -18,7 +19,7 @@ export function SoundTab() {
         <Controls
           sheet={sheet}
           recipe={bass.recipe}
-          onChange={(changes) => change(editBass(changes))}
+          onChange={(changes) => change(editBass(lineIndex, changes))}
         />
       </>
     );
@@ -27,7 +28,7 @@ export function SoundTab() {
       <Controls
         sheet={sheet}
         recipe={bass.recipe}
-        onChange={(changes) => change(editBass(changes))}
+        onChange={(changes) => change(editBass(lineIndex, changes))}
       />
     );
   return (
@@ -41,8 +42,10 @@ export function SoundTab() {
         sheet={sheet}
         recipe={bass}
         onChange={(changes) =>
-          change((old) =>
-            old.bass.kind === "imported" ? { ...old, bass: { ...old.bass, ...changes } } : old,
+          change(
+            editVoice(lineIndex, (old) =>
+              old.bass.kind === "imported" ? { ...old, bass: { ...old.bass, ...changes } } : old,
+            ),
           )
         }
       />

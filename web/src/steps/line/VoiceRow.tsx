@@ -1,0 +1,67 @@
+import type { PatternNote, Voice } from "../../api/client";
+import { useDesk } from "../../track/context";
+import { editBass, editVoice, recipeOf } from "../../track/lines";
+import * as pattern from "../../track/pattern";
+import { Row } from "./Row";
+
+interface Props {
+  voice: Voice;
+  index: number;
+  /** Places of the bar in beats, and how far they lie apart. */
+  at: number[];
+  step: number;
+  bars: number;
+  /** The note in hand, if it is one of this line. */
+  chosen: number | null;
+  onChoose: (at: number | null) => void;
+}
+
+export const shownName = (voice: Voice) => voice.name.charAt(0).toUpperCase() + voice.name.slice(1);
+
+/** The notes of one line over a bar. */
+export function VoiceRow({ voice, index, at, step, bars, chosen, onChoose }: Props) {
+  const { change, say } = useDesk();
+  const recipe = recipeOf(voice);
+  if (!recipe) return null;
+  const name = shownName(voice);
+  const notes = pattern.overBars(recipe.pattern, recipe.bars, bars);
+  const glides = voice.bass.kind === "made";
+  const put = (next: PatternNote[]) => {
+    if (next.length > 0) change(editBass(index, { bars, pattern: next }));
+    else say("A line keeps one note at least.");
+  };
+  return (
+    <Row
+      name={name}
+      line
+      muted={voice.mute}
+      onMute={() => change(editVoice(index, (old) => ({ ...old, mute: !old.mute })))}
+      title="Enter sets a note, arrow up and down change its pitch, with Shift its length"
+      cells={at.map((place, n) => {
+        const here = pattern.noteAt(notes, place);
+        return {
+          on: here !== undefined,
+          chosen: chosen !== null && here?.at === chosen,
+          held: !here && pattern.heldAt(notes, place) !== undefined,
+          beat: Number.isInteger(place),
+          text: here ? `${here.glide && glides ? "⤳" : ""}${pattern.relation(here.semitones)}` : "",
+          label: `${name}, place ${n + 1}${here ? `, ${pattern.relation(here.semitones)}, ${(here.beats * 4).toFixed(1)} sixteenths` : ""}`,
+        };
+      })}
+      onToggle={(n) => {
+        const place = at[n]!;
+        const had = pattern.noteAt(notes, place) !== undefined;
+        put(pattern.toggled(notes, pattern.freshNote(place, step)));
+        onChoose(had ? null : place);
+      }}
+      onChoose={(n) => onChoose(pattern.noteAt(notes, at[n]!) ? (at[n] as number) : null)}
+      onUp={(n, by, shift) =>
+        put(
+          pattern.changedAt(notes, at[n]!, (one) =>
+            shift ? pattern.longer(one, (by * step) / 2) : pattern.higher(one, by),
+          ),
+        )
+      }
+    />
+  );
+}
