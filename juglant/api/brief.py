@@ -16,13 +16,14 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
 from juglant.core.recipes.hit import RECIPES, Hit, Imported, Layer, Velocity
 from juglant.core.recipes.recording import Recording
-from juglant.core.recipes.track import ImportedBass
+from juglant.core.recipes.track import ImportedBass, TrackState
 from juglant.files.audio import decode
 
 router = APIRouter(prefix="/api/brief", tags=["brief"])
 
 _RECIPES: dict[str, type[Recipe]] = {
     "brief": Brief,
+    "track": TrackState,
     "bass": BassRecipe,
     "played": PlayedRecipe,
     "imported_bass": ImportedBass,

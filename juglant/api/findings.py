@@ -1,6 +1,8 @@
 """Findings: what a fix would do, before it is taken."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 
 from juglant.api.studio import AtDesk
 from juglant.core.findings import Effect, effect
@@ -8,8 +10,10 @@ from juglant.core.recipes.track import TrackState
 
 router = APIRouter(prefix="/api/findings", tags=["findings"])
 
+Way = Annotated[str | None, Query(max_length=20, description="One of the finding's fixes.")]
+
 
 @router.post("/{finding_id}/fix")
-def try_fix(desk: AtDesk, finding_id: str, state: TrackState) -> Effect:
+def try_fix(desk: AtDesk, finding_id: str, state: TrackState, way: Way = None) -> Effect:
     """The mended state with the number before and after; nothing is saved."""
-    return effect(desk.session, desk.session.answer(state), finding_id)
+    return effect(desk.session, desk.session.answer(state), finding_id, way)

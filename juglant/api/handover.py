@@ -5,8 +5,10 @@ from pydantic import BaseModel
 
 from juglant.api.studio import AtDesk, Desk
 from juglant.api.tracks import saved
+from juglant.core import music
 from juglant.core.findings import findings
 from juglant.core.hits.render import strokes_of
+from juglant.core.lowend.played import stroke_at
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
 from juglant.files.handover import Shot, handover_files, plain_name, zipped
@@ -33,7 +35,13 @@ def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
     with desk.studio.reading() as db:
         track = saved(tracks.get(db, track_id))
     answer = desk.session.answer(track.state)
-    hits = [_strokes(desk, hit, track.state.brief) for hit in track.state.hits]
+    brief = track.state.brief
+    hits = [_strokes(desk, hit, brief) for hit in track.state.hits]
+    hits += [
+        _strokes(desk, one.kick.model_copy(update={"name": f"{one.kick.name} {one.section}"}), brief)
+        for one in track.state.kicks
+    ]
+    hits += [_moved(desk, hit, brief) for hit in track.state.all_hits if hit.follow == "yes"]
     rest = desk.session.rest_loop(track.state)
     stems = desk.session.line_stems(track.state)
     lines = {name: loop.samples for name, loop in stems.items()} if len(stems) > 1 else {}
@@ -53,6 +61,20 @@ def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:
         )
         for stroke, strength, turn in strokes_of(hit)
     ]
+
+
+def _moved(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:
+    """What a hit that follows the chords plays over every root but the tonic."""
+    hz = desk.session.measured_hit(hit, brief).hit.fundamental_hz
+    found = {}
+    for bar, root in enumerate(brief.roots):
+        moved = brief.moved_by(bar)
+        if moved:
+            there = None if hz is None else hz * 2 ** (moved / 12)
+            note = None if there is None else music.nearest_note(there, brief.a4_hz, brief.key.flats).note
+            sound = stroke_at(desk.session.hits, hit, moved, brief.bpm)
+            found[root] = Shot(f"{plain_name(hit.name)}_over_{plain_name(root)}", sound, there, note)
+    return list(found.values())
 
 
 @router.get("/handover")

@@ -10,7 +10,7 @@ from juglant.core.errors import UserError
 from juglant.core.lowend import pitches
 from juglant.core.lowend.pitches import Change, Pitched
 from juglant.core.recipes.hit import MOST_HITS
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.track import Section, TrackState
 
 router = APIRouter(prefix="/api/tune", tags=["tune"])
 
@@ -26,6 +26,13 @@ class TuneTo(TuneQuestion):
 
     index: Annotated[int, Field(ge=0, le=MOST_HITS)] = 0
     note: Annotated[str, StringConstraints(max_length=8)]
+    section: Section | None = None
+
+
+class SectionQuestion(TuneQuestion):
+    """Which section of a track is to be on the bench."""
+
+    section: Section
 
 
 class TuneTable(BaseModel):
@@ -52,8 +59,14 @@ def tune(desk: AtDesk, wish: TuneTo) -> Tuned:
     """One hit tuned, by its measured pitch."""
     if wish.index > len(wish.state.hits):
         raise UserError(f"The track has {1 + len(wish.state.hits)} hits.", "index")
-    state, change = pitches.tuned_to(desk.session, wish.state, wish.index, wish.note)
+    state, change = pitches.tuned_to(desk.session, wish.state, wish.index, wish.note, wish.section)
     return Tuned(state=state, changes=[change])
+
+
+@router.post("/section")
+def at_section(question: SectionQuestion) -> TrackState:
+    """The same track with another section on the bench; a new one begins with the same kick."""
+    return question.state.at(question.section)
 
 
 @router.post("/all")

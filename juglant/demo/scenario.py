@@ -18,7 +18,7 @@ from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import HitStep, Note
 from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.tone808 import Recipe808
-from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState, Voice
+from juglant.core.recipes.track import MadeBass, PlayedBass, SectionKick, TrackState, Voice
 from juglant.store import tracks
 from juglant.store.database import Studio
 
@@ -121,6 +121,13 @@ STONEFRUIT = TrackState(
             click_db=-8.0, drive_db=12.0, level_db=-3.0,
         )
     )),
+    # Another DJ matches beats by the intro: a short kick with a clear click (common practice).
+    kicks=(SectionKick(section="intro", kick=Hit.of(MadeKick(
+        recipe=KickRecipe(
+            end_hz=58.27, decay_ms=160.0, length_ms=190.0, start_semitones=24.0, pitch_decay_ms=14.0,
+            click_db=-2.0, drive_db=6.0, level_db=-3.0,
+        )
+    ))),),
     bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS["long notes"], wave=0.6, lowpass_hz=300.0)),
 )  # fmt: skip
 

@@ -7,7 +7,7 @@ from juglant.core.findings import Finding
 from juglant.core.lowend.session import Answer
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
-from juglant.core.recipes.track import PlayedBass, Voice
+from juglant.core.recipes.track import PlayedBass, SectionKick, Voice
 
 _WIDTH = 26
 
@@ -43,6 +43,14 @@ def _hit_settings(hit: Hit) -> list[str]:
         out += _settings(source if isinstance(source, Imported) else source.recipe)
         out += [line for stage in layer.chain for line in _stage_settings(stage)]
     return out + [line for stage in hit.chain for line in _stage_settings(stage)]
+
+
+def _section_settings(one: SectionKick) -> list[str]:
+    """The kick and the ducking of another section."""
+    off = "" if one.ducking else " (switched off)"
+    head, *rest = _hit_settings(one.kick)
+    named = [f"{one.kick.name} settings, {one.section}", *rest[1:]]
+    return [head, *named, "", f"Ducking, {one.section}{off}", *_settings(one.duck)]
 
 
 def _line_settings(voice: Voice) -> list[str]:
@@ -84,7 +92,9 @@ def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
         _line("Length", f"{hit.length_ms:.0f} ms, {length.value} {length.difference_ms:+.0f} ms"),
         _line("Peak / true peak", f"{hit.peak_dbfs:.2f} dBFS / {hit.true_peak_dbtp:.2f} dBTP"),
         _line("Crest", _number(hit.crest_db, "dB")),
-        *_hit_settings(state.kick), *(line for other in state.hits for line in _hit_settings(other)),
+        *_hit_settings(state.kick),
+        *(line for one in state.kicks for line in _section_settings(one)),
+        *(line for other in state.hits for line in _hit_settings(other)),
         *(line for voice in state.voices for line in _line_settings(voice)),
         "", "Ducking" + ("" if state.ducking else " (switched off)"), *_settings(state.duck),
         _line("Bass is back after", _number(answer.duck.returns_ms, "ms")),

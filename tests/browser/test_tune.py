@@ -25,6 +25,28 @@ def test_all_drums_are_tuned_after_a_look_at_what_would_change(page: Page, demo:
     expect(page.locator(".tune-head")).to_contain_text("2 hits are out of tune")
 
 
+def test_the_break_gets_a_short_kick_of_its_own_and_the_drop_keeps_the_long_one(
+    page: Page, demo: Server
+) -> None:
+    page.goto(f"{demo.address}/tracks/3/tune")
+    settled(page)
+    page.get_by_role("button", name="A short kick for the break…").click()
+    page.get_by_role("button", name="Take it").click()
+    section = page.get_by_role("combobox", name="Section")
+    expect(section).to_have_value("break")
+    rows = page.get_by_role("list", name="Hits").get_by_role("listitem")
+    expect(rows.first).to_contain_text("Kick, break")
+    expect(page.get_by_role("button", name="Retune it for every chord…")).to_have_count(0)
+    page.get_by_role("button", name="Kick, drop").press("Enter")
+    expect(section).to_have_value("drop")
+    page.get_by_role("checkbox", name="Follow the chords").check()
+    expect(page.get_by_role("button", name="Retune it for every chord…")).to_have_count(0)
+    page.get_by_role("button", name="Remove the kick of the intro").click()
+    expect(rows).to_have_count(2)
+    page.keyboard.press("Control+z")
+    expect(rows).to_have_count(3)
+
+
 def test_by_keyboard_one_drum_aims_at_the_fifth_and_is_tuned_to_it(page: Page, demo: Server) -> None:
     page.goto(f"{demo.address}/tracks/2/tune")
     settled(page)

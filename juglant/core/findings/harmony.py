@@ -28,9 +28,11 @@ def leaves(answer: Answer) -> list[tuple[int, str, int]]:
     if hz is None or answer.state.kick.aims_at == "free":
         return []
     own = music.nearest_note(hz, brief.a4_hz).midi
+    follows = answer.state.kick.follow == "yes"
     found = []
     for bar, root in enumerate(brief.roots, 1):
-        apart = (own - music.pitch_class(root)) % 12
+        moved = brief.moved_by(bar - 1) if follows else 0
+        apart = (own + moved - music.pitch_class(root)) % 12
         if apart in _GRATING:
             found.append((bar, root, apart))
     return found
@@ -41,6 +43,14 @@ def _out_of_chord(session: Session, answer: Answer) -> Finding | None:
     if not bars or falls is None or falls <= short_ms(answer):
         return None
     bar, root, apart = bars[0]
+    state = answer.state
+    fixes = {}
+    if can_shorten(state.kick):
+        fixes["shorten"] = "Shorten the kick"
+        if "break" not in state.sections:
+            fixes["break"] = "A short kick for the break"
+    if state.kick.follow == "no":
+        fixes["follow"] = "Retune it for every chord"
     more = f", and in {len(bars) - 1} more" if len(bars) > 1 else ""
     return Finding(
         "kick-out-of-chord", "tune",
@@ -49,7 +59,7 @@ def _out_of_chord(session: Session, answer: Answer) -> Finding | None:
         "decay20_ms", falls, short_ms(answer), "ms",
         "A long kick is a bass note: it stays in harmony only while the chord does. Where chords move, a "
         "short one is heard as a thud.",
-        "Shorten the kick" if can_shorten(answer.state.kick) else None,
+        fixes,
     )  # fmt: skip
 
 
@@ -59,4 +69,16 @@ def _shortened(session: Session, answer: Answer) -> TrackState:
     )
 
 
-KICK_OUT_OF_CHORD = Check("kick-out-of-chord", _falls_ms, _out_of_chord, _shortened)
+def _short_break(session: Session, answer: Answer) -> TrackState:
+    """The break gets a short copy of the kick; the section that was on the bench keeps the long one."""
+    return _shortened(session, session.answer(answer.state.at("break")))
+
+
+def _following(_: Session, answer: Answer) -> TrackState:
+    return answer.state.with_hit(0, answer.state.kick.model_copy(update={"follow": "yes"}))
+
+
+KICK_OUT_OF_CHORD = Check(
+    "kick-out-of-chord", _falls_ms, _out_of_chord,
+    {"shorten": _shortened, "break": _short_break, "follow": _following},
+)  # fmt: skip

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from juglant.core.findings.fixes import can_shorten, clear_tail
-from juglant.core.findings.verdict import Check, Finding
+from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.hits.jobs import INAUDIBLE_DB
 from juglant.core.lowend.session import Answer, HitReport, Session
 from juglant.core.lowend.tuning import Move
@@ -55,7 +55,7 @@ class Case:
         self, kind: str, sentence: str, measured: tuple[str, float, float, str], why: str, fix: str | None
     ) -> Finding:
         """A verdict; `measured` is the number's name, its value, its limit and their unit."""
-        return Finding(f"{kind}-{self.index}", "hits", sentence, *measured, why, fix)
+        return Finding(f"{kind}-{self.index}", "hits", sentence, *measured, why, mend(fix))
 
     def mended(self, hit: Hit) -> TrackState:
         """The state with another hit in this one's place."""
@@ -306,7 +306,7 @@ def hit_checks(state: TrackState) -> list[Check]:
 
 def _check(kind: str, index: int) -> Check:
     number, judge, fix = _KINDS[kind]
-    return Check(
+    return check(
         f"{kind}-{index}",
         lambda session, answer: number(Case(session, answer, index)),
         lambda session, answer: judge(Case(session, answer, index)),

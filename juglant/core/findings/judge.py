@@ -11,8 +11,6 @@ import numpy as np
 from juglant.core.errors import UserError
 from juglant.core.findings.fixes import (
     can_shorten,
-    choke,
-    clear_tail,
     lower,
     made_lines,
     return_in_time,
@@ -21,59 +19,15 @@ from juglant.core.findings.fixes import (
 )
 from juglant.core.findings.harmony import KICK_OUT_OF_CHORD
 from juglant.core.findings.hits import hit_checks, off_key_check
-from juglant.core.findings.verdict import Check, Finding
+from juglant.core.findings.spill import TAIL_SPILL
+from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
 from juglant.core.lowend.session import Answer, Session
-from juglant.core.lowend.voices import Spill, spills
 from juglant.core.recipes.track import TrackState
 
-SPILL_DB = -18.0
 SUB_APART_DB = 6.0
 COLLISION_SHARE = 0.1
 PEAK_DBTP = -1.0
-
-
-def _worst_spill(session: Session, answer: Answer) -> Spill | None:
-    found = spills(session, answer)
-    return found[0] if found and found[0].db > SPILL_DB else None
-
-
-def _spill_db(session: Session, answer: Answer) -> float | None:
-    found = spills(session, answer)
-    return found[0].db if found else None
-
-
-def _shortens(answer: Answer, worst: Spill) -> bool:
-    return worst.old == answer.state.kick.name and can_shorten(answer.state.kick)
-
-
-def _tail_spill(session: Session, answer: Answer) -> Finding | None:
-    worst = _worst_spill(session, answer)
-    if worst is None:
-        return None
-    wobble = f", and the two wobble {worst.wobble_hz:.1f} times a second" if worst.wobble_hz else ""
-    old, new = worst.old.lower(), worst.new.lower()
-    label = f"Shorten the {old}" if _shortens(answer, worst) else f"Let the {new} choke the {old}"
-    return Finding(
-        "tail-spill", "hits" if _shortens(answer, worst) else "line",
-        f"The {old} still sounds at {worst.db:.0f} dB re the {new} that starts {worst.at_ms:.0f} ms into "
-        f"the loop{wobble}.",
-        "tail_spill_db", worst.db, SPILL_DB, "dB",
-        "Two low tones at once wobble; a new low note should find the old one gone.",
-        label,
-    )  # fmt: skip
-
-
-def _without_spill(session: Session, answer: Answer) -> TrackState:
-    worst = _worst_spill(session, answer)
-    if worst is None:
-        return answer.state
-    if _shortens(answer, worst):
-        return clear_tail(
-            session, answer,
-            lambda changed: (_spill_db(session, changed) or -99.0) <= SPILL_DB,
-        )  # fmt: skip
-    return choke(answer.state, worst.old, worst.new)
 
 
 def sub_apart_db(answer: Answer) -> float:
@@ -99,7 +53,7 @@ def _two_owners(_: Session, answer: Answer) -> Finding | None:
         f"From 20 to 60 Hz the {owner}, which owns the sub, is {relation} the {other}.",
         "sub above the other", apart, SUB_APART_DB, "dB",
         "Two owners of the lowest octave turn to mush: one of them must leave it.",
-        label if mendable else None,
+        mend(label if mendable else None),
     )  # fmt: skip
 
 
@@ -113,7 +67,7 @@ def _collision(_: Session, answer: Answer) -> Finding | None:
         f"{100 * share:.0f} % of the time it sounds.",
         "collision_share", 100 * share, 100 * COLLISION_SHARE, "%",
         "Two sounds in the same low range blur each other; ducked apart, both may keep it.",
-        "Solve the ducking",
+        mend("Solve the ducking"),
     )  # fmt: skip
 
 
@@ -126,7 +80,7 @@ def _never_back(_: Session, answer: Answer) -> Finding | None:
         f"The bass is not back when the next kick comes: {-slack:.0f} ms too late.",
         "slack_ms", slack, 0.0, "ms",
         "A sound that never comes back is not ducked but turned down.",
-        "Return in time",
+        mend("Return in time"),
     )  # fmt: skip
 
 
@@ -139,7 +93,7 @@ def _clicks(_: Session, answer: Answer) -> Finding | None:
         f"The ducking moves by {risk:.0f} dB in a millisecond and clicks on a held low note.",
         "click_risk", risk, CLICK_LIMIT_DB_PER_MS, "dB/ms",
         "A gain that jumps cuts the wave and is heard as a tick.",
-        "Slow the attack and release",
+        mend("Slow the attack and release"),
     )  # fmt: skip
 
 
@@ -153,7 +107,7 @@ def _peak(_: Session, answer: Answer) -> Finding | None:
         "true_peak_dbtp", peak, PEAK_DBTP, "dBTP",
         "Peaks between the samples clip in converters and encoders; headroom is needed "
         "for everything else.",
-        f"Lower both by {peak - PEAK_DBTP + 0.1:.1f} dB",
+        mend(f"Lower both by {peak - PEAK_DBTP + 0.1:.1f} dB"),
     )  # fmt: skip
 
 
@@ -166,7 +120,7 @@ def _kick_peak(_: Session, answer: Answer) -> Finding | None:
         f"The kick alone peaks at {peak:+.1f} dBTP.",
         "true_peak_dbtp", peak, 0.0, "dBTP",
         "Above full scale it clips before anything else is added.",
-        f"Lower the kick by {peak + 1:.1f} dB",
+        mend(f"Lower the kick by {peak + 1:.1f} dB"),
     )  # fmt: skip
 
 
@@ -183,24 +137,24 @@ def _share(_: Session, answer: Answer) -> float | None:
 _CARVE = (
     off_key_check(0),
     KICK_OUT_OF_CHORD,
-    Check(
+    check(
         "two-sub-owners", lambda _, answer: sub_apart_db(answer), _two_owners,
         lambda session, answer: split_sub(
             session, answer, lambda changed: sub_apart_db(changed) >= SUB_APART_DB),
     ),
-    Check("tail-spill", _spill_db, _tail_spill, _without_spill),
+    TAIL_SPILL,
 )  # fmt: skip
 _DUCK = (
-    Check("collision", _share, _collision, _solve),
-    Check("duck-never-returns", lambda _, answer: answer.duck.slack_ms, _never_back, return_in_time),
-    Check("duck-clicks", lambda _, answer: answer.duck.click_risk, _clicks, slower_attack),
+    check("collision", _share, _collision, _solve),
+    check("duck-never-returns", lambda _, answer: answer.duck.slack_ms, _never_back, return_in_time),
+    check("duck-clicks", lambda _, answer: answer.duck.click_risk, _clicks, slower_attack),
 )
 _LEVEL = (
-    Check(
+    check(
         "kick-peak", lambda _, answer: answer.kick.hit.true_peak_dbtp, _kick_peak,
         lambda _, answer: lower(answer.state, answer.kick.hit.true_peak_dbtp + 1, bass=False),
     ),
-    Check(
+    check(
         "mix-peak", lambda _, answer: answer.mix_after.true_peak_dbtp, _peak,
         lambda _, answer: lower(
             answer.state, answer.mix_after.true_peak_dbtp - PEAK_DBTP + 0.1, bass=True),
@@ -210,7 +164,7 @@ _LEVEL = (
 
 def findings(session: Session, answer: Answer) -> list[Finding]:
     """Everything beyond its limit, in the order of cure that the brief names."""
-    return [found for check in _checks(answer) if (found := check.judge(session, answer)) is not None]
+    return [found for kind in _checks(answer) if (found := kind.judge(session, answer)) is not None]
 
 
 def _checks(answer: Answer) -> tuple[Check, ...]:
@@ -234,21 +188,25 @@ class Effect:
     opens: list[str]
 
 
-def effect(session: Session, answer: Answer, finding_id: str) -> Effect:
-    """Try a finding's fix. UserError if there is none to take."""
-    for check in _checks(answer):
-        if check.id == finding_id:
-            found = check.judge(session, answer)
+def effect(session: Session, answer: Answer, finding_id: str, way: str | None = None) -> Effect:
+    """Try one of a finding's fixes, the best one unless `way` names another.
+
+    UserError if there is none to take.
+    """
+    for kind in _checks(answer):
+        if kind.id == finding_id:
+            found = kind.judge(session, answer)
             if found is None:
                 raise UserError("This finding no longer holds: there is nothing to mend.")
-            if found.fix_label is None:
-                raise UserError("This finding has no fix that could be taken for you.")
-            state = check.fix(session, answer)
+            chosen = next(iter(found.fixes), None) if way is None else way
+            if chosen not in found.fixes:
+                raise UserError("This finding has no such fix that could be taken for you.")
+            state = kind.fixes[chosen](session, answer)
             mended = session.answer(state)
             old = {finding.id: finding for finding in findings(session, answer)}
             new = {finding.id: finding for finding in findings(session, mended)}
             return Effect(
-                state, found.value, check.number(session, mended), answer.mix_after.lufs,
+                state, found.value, kind.number(session, mended), answer.mix_after.lufs,
                 mended.mix_after.lufs,
                 [id for id in old if id not in new],
                 [finding.sentence for id, finding in new.items() if id not in old],

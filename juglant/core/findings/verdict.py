@@ -9,7 +9,10 @@ from juglant.core.lowend.session import Answer, Session
 
 @dataclass(frozen=True)
 class Finding:
-    """One verdict. `fix_label` is None where only the producer can mend it."""
+    """One verdict. `fixes` are ways to mend it, by what they are called; the best one first.
+
+    Empty where only the producer can mend it.
+    """
 
     id: str
     step: str
@@ -19,14 +22,36 @@ class Finding:
     limit: float
     unit: str
     why: str
-    fix_label: str | None
+    fixes: dict[str, str]
 
 
 @dataclass(frozen=True)
 class Check:
-    """A kind of finding: its number (None if not measurable), its verdict, what mends it."""
+    """A kind of finding: its number (None if not measurable), its verdict, what mends it.
+
+    `fixes` are by the same words as those of the finding.
+    """
 
     id: str
     number: Callable[[Session, Answer], float | None]
     judge: Callable[[Session, Answer], Finding | None]
-    fix: Fix
+    fixes: dict[str, Fix]
+
+
+# The word of a fix that is the only one.
+MEND = "mend"
+
+
+def mend(label: str | None) -> dict[str, str]:
+    """The fixes of a finding that has one, or none."""
+    return {} if label is None else {MEND: label}
+
+
+def check(
+    id: str,
+    number: Callable[[Session, Answer], float | None],
+    judge: Callable[[Session, Answer], Finding | None],
+    fix: Fix,
+) -> Check:
+    """A kind of finding with one way to mend it."""
+    return Check(id, number, judge, {MEND: fix})

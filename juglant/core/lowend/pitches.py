@@ -10,7 +10,7 @@ from juglant.core.lowend.session import Session
 from juglant.core.measure.hit import HitNumbers
 from juglant.core.measure.partials import Partial
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.track import Section, TrackState
 
 # Off by less than this nobody hears a hit out of tune (some 5 cents are heard at best, and only
 # on steady tones; common practice).
@@ -32,9 +32,13 @@ class Beat:
 
 @dataclass(frozen=True)
 class Pitched:
-    """One hit of the table; `moves` are empty where it sounds no note."""
+    """One hit of the table; `moves` are empty where it sounds no note.
+
+    `section` is None but for kicks, where sections of the track have their own.
+    """
 
     index: int
+    section: Section | None
     name: str
     kind: str
     aim: str
@@ -47,14 +51,15 @@ class Pitched:
     remarks: list[str]
 
 
-def _beats(state: TrackState, hz: float) -> list[Beat]:
+def _beats(state: TrackState, hit: Hit, hz: float) -> list[Beat]:
     brief = state.brief
     bars: dict[str, list[int]] = {}
     for bar, root in enumerate(brief.roots, 1):
         bars.setdefault(root, []).append(bar)
     found = []
     for root, where in bars.items():
-        beat = tuning.beat_hz(hz, music.pitch_class(root), brief.a4_hz)
+        moved = brief.moved_by(where[0] - 1) if hit.follow == "yes" else 0
+        beat = tuning.beat_hz(hz * 2 ** (moved / 12), music.pitch_class(root), brief.a4_hz)
         if beat is not None:
             found.append(Beat(root, where, beat))
     return found
@@ -107,17 +112,19 @@ def pitched(session: Session, state: TrackState, index: int) -> Pitched:
     moves = session.moves(hit, brief, balance=True)
     hz = session.pitch_hz(hit, brief)
     near = moves and moves[0].wanted and abs(moves[0].shift_cents) <= IN_TUNE_CENTS
+    several = index == 0 and state.kicks
     return Pitched(
-        index, hit.name, hit.kind, hit.aims_at, numbers, session.partials(hit, brief), moves,
-        resampled(hit), bool(near) or hit.aims_at == "free",
-        _beats(state, hz) if hz is not None else [],
+        index, state.section if several else None, hit.name, hit.kind, hit.aims_at, numbers,
+        session.partials(hit, brief), moves, resampled(hit), bool(near) or hit.aims_at == "free",
+        _beats(state, hit, hz) if hz is not None else [],
         _remarks(session, state, hit, numbers),
     )  # fmt: skip
 
 
 def table(session: Session, state: TrackState) -> list[Pitched]:
-    """Every hit of the track, the kick first."""
-    return [pitched(session, state, index) for index in range(1 + len(state.hits))]
+    """Every hit of the track, the kick first: that of the section on the bench, then the others'."""
+    kicks = [pitched(session, state.at(section), 0) for section in state.sections]
+    return [*kicks, *(pitched(session, state, index) for index in range(1, 1 + len(state.hits)))]
 
 
 @dataclass(frozen=True)
@@ -125,6 +132,7 @@ class Change:
     """What tuning did to one hit, measured again afterwards."""
 
     index: int
+    section: Section | None
     name: str
     from_hz: float
     note: str
@@ -134,8 +142,18 @@ class Change:
     length_after_ms: float
 
 
-def tuned_to(session: Session, state: TrackState, index: int, note: str) -> tuple[TrackState, Change]:
-    """The state with one hit tuned to a note such as A#1. UserError where it has no pitch."""
+def tuned_to(
+    session: Session, state: TrackState, index: int, note: str, section: Section | None = None
+) -> tuple[TrackState, Change]:
+    """The state with one hit tuned to a note such as A#1; a kick may be another section's.
+
+    UserError where it has no pitch, or where the section has no kick of its own.
+    """
+    if section is not None and section != state.section:
+        if section not in state.sections:
+            raise UserError(f"The {section} has no kick of its own.", "section")
+        there, change = tuned_to(session, state.at(section), index, note)
+        return there.at(state.section), change
     hit, brief = state.all_hits[index], state.brief
     before = session.pitch_hz(hit, brief)
     if before is None:
@@ -147,8 +165,8 @@ def tuned_to(session: Session, state: TrackState, index: int, note: str) -> tupl
     target = music.midi_to_hz(music.note_to_midi(note), brief.a4_hz)
     lengths = [session.measured_hit(one, brief).hit.length_ms for one in (hit, tuned)]
     change = Change(
-        index, hit.name, before, note, music.cents_between(target, before),
-        music.cents_between(after or before, target), *lengths,
+        index, state.section if index == 0 and state.kicks else None, hit.name, before, note,
+        music.cents_between(target, before), music.cents_between(after or before, target), *lengths,
     )  # fmt: skip
     return state.with_hit(index, tuned), change
 
@@ -158,6 +176,6 @@ def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Cha
     changes = []
     for row in table(session, state):
         if row.moves and not row.in_tune and row.moves[0].wanted:
-            state, change = tuned_to(session, state, row.index, row.moves[0].note)
+            state, change = tuned_to(session, state, row.index, row.moves[0].note, row.section)
             changes.append(change)
     return state, changes

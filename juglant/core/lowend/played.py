@@ -9,7 +9,7 @@ from juglant.core.hits.moved import shifted
 from juglant.core.hits.render import HitRenderer
 from juglant.core.lowend.loop import place
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.music import cents_between, midi_to_hz
+from juglant.core.music import beat_ms, cents_between, midi_to_hz
 from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
@@ -20,12 +20,21 @@ from juglant.core.synth.envelopes import release
 Array = NDArray[np.float64]
 
 
-def _stroke(hits: HitRenderer, hit: Hit, semitones: float, bpm: float, strength: float) -> Array:
+def stroke_at(
+    hits: HitRenderer, hit: Hit, semitones: float, bpm: float, strength: float = 1.0, turn: int = 0
+) -> Array:
     """The hit at another note: by its recipe where that reaches, else resampled."""
+    if semitones == 0.0:
+        return hits.hit(hit, bpm, strength, turn)
     try:
-        return hits.hit(shifted(hit, semitones), bpm, strength)
+        return hits.hit(shifted(hit, semitones), bpm, strength, turn)
     except ValidationError:
-        return shift_pitch(hits.hit(hit, bpm, strength), semitones)
+        return shift_pitch(hits.hit(hit, bpm, strength, turn), semitones)
+
+
+def follows(hit: Hit, brief: Brief, at_ms: float) -> int:
+    """By how many semitones a hit is moved that is struck at a time in the loop."""
+    return brief.moved_by(int((at_ms + 1.0) // (4 * beat_ms(brief.bpm)))) if hit.follow == "yes" else 0
 
 
 def played_line(hits: HitRenderer, bass: PlayedBass, hit_hz: float | None, brief: Brief) -> Array:
@@ -37,7 +46,7 @@ def played_line(hits: HitRenderer, bass: PlayedBass, hit_hz: float | None, brief
     recipe, struck = bass.recipe, []
     for note in notes(recipe, brief):
         off = cents_between(midi_to_hz(note.midi, brief.a4_hz), hit_hz) / 100 if hit_hz else 0.0
-        x = listening_channel(_stroke(hits, bass.hit, off, brief.bpm, note.velocity))
+        x = listening_channel(stroke_at(hits, bass.hit, off, brief.bpm, note.velocity))
         length_s = (note.length_ms + recipe.release_ms) / 1000
         x = x[: round(length_s * RATE)]
         struck.append(

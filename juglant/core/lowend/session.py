@@ -19,7 +19,7 @@ from juglant.core.kept import Kept
 from juglant.core.lowend import ducking, tuning
 from juglant.core.lowend.line import Line, line_of
 from juglant.core.lowend.loop import choked, gaps_ms, place
-from juglant.core.lowend.played import played_line
+from juglant.core.lowend.played import follows, played_line, stroke_at
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured, measure
 from juglant.core.measure.overlap import LowLevel, Overlap, low_level, overlap
@@ -131,7 +131,8 @@ class Session:
 
     def __init__(self, load_audio: LoadAudio = nothing_imported) -> None:
         kept = Kept(_KEPT)
-        self._once = kept.once
+        # A result is computed once for what decides it: for the modules beside this one.
+        self.once = kept.once
         self.hits = HitRenderer(kept, load_audio)
 
     def kick(self, kick: Hit, bpm: float) -> Array:
@@ -150,14 +151,14 @@ class Session:
     def _measured(self, samples: Array, brief: Brief, *who: Any) -> Measured:
         """The numbers of a sound under a brief; `who` names the sound."""
         a4_hz, flats = brief.a4_hz, brief.key.flats
-        return self._once(
+        return self.once(
             lambda: measure(samples, RATE, a4_hz, flats), "measured", *who, brief.bpm, a4_hz, flats
         )
 
     def holes(self, hit: Hit, brief: Brief) -> list[jobs.Hole]:
         """What a hit lacks."""
         whole = self.hits.hit(hit, brief.bpm)
-        return self._once(lambda: jobs.holes(hit.kind, whole, RATE), "holes", hit, brief.bpm)
+        return self.once(lambda: jobs.holes(hit.kind, whole, RATE), "holes", hit, brief.bpm)
 
     def hit_report(self, hit: Hit, brief: Brief) -> HitReport:
         """What a hit lacks, what each of its layers gives, and what its width is made of."""
@@ -167,7 +168,7 @@ class Session:
             shares = jobs.shares(self.hits.layers(hit, brief.bpm), RATE) if len(hit.layers) > 1 else []
             return HitReport(self.holes(hit, brief), shares, side_delay(whole, RATE))
 
-        return self._once(look, "report", hit, brief.bpm)
+        return self.once(look, "report", hit, brief.bpm)
 
     def bass_loop(self, state: TrackState) -> LoopSound:
         """One pass of all lines that are heard, together."""
@@ -181,7 +182,7 @@ class Session:
                 sum((loop.samples for loop in loops), np.zeros(loop_frames(state.brief, RATE)))
             )
 
-        return self._once(together, "lines", _low_end(state))
+        return self.once(together, "lines", _low_end(state))
 
     def line_stems(self, state: TrackState) -> dict[str, LoopSound]:
         """Every line that is heard under the ducking, by its name."""
@@ -211,7 +212,7 @@ class Session:
 
         roots = list(brief.roots)
         decided_by = (brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, roots)
-        whole = self._once(render, "bass", bass, *decided_by)
+        whole = self.once(render, "bass", bass, *decided_by)
         if voice.line is None or voice.line.choke == "none":
             return whole
         played = self.line_of(state)
@@ -224,7 +225,7 @@ class Session:
         """A part of the loop without what others of its choke group cut off."""
         if not others:
             return loop
-        return self._once(
+        return self.once(
             lambda: LoopSound(choked(loop.samples, own, others, RATE)), "choked", *decided_by, own, others
         )
 
@@ -238,20 +239,25 @@ class Session:
         brief, kick = state.brief, state.kick
         frames = loop_frames(brief, RATE)
         played = self.line_of(state)
+        moves = [follows(kick, brief, at) for at in played.kick_ms]
 
         def render() -> LoopSound:
-            hit = self.kick(kick, brief.bpm)
-            return LoopSound(place([(at, hit) for at in played.kick_ms], frames, RATE, loop=True))
+            struck = [
+                (at, listening_channel(stroke_at(self.hits, kick, moved, brief.bpm)))
+                for at, moved in zip(played.kick_ms, moves, strict=True)
+            ]
+            return LoopSound(place(struck, frames, RATE, loop=True))
 
         decided_by = (
             "kick loop",
             kick.sounding,
+            moves,
             brief.bpm,
             brief.swing_percent,
             brief.kick_beats,
             brief.bars,
         )
-        whole = self._once(render, *decided_by)
+        whole = self.once(render, *decided_by)
         return self._choked(whole, played.kick_ms, played.against(0, kick.choke), *decided_by)
 
     def hit_loop(self, state: TrackState, index: int) -> LoopSound | None:
@@ -262,17 +268,18 @@ class Session:
         strokes = played.strokes.get(index, [])
         if hit.mute or not strokes:
             return None
+        moves = [follows(hit, brief, stroke.at_ms) for stroke in strokes]
 
         def render() -> LoopSound:
             struck = [
-                (stroke.at_ms, self.hits.hit(hit, brief.bpm, stroke.strength, turn))
+                (stroke.at_ms, stroke_at(self.hits, hit, moves[turn], brief.bpm, stroke.strength, turn))
                 for turn, stroke in enumerate(strokes)
             ]
             return LoopSound(place(struck, frames, RATE, loop=True))
 
         struck_at = [list(stroke) for stroke in strokes]
-        decided_by = ("hit loop", hit.sounding, brief.bpm, brief.bars, struck_at)
-        whole = self._once(render, *decided_by)
+        decided_by = ("hit loop", hit.sounding, moves, brief.bpm, brief.bars, struck_at)
+        whole = self.once(render, *decided_by)
         own = [stroke.at_ms for stroke in strokes]
         return self._choked(whole, own, played.against(index, hit.choke), *decided_by)
 
@@ -304,12 +311,12 @@ class Session:
             ducked = LoopSound(ducking.apply(bass.samples, gain)) if recipe.depth_db else bass
             return Loop(kick, bass, ducked, recipe, gain, times, length)
 
-        return self._once(render, "loop", _low_end(state))
+        return self.once(render, "loop", _low_end(state))
 
     def answer(self, state: TrackState) -> Answer:
         """Render and measure the loop, before and after the ducking."""
         low_end = _low_end(state)
-        found = self._once(lambda: self._answer(low_end), "answer", low_end)
+        found = self.once(lambda: self._answer(low_end), "answer", low_end)
         return found if low_end == state else replace(found, state=state)
 
     def _answer(self, state: TrackState) -> Answer:
@@ -321,8 +328,8 @@ class Session:
             return overlap(kick.level, other.level, count, kick.spectrum, other.spectrum)
 
         undone = (state.model_copy(update={"duck": DuckRecipe(), "ducking": False}),)
-        before = self._once(lambda: against(bass), "before", *undone)
-        mix_before = self._once(lambda: self._mix(kick, bass), "mix before", *undone)
+        before = self.once(lambda: against(bass), "before", *undone)
+        mix_before = self.once(lambda: self._mix(kick, bass), "mix before", *undone)
         return Answer(
             state=state, times_ms=loop.times_ms, length_ms=loop.length_ms,
             kick=self.measured_hit(state.kick, brief), kick_samples=self.kick(state.kick, brief.bpm),
@@ -349,7 +356,7 @@ class Session:
                 return []
             return partials(self.kick(hit, brief.bpm), RATE, onset_ms, brief.a4_hz, flats)
 
-        return self._once(look, "partials", hit.sounding, brief.bpm, brief.a4_hz, flats)
+        return self.once(look, "partials", hit.sounding, brief.bpm, brief.a4_hz, flats)
 
     def pitch_hz(self, hit: Hit, brief: Brief) -> float | None:
         """What a hit is tuned by: the note its tail settles to or, in percussion that settles to
@@ -404,4 +411,4 @@ def _low_end(state: TrackState) -> TrackState:
         for hit in state.hits
         if hit.choke != "none" and hit.steps and not hit.mute
     )
-    return state.model_copy(update={"hits": choking, "recordings": ()})
+    return state.model_copy(update={"hits": choking, "recordings": (), "kicks": (), "section": "drop"})

@@ -144,6 +144,10 @@ def spills(session: Session, answer: Answer) -> list[Spill]:
 
     The kick has the ducking to clear its way. Worst first.
     """
+    return session.once(lambda: _spills(session, answer), "spills", answer.state)
+
+
+def _spills(session: Session, answer: Answer) -> list[Spill]:
     voices, length, found = _voices(session, answer), answer.length_ms, []
     kick = answer.state.kick.name
     for new in voices:

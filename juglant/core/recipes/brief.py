@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from juglant.core.music import Key, Mode, Tonic
+from juglant.core.music import Key, Mode, Tonic, pitch_class
 from juglant.core.recipes.fields import Recipe, choice, control
 
 Beat = Annotated[float, Field(ge=1.0, lt=5.0, multiple_of=0.25)]
@@ -70,6 +70,11 @@ class Brief(Recipe):
     def roots(self) -> tuple[str, ...]:
         """Note name of every bar's chord root."""
         return tuple(self.root_of(bar) for bar in range(self.bars))
+
+    def moved_by(self, bar: int) -> int:
+        """Semitones from the tonic to a bar's root, the short way: −5 to 6."""
+        apart = pitch_class(self.root_of(bar)) - pitch_class(self.tonic)
+        return (apart + 5) % 12 - 5
 
     def root_of(self, bar: int) -> str:
         """Note name of a bar's chord root; `bar` counts from 0."""

@@ -191,8 +191,8 @@ class Velocity(Recipe):
 
 # What a hit is called, where it lies and what it aims at: nothing of it is heard in a stroke.
 _UNHEARD = {
-    "name": "hit", "kind": "kick", "aim": "as usual", "steps": (), "bars": 1, "choke": "none",
-    "mute": False,
+    "name": "hit", "kind": "kick", "aim": "as usual", "follow": "no", "steps": (), "bars": 1,
+    "choke": "none", "mute": False,
 }  # fmt: skip
 
 
@@ -212,6 +212,13 @@ class Hit(Recipe):
         "Aim",
         "Which notes are right for it. As usual: kicks, 808s, toms and percussion belong to the "
         "key, snares, claps and hats are free.",
+        "Tune",
+    )
+    follow: Literal["no", "yes"] = choice(
+        "no",
+        "Follow the chords",
+        "In every bar it is moved with that bar's root, as far from it as from the tonic. A sound "
+        "with a pitch only.",
         "Tune",
     )
     # Where it is struck in the loop; the kick's places are the brief's.

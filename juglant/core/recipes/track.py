@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 from juglant.core.recipes.bass import BassRecipe, LineRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
-from juglant.core.recipes.fields import Recipe, control
+from juglant.core.recipes.fields import Recipe, choice, control
 from juglant.core.recipes.hit import MOST_HITS, AudioHash, Hit, Made808
 from juglant.core.recipes.recording import Recording
 
@@ -57,11 +57,32 @@ class Voice(Recipe):
         return None if isinstance(self.bass, ImportedBass) else self.bass.recipe
 
 
+Section = Literal["intro", "break", "drop"]
+
+
+class SectionKick(Recipe):
+    """The kick of a part of the track that is not on the bench now, and how the bass ducks for it."""
+
+    section: Section
+    kick: Hit
+    ducking: bool = True
+    duck: DuckRecipe = DuckRecipe()
+
+
 class TrackState(Recipe):
-    """Everything that decides what is heard."""
+    """Everything that decides what is heard.
+
+    Kick and ducking are those of the section on the bench; `kicks` are those of the others that
+    have their own.
+    """
 
     brief: Brief = Brief()
+    section: Section = choice(
+        "drop", "Section", "Which part of the track is on the bench, with its own kick and ducking.",
+        "Section",
+    )  # fmt: skip
     kick: Hit = Hit()
+    kicks: tuple[SectionKick, ...] = Field((), max_length=2, title="Kicks of other sections")
     hits: tuple[Hit, ...] = Field((), max_length=MOST_HITS, title="Hits beside the kick")
     recordings: tuple[Recording, ...] = Field((), max_length=12, title="Recordings")
     bass: Bass = MadeBass()
@@ -76,6 +97,8 @@ class TrackState(Recipe):
             names = [part.name.lower() for part in parts]
             if len(set(names)) < len(names):
                 raise ValueError(f"every {what} of a track needs a name of its own")
+        if len(set(self.sections)) < 1 + len(self.kicks):
+            raise ValueError("every section of a track has one kick")
         return self
 
     @property
@@ -84,8 +107,36 @@ class TrackState(Recipe):
         basses = [voice.bass for voice in self.voices]
         played = [bass.hit for bass in basses if isinstance(bass, PlayedBass)]
         found = {recording.audio for recording in self.recordings}
-        found = found.union(*(hit.audio for hit in (*self.all_hits, *played)))
+        others = [one.kick for one in self.kicks]
+        found = found.union(*(hit.audio for hit in (*self.all_hits, *others, *played)))
         return found | {bass.audio for bass in basses if isinstance(bass, ImportedBass)}
+
+    @property
+    def sections(self) -> tuple[Section, ...]:
+        """The sections that have a kick of their own, the one on the bench first."""
+        return (self.section, *(one.section for one in self.kicks))
+
+    def at(self, section: Section) -> "TrackState":
+        """The same track with another section on the bench.
+
+        One without a kick of its own begins with a copy of the kick that is there.
+        """
+        if section == self.section:
+            return self
+        own = SectionKick(section=self.section, kick=self.kick, ducking=self.ducking, duck=self.duck)
+        other = next((one for one in self.kicks if one.section == section), own)
+        rest = [one for one in self.kicks if one.section != section]
+        return self.model_copy(
+            update={
+                "section": section, "kick": other.kick, "ducking": other.ducking, "duck": other.duck,
+                "kicks": (*rest, own),
+            }
+        )  # fmt: skip
+
+    def without_section(self, section: Section) -> "TrackState":
+        """The same track without a section's own kick; the one on the bench stays."""
+        kicks = tuple(one for one in self.kicks if one.section != section)
+        return self.model_copy(update={"kicks": kicks})
 
     @property
     def all_hits(self) -> tuple[Hit, ...]:

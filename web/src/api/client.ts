@@ -51,6 +51,7 @@ export type SavedTrack = Schemas["SavedTrack"];
 export type Solved = Schemas["Solved"];
 export type TrackName = Schemas["TrackName"];
 export type TrackState = Schemas["TrackState"];
+export type Section = TrackState["section"];
 
 /** What the server could not do, in its own words (problem details, RFC 9457). */
 export class Problem extends Error {
@@ -153,8 +154,10 @@ export const api = {
   groups: (levels_dbfs: number[]) =>
     ask<StrengthGroup[]>("POST", "/api/takes/groups", { levels_dbfs }),
   tuneTable: (state: TrackState) => ask<TuneTable>("POST", "/api/tune/table", { state }),
-  tune: (state: TrackState, index: number, note: string) =>
-    ask<Tuned>("POST", "/api/tune", { state, index, note }),
+  tune: (state: TrackState, index: number, note: string, section: Section | null) =>
+    ask<Tuned>("POST", "/api/tune", { state, index, note, section }),
+  atSection: (state: TrackState, section: Section) =>
+    ask<TrackState>("POST", "/api/tune/section", { state, section }),
   tuneAll: (state: TrackState) => ask<Tuned>("POST", "/api/tune/all", { state }),
   answer: (state: TrackState, bar: number) =>
     ask<AnswerView>("POST", "/api/duck/answer", { state, bar }),
@@ -178,7 +181,8 @@ export const api = {
   writeMidi: async (state: TrackState, name: string) =>
     (await send("POST", "/api/line/midi", { state, name })).blob(),
   solve: (state: TrackState) => ask<Solved>("POST", "/api/duck/solve", state),
-  tryFix: (id: string, state: TrackState) => ask<Effect>("POST", `/api/findings/${id}/fix`, state),
+  tryFix: (id: string, way: string, state: TrackState) =>
+    ask<Effect>("POST", `/api/findings/${id}/fix?way=${encodeURIComponent(way)}`, state),
   handover: (id: number) => ask<Handover>("GET", `${track(id)}/handover`),
   versions: (id: number) => ask<KeptVersion[]>("GET", `${track(id)}/versions`),
   keep: (id: number, state: TrackState, note: string) =>

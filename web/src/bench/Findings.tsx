@@ -22,11 +22,17 @@ export function Findings({ onHear }: { onHear: () => void }) {
             <p>{finding.sentence}</p>
             <Numbers finding={finding} />
             <p className="why">{finding.why}</p>
-            {finding.fix_label && (
-              <Button size="sm" variant="outline-primary" onClick={() => tryFix(finding)}>
-                {finding.fix_label}…
+            {Object.entries(finding.fixes).map(([way, label], n) => (
+              <Button
+                key={way}
+                size="sm"
+                className="fix"
+                variant={n === 0 ? "outline-primary" : "outline-secondary"}
+                onClick={() => tryFix(finding, way)}
+              >
+                {label}…
               </Button>
-            )}
+            ))}
           </li>
         ))}
       </ol>
@@ -52,7 +58,7 @@ function OnTrial({ trial, onHear }: { trial: Trial; onHear: () => void }) {
   const others = effect.closes.filter((id) => id !== finding.id).length;
   return (
     <div className="finding on-trial" role="status">
-      <p>{finding.fix_label}</p>
+      <p>{trial.label}</p>
       <p className="against">
         <strong>
           {number(effect.before, finding.unit)} →{" "}

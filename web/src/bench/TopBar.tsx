@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { api } from "../api/client";
+import { api, type Section } from "../api/client";
 import type { StepId } from "../steps/steps";
 import { useDesk } from "../track/context";
 import { applyTheme, storedTheme, type Theme } from "./theme";
@@ -13,6 +13,45 @@ const SAVING = {
   stale: "changed elsewhere",
   failed: "not saved",
 };
+
+const SECTIONS: Section[] = ["intro", "break", "drop"];
+
+/** Which part of the track is on the bench; each may have a kick and a ducking of its own. */
+function Sections() {
+  const { state, change, say, controls } = useDesk();
+  const own = [state.section, ...state.kicks.map((one) => one.section)];
+  return (
+    <label className="section-choice">
+      section
+      <select
+        className="form-select form-select-sm"
+        aria-label="Section"
+        title={controls["track"]?.choices[0]?.help}
+        value={state.section}
+        onChange={(event) => {
+          const section = event.target.value as Section;
+          void api
+            .atSection(state, section)
+            .then((there) => {
+              change(() => there);
+              say(
+                own.includes(section)
+                  ? `The ${section}, with its own kick.`
+                  : `The ${section} has a kick of its own now, a copy to be changed.`,
+              );
+            })
+            .catch((error: Error) => say(error.message));
+        }}
+      >
+        {SECTIONS.map((section) => (
+          <option key={section} value={section}>
+            {own.includes(section) ? section : `a kick for the ${section}…`}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
 
 /** Which track, its key, tempo and sub owner; going back; what the whole page looks like. */
 export function TopBar({ step, onHelp }: { step: StepId; onHelp: () => void }) {
@@ -67,6 +106,7 @@ export function TopBar({ step, onHelp }: { step: StepId; onHelp: () => void }) {
         <b>{state.brief.bpm} BPM</b>
         <span>sub: {state.brief.sub_owner}</span>
       </span>
+      <Sections />
       <span className="spring" />
       <span className={`saving saving-${saving}`} role="status">
         {SAVING[saving]}

@@ -176,10 +176,11 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   useEffect(() => hear({ part: HEARD[step] ?? "both" }), [step, hear]);
 
   const tryFix = useCallback(
-    (finding: Finding) => {
+    (finding: Finding, way: string) => {
+      const label = finding.fixes[way] ?? "";
       api
-        .tryFix(finding.id, state)
-        .then((effect) => setTrial({ finding, effect, hearing: true }))
+        .tryFix(finding.id, way, state)
+        .then((effect) => setTrial({ finding, label, effect, hearing: true }))
         .catch((error: Error) => say(error.message));
     },
     [say, state],

@@ -16,6 +16,8 @@ import type { TrackDesk } from "./useTrack";
 /** A fix that is being heard and not yet taken. */
 export interface Trial {
   finding: Finding;
+  /** The words of the fix that is tried. */
+  label: string;
   effect: Effect;
   hearing: boolean;
 }
@@ -26,7 +28,7 @@ export type Brought = "hit" | "bass" | "recording";
 export interface Desk extends TrackDesk {
   shown: TrackState;
   trial: Trial | null;
-  tryFix: (finding: Finding) => void;
+  tryFix: (finding: Finding, way: string) => void;
   hearTrial: (hearing: boolean) => void;
   endTrial: (take: boolean) => void;
   bar: number;

@@ -4,9 +4,11 @@ import {
   chainOf,
   editChain,
   editHit,
+  editHitAt,
   editLayer,
   editSource,
   freeName,
+  hitAt,
   hitsOf,
   imported,
   newHit,
@@ -79,4 +81,19 @@ test("a recording is added once", () => {
   const once = withRecording(state(), sheets, "d".repeat(64), "shed.wav");
   expect(once.recordings).toMatchObject([{ name: "shed.wav", threshold_db: 9, takes: [] }]);
   expect(withRecording(once, sheets, "d".repeat(64), "again.wav")).toBe(once);
+});
+
+test("a kick of another section is found and changed where it is kept", () => {
+  const there = { section: "break", kick: hit("Kick", layer(kick)), ducking: true, duck: {} };
+  const old = { ...state(hit("Tom", layer(kick))), section: "drop", kicks: [there] } as TrackState;
+  const renamed = editHitAt({ index: 0, section: "break" }, (one) => ({ ...one, name: "Short" }))(
+    old,
+  );
+  expect(renamed.kick.name).toBe("Kick");
+  expect(hitAt(renamed, { index: 0, section: "break" })?.name).toBe("Short");
+  expect(hitAt(renamed, { index: 0, section: "drop" })?.name).toBe("Kick");
+  expect(hitAt(renamed, { index: 1, section: null })?.name).toBe("Tom");
+  expect(
+    editHitAt({ index: 1, section: null }, (one) => ({ ...one, name: "Low" }))(old).hits[0]?.name,
+  ).toBe("Low");
 });

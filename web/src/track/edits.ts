@@ -4,6 +4,7 @@ import type {
   Hit,
   Layer,
   Recording,
+  Section,
   Source,
   Stage,
   TrackState,
@@ -25,6 +26,29 @@ export const editHit =
     index === 0
       ? { ...old, kick: change(old.kick) }
       : { ...old, hits: old.hits.map((hit, n) => (n === index - 1 ? change(hit) : hit)) };
+
+/** Which hit of a table is meant: kicks of other sections are in another place. */
+interface HitPlace {
+  index: number;
+  section: Section | null;
+}
+
+const otherKick = (state: TrackState, { section }: HitPlace) =>
+  section === state.section ? -1 : state.kicks.findIndex((one) => one.section === section);
+
+/** The hit at a place. */
+export const hitAt = (state: TrackState, place: HitPlace): Hit | undefined =>
+  state.kicks[otherKick(state, place)]?.kick ?? hitsOf(state)[place.index];
+
+/** The hit at a place changed. */
+export const editHitAt =
+  (place: HitPlace, change: (old: Hit) => Hit): Edit =>
+  (old) => {
+    const at = otherKick(old, place);
+    if (at < 0) return editHit(place.index, change)(old);
+    const kicks = old.kicks.map((one, n) => (n === at ? { ...one, kick: change(one.kick) } : one));
+    return { ...old, kicks };
+  };
 
 /** One layer of a hit changed. */
 export const editLayer =
@@ -108,6 +132,7 @@ export function newHit(
     chain: [],
     level_db: 0,
     aim: "as usual",
+    follow: "no",
     steps: [],
     bars: 1,
     choke: "none",

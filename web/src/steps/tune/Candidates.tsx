@@ -1,8 +1,8 @@
-import { Button } from "react-bootstrap";
+import { Button, Form } from "react-bootstrap";
 import type { Move, Pitched } from "../../api/client";
 import { cents, decibels, millis, semitones, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
-import { rootsOf } from "../../track/edits";
+import { editHit, hitsOf, rootsOf } from "../../track/edits";
 
 /** Bands whose change a listener notices, the largest first. */
 function told(change: Move["bands_change_db"]): string {
@@ -22,7 +22,9 @@ export function Candidates(props: {
   onTune: (note: string) => void;
 }) {
   const { row, stale } = props;
-  const { strike, shown } = useDesk();
+  const { change, controls, strike, shown } = useDesk();
+  const follow = controls["hit"]?.choices.find((choice) => choice.name === "follow");
+  const follows = hitsOf(shown)[row.index]?.follow === "yes";
   const roots = [...new Set(rootsOf(shown.brief))];
   const hz = row.hit.fundamental_hz ?? row.partials[0]?.hz ?? 55;
   // The root in the octave of the hit, where the ear compares.
@@ -52,6 +54,23 @@ export function Candidates(props: {
           );
         })}
       </div>
+      {row.aim !== "free" && (roots.length > 1 || follows) && (
+        <Form.Check
+          id="follow-chords"
+          className="follow"
+          label={follow?.label}
+          title={follow?.help}
+          checked={follows}
+          onChange={(event) =>
+            change(
+              editHit(row.index, (old) => ({
+                ...old,
+                follow: event.target.checked ? "yes" : "no",
+              })),
+            )
+          }
+        />
+      )}
       {row.moves.length > 0 && (
         <ol className={`moves${stale ? " dim" : ""}`}>
           {row.moves.slice(0, 5).map((move, index) => {

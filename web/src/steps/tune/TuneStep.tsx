@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, type Pitched, type Tuned } from "../../api/client";
+import { api, type Pitched, type Section, type Tuned } from "../../api/client";
 import { cents, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
-import { editHit, hitsOf, rootsOf } from "../../track/edits";
+import { editHitAt, hitAt, rootsOf } from "../../track/edits";
 import { useLatest } from "../../track/latest";
 import { Candidates } from "./Candidates";
 
@@ -13,12 +13,14 @@ export function TuneStep() {
   const table = useLatest(shown, api.tuneTable);
   const [preview, setPreview] = useState<{ tuned: Tuned; of: typeof state } | null>(null);
   const rows = table.data?.hits ?? [];
+  const elsewhere = ({ section }: Pitched) => section !== null && section !== shown.section;
+  const inHand = rows.find((row) => row.index === hitIndex && !elsewhere(row));
   const off = rows.filter((row) => !row.in_tune && row.moves[0]?.wanted);
   const aims = controls["hit"]?.choices.find((choice) => choice.name === "aim");
   const fail = (error: Error) => say(error.message);
-  const tune = (index: number, note: string) =>
+  const tune = ({ index, section }: Pitched, note: string) =>
     api
-      .tune(state, index, note)
+      .tune(state, index, note, section)
       .then((tuned) => {
         change(() => tuned.state);
         say(`Tuned to ${note}.`);
@@ -54,8 +56,8 @@ export function TuneStep() {
         <div className="tune-plan" role="group" aria-label="What tuning all would change">
           <ul>
             {planned.changes.map((one) => (
-              <li key={one.index}>
-                <b>{one.name}</b> {one.from_hz.toFixed(2)} Hz → <b>{one.note}</b>,{" "}
+              <li key={`${one.index} ${one.section}`}>
+                <b>{titled(one)}</b> {one.from_hz.toFixed(2)} Hz → <b>{one.note}</b>,{" "}
                 {cents(one.shift_cents)}, {millis(one.length_before_ms)}
                 {Math.abs(one.length_after_ms - one.length_before_ms) > 1 &&
                   ` → ${millis(one.length_after_ms)}`}
@@ -63,16 +65,16 @@ export function TuneStep() {
                 <Button
                   size="sm"
                   variant="outline-secondary"
-                  aria-label={`Hear the ${one.name} as it is`}
-                  onClick={() => strike({}, hitsOf(state)[one.index])}
+                  aria-label={`Hear the ${titled(one)} as it is`}
+                  onClick={() => strike({}, hitAt(state, one))}
                 >
                   before
                 </Button>
                 <Button
                   size="sm"
                   variant="outline-secondary"
-                  aria-label={`Hear the ${one.name} tuned`}
-                  onClick={() => strike({}, hitsOf(planned.state)[one.index])}
+                  aria-label={`Hear the ${titled(one)} tuned`}
+                  onClick={() => strike({}, hitAt(planned.state, one))}
                 >
                   after
                 </Button>
@@ -97,27 +99,34 @@ export function TuneStep() {
       <div className={`tune-table${table.stale ? " dim" : ""}`} role="list" aria-label="Hits">
         {rows.map((row) => (
           <div
-            key={row.index}
+            key={`${row.index} ${row.section}`}
             role="listitem"
-            className={row.index === hitIndex ? "tune-row at-hand" : "tune-row"}
+            className={row === inHand ? "tune-row at-hand" : "tune-row"}
           >
             <Button
               size="sm"
-              variant={row.index === hitIndex ? "secondary" : "outline-secondary"}
-              aria-pressed={row.index === hitIndex}
-              onClick={() => chooseHit(row.index)}
+              variant={row === inHand ? "secondary" : "outline-secondary"}
+              aria-pressed={row === inHand}
+              onClick={() => {
+                chooseHit(row.index);
+                if (elsewhere(row))
+                  void api
+                    .atSection(state, row.section as Section)
+                    .then((there) => change(() => there))
+                    .catch(fail);
+              }}
             >
-              {row.name}
+              {titled(row)}
             </Button>
             <Sounds row={row} />
             <select
               className="form-select form-select-sm"
-              aria-label={`Aim of the ${row.name}`}
+              aria-label={`Aim of the ${titled(row)}`}
               title={aims?.help}
-              value={hitsOf(shown)[row.index]?.aim}
+              value={hitAt(shown, row)?.aim}
               onChange={(event) =>
                 change(
-                  editHit(row.index, (old) => ({
+                  editHitAt(row, (old) => ({
                     ...old,
                     aim: event.target.value as typeof old.aim,
                   })),
@@ -130,20 +139,38 @@ export function TuneStep() {
                 </option>
               ))}
             </select>
-            <Nearest row={row} stale={table.stale} onTune={(note) => void tune(row.index, note)} />
+            <span className="tune-act">
+              <Nearest row={row} stale={table.stale} onTune={(note) => void tune(row, note)} />
+              {elsewhere(row) && (
+                <Button
+                  size="sm"
+                  variant="outline-secondary"
+                  aria-label={`Remove the kick of the ${row.section}`}
+                  onClick={() => {
+                    change((old) => ({
+                      ...old,
+                      kicks: old.kicks.filter((one) => one.section !== row.section),
+                    }));
+                    say(`The ${row.section} has no kick of its own any more. Undo brings it back.`);
+                  }}
+                >
+                  Remove
+                </Button>
+              )}
+            </span>
           </div>
         ))}
       </div>
-      {rows[hitIndex] && (
-        <Candidates
-          row={rows[hitIndex]}
-          stale={table.stale}
-          onTune={(note) => void tune(hitIndex, note)}
-        />
+      {inHand && (
+        <Candidates row={inHand} stale={table.stale} onTune={(note) => void tune(inHand, note)} />
       )}
     </div>
   );
 }
+
+/** A hit by its name, and its section where sections have kicks of their own. */
+const titled = ({ name, section }: { name: string; section: Section | null }) =>
+  section === null ? name : `${name}, ${section}`;
 
 function Sounds({ row }: { row: Pitched }) {
   const { hit } = row;
@@ -179,7 +206,7 @@ function Nearest(props: { row: Pitched; stale: boolean; onTune: (note: string) =
     <Button
       size="sm"
       disabled={stale}
-      title={`Tune the ${row.name} to ${move.note}`}
+      title={`Tune the ${titled(row)} to ${move.note}`}
       onClick={() => props.onTune(move.note)}
     >
       → {move.note} {cents(move.shift_cents)}
