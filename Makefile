@@ -5,7 +5,7 @@ ARGS ?=
 PYTHON_SOURCES := $(shell find juglant -name '*.py' -o -name '*.sql')
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo run test bench setup lint browser clean screenshots
+.PHONY: demo run test bench setup lint browser instruments clean screenshots
 
 demo: setup
 	$(BIN)/juglant serve --demo $(ARGS)
@@ -15,7 +15,7 @@ run: setup
 
 setup: .setup/python .setup/warm web/dist/index.html
 
-test: setup lint browser
+test: setup lint browser instruments
 	$(BIN)/pytest -n 2
 	cd web && npx vitest run
 
@@ -35,6 +35,12 @@ screenshots: setup browser
 browser:
 	@command -v chromium >/dev/null || { echo "Installing Debian's chromium"; \
 	  apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium; }
+
+# Recorded instruments for the tests: a synthesizer and a General MIDI sound set.
+instruments:
+	@command -v fluidsynth >/dev/null && test -e /usr/share/sounds/sf2/TimGM6mb.sf2 || { \
+	  echo "Installing Debian's fluidsynth and timgm6mb-soundfont"; \
+	  apt-get update -qq && apt-get install -y -qq --no-install-recommends fluidsynth timgm6mb-soundfont; }
 
 .setup/python: requirements.lock pyproject.toml
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Juglant needs Python 3.11 or newer.")'

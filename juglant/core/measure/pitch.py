@@ -21,7 +21,9 @@ from juglant.core.measure.tail import (
     Tail,
     candidates_hz,
     down_s,
+    inharmonic_share,
     prepare,
+    rival,
     scaled_down,
     slower,
     sounds_below,
@@ -51,6 +53,9 @@ _CAUTION, _LEAST_CENTS, _DOUBT, _SHAPE_DOUBT, _TREND = 1.4, 0.03, 0.15, 0.5, 0.6
 _UNSEEN = 0.7
 # Between these, sweeps that are made in hertz are tried too.
 _DOUBTED_CENTS, _HOPELESS_CENTS = 2.0, 150.0
+# With this share unexplained a second tone is looked for; this far below the first one it leaves
+# half the confidence.
+_SECOND_TONE, _RIVAL_DB = 0.04, -12.0
 # Half confidence is reached at this uncertainty, this share unexplained.
 _HALF_SIGMA_CENTS, _HALF_UNEXPLAINED = 10.0, 0.15
 
@@ -248,6 +253,18 @@ def _octave_below(tail: Tail, starts: list[float], anchor: Window) -> Window:
     return below if clearer else anchor
 
 
+def _as_harmonic(tail: Tail, starts: list[float], anchor: Window) -> Window:
+    """The tone of which the found one is but the loudest harmonic, where most else belongs to it."""
+    share = inharmonic_share(tail, anchor.hz, anchor.start_s)
+    for times in (2, 3, 4, 5):
+        hz = anchor.hz / times
+        if hz < LOWEST_HZ * tail.scale or not sounds_below(tail, anchor.hz, times):
+            continue
+        if inharmonic_share(tail, hz, anchor.start_s) < 0.3 * share:
+            return _anchor(tail, starts, [hz]) or anchor
+    return anchor
+
+
 def _seen_from(window: Window, start_s: float, scale: float) -> tuple[float, float, float]:
     """Bend, tau and form of the same sweep for a window that starts elsewhere."""
     if abs(window.bend) < 1e-3:
@@ -343,6 +360,8 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
         anchor = _octave_below(fitted, starts, anchor)
     if anchor is None:
         return "no steady tone could be fitted to the tail"
+    if anchor.residual_share > _HALF_UNEXPLAINED:
+        anchor = _as_harmonic(fitted, starts, anchor)
     fits = _follow(fitted, starts, anchor)
     if not fits:
         return "no steady tone could be fitted to the tail"
@@ -354,10 +373,22 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
     first = next((f.window for f in fits if f.window.residual_share < 0.05), window)
     minus_40 = down_s(tail, -40.0)
     off = abs(float(window.cents_off(minus_40)))
+    # The fit knows three harmonics; a plucked string has many more, which are no noise.
+    unexplained = window.residual_share
+    if unexplained > 0.5 * _HALF_UNEXPLAINED:
+        unexplained = min(unexplained, inharmonic_share(tail, window.hz, window.start_s))
+    other_hz, other_db = 0.0, -99.0
+    if window.residual_share > _SECOND_TONE:
+        other_hz, other_db = rival(tail, window.hz, tail.peak_s)
     doubts = [
         ((sigma / _HALF_SIGMA_CENTS) ** 2, f"its frequency is uncertain by {sigma:.0f} cents"),
         ((off / SETTLED_CENTS) ** 4, f"the sweep is still {off:.0f} cents off when the tail is 40 dB down"),
-        ((window.residual_share / _HALF_UNEXPLAINED) ** 2, "most of it is noise, not a tone"),
+        ((unexplained / _HALF_UNEXPLAINED) ** 2, "most of it is noise, not a tone"),
+        (
+            10 ** ((other_db - _RIVAL_DB) / 10),
+            f"it holds two tones of like strength, at {window.hz:.1f} and "
+            f"{other_hz:.1f} Hz: the ear decides which is its note",
+        ),
     ]  # fmt: skip
     worst, why = max(doubts)
     confidence = float(1 / (1 + worst))

@@ -114,18 +114,59 @@ def candidates_hz(tail: Tail) -> list[float]:
     return found
 
 
-def sounds_below(tail: Tail, hz: float) -> bool:
-    """Whether anything at all sounds about an octave under a tone of the tail."""
+def sounds_below(tail: Tail, hz: float, times: int = 2) -> bool:
+    """Whether anything at all sounds where a tone of the tail would be a harmonic: `times` below."""
     a, b = int(tail.peak_s * tail.rate), int(tail.end_s * tail.rate)
     piece = tail.samples[a:b]
     spectrum = np.abs(fft.rfft(piece * np.hanning(piece.size + 2)[1:-1], max(_FFT, piece.size)))
     per_hz = (spectrum.size - 1) / (tail.rate / 2)
 
+    reach = 0.4 / times
+
     def most(around_hz: float) -> float:
-        low, high = int(around_hz * 0.8 * per_hz), int(around_hz * 1.2 * per_hz) + 1
+        low, high = int(around_hz * (1 - reach) * per_hz), int(around_hz * (1 + reach) * per_hz) + 1
         return float(np.max(spectrum[low:high], initial=0.0))
 
-    return most(hz / 2) > _FAINT * most(hz)
+    return most(hz / times) > _FAINT * most(hz)
+
+
+def _evened_power(tail: Tail, start_s: float) -> tuple[Array, Array, float]:
+    """Power spectrum of the tail from `start_s` on with its decay taken out, its frequencies in Hz,
+    and how far a steady tone's main lobe reaches to either side (Hann taper: two cycles per length).
+    """
+    a, b = int(start_s * tail.rate), int(tail.end_s * tail.rate)
+    level = np.hypot(tail.envelope[a:b], 4 * tail.noise)
+    piece = tail.samples[a:b] / level * np.hanning(b - a + 2)[1:-1]
+    size = fft.next_fast_len(4 * piece.size, real=True)
+    power = np.abs(fft.rfft(piece, size)) ** 2
+    at_hz = np.arange(power.size) * tail.rate / size
+    power[at_hz < LOWEST_HZ * tail.scale] = 0.0
+    return power, at_hz, 2 * tail.rate / max(piece.size, 1)
+
+
+def inharmonic_share(tail: Tail, hz: float, start_s: float) -> float:
+    """Share of the tail's energy from `start_s` on that lies off the harmonics of a steady tone.
+
+    What noise would leave by chance between the harmonics is allowed for: noise alone gives 1.
+    """
+    power, at_hz, reach_hz = _evened_power(tail, start_s)
+    nearest = np.maximum(np.round(at_hz / hz), 1.0)
+    on = np.abs(at_hz - nearest * hz) < reach_hz + 0.002 * nearest * hz
+    by_chance = float(np.mean(on))
+    share = float(np.sum(power[on])) / max(float(np.sum(power)), 1e-30)
+    return float(np.clip((1 - share) / max(1 - by_chance, 1e-3), 0.0, 1.0)) if by_chance < 0.7 else 1.0
+
+
+def rival(tail: Tail, hz: float, start_s: float) -> tuple[float, float]:
+    """The strongest tone of the tail from `start_s` on that is no harmonic of `hz`: its Hz, and its
+    level in dB against the tone at `hz`.
+    """
+    power, at_hz, reach_hz = _evened_power(tail, start_s)
+    nearest = np.maximum(np.round(at_hz / hz), 1.0)
+    off = np.abs(at_hz - nearest * hz) > np.maximum(2 * reach_hz, 0.1 * hz)
+    own = float(np.max(power[np.abs(at_hz - hz) < reach_hz], initial=1e-30))
+    at = int(np.argmax(power * off))
+    return float(at_hz[at]), 10 * float(np.log10(max(power[at] * off[at], 1e-30) / own))
 
 
 def down_s(tail: Tail, db: float) -> float:
