@@ -179,8 +179,21 @@ class Span(BaseModel):
     to_ms: float
 
 
+# A choke is shown where a sound is still this near to its loudest shortly before.
+_CUT_DB, _BEFORE_MS = -36.0, 12.0
+
+
+class Cut(BaseModel):
+    """A sound that is choked: in the bar, which side of the picture it is on, and by what."""
+
+    at_ms: float
+    of_kick: bool
+    what: str
+    by: str
+
+
 class BarPicture(BaseModel):
-    """Low-band levels in dB every millisecond of one bar, and the ducking gain."""
+    """Low-band levels in dB every millisecond of one bar, the ducking gain, and what is choked."""
 
     bar: int
     from_ms: float
@@ -190,6 +203,7 @@ class BarPicture(BaseModel):
     gain_db: list[float]
     collisions_before: list[Span]
     collisions_after: list[Span]
+    cuts: list[Cut]
 
 
 class Level(BaseModel):
@@ -221,7 +235,29 @@ def _spans(mask: NDArray[np.bool_]) -> list[Span]:
     return [Span(from_ms=float(a), to_ms=float(b)) for a, b in edges.reshape(-1, 2)]
 
 
-def _bar(answer: Answer, bar: int, rate: int) -> BarPicture:
+def _cuts(session: Session, answer: Answer, from_ms: float, to_ms: float) -> list[Cut]:
+    """Kicks and notes that are choked between two times of the loop."""
+    state = answer.state
+    played = session.line_of(state)
+    named: dict[int | str, str] = {index: hit.name for index, hit in enumerate(state.all_hits)}
+    parts: list[int | str] = [0, *(voice.name for voice in state.heard)]
+    levels = {True: answer.kick_loop.level.level_db, False: answer.bass_loop.level.level_db}
+    found = []
+    for part in parts:
+        level = levels[part == 0]
+        audible = float(np.max(level)) + _CUT_DB
+        for at, by in played.cuts(part, answer.length_ms):
+            if from_ms <= at < to_ms and level[round(at - _BEFORE_MS) % level.size] > audible:
+                found.append(
+                    Cut(
+                        at_ms=at - from_ms, of_kick=part == 0, what=named.get(part, str(part)),
+                        by=named.get(by, str(by)),
+                    )
+                )  # fmt: skip
+    return found
+
+
+def _bar(session: Session, answer: Answer, bar: int, rate: int) -> BarPicture:
     length = music.beat_ms(answer.state.brief.bpm) * 4
     bar %= answer.state.brief.bars
     part = slice(round(bar * length), round((bar + 1) * length))
@@ -234,6 +270,7 @@ def _bar(answer: Answer, bar: int, rate: int) -> BarPicture:
         ducked_db=_plain(ducked, 1), gain_db=_plain(gain, 2),
         collisions_before=_spans(colliding(levels[0], levels[1])[part]),
         collisions_after=_spans(colliding(levels[0], levels[2])[part]),
+        cuts=_cuts(session, answer, bar * length, (bar + 1) * length),
     )  # fmt: skip
 
 
@@ -263,7 +300,7 @@ def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> Ans
         kick=hit_view(session, state.kick, state.brief, rate),
         bass_rungs_db=_plain(np.array(answer.bass_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
         ducked_rungs_db=_plain(np.array(answer.ducked_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
-        bass_notes=_bass_notes(state), bar=_bar(answer, bar, rate),
+        bass_notes=_bass_notes(state), bar=_bar(session, answer, bar, rate),
         before=answer.before, after=answer.after, duck=answer.duck,
         level_before=_level(answer.mix_before, quietest), level_after=_level(answer.mix_after, quietest),
         findings=findings(session, answer),

@@ -9,11 +9,16 @@ from juglant.files.midi import read_midi
 from tests.browser.serving import Server, go, saved, settled
 
 
-def test_a_line_is_written_by_keyboard_and_goes_out_and_back_as_midi(
+def test_drums_are_tuned_a_line_is_written_by_keyboard_and_goes_out_and_back_as_midi(
     page: Page, demo: Server, tmp_path: Path
 ) -> None:
-    page.goto(f"{demo.address}/tracks/2/line")
+    # Two drums into key first.
+    page.goto(f"{demo.address}/tracks/2/tune")
     settled(page)
+    page.get_by_role("button", name="Tune all…").press("Enter")
+    page.get_by_role("button", name="Take all").press("Enter")
+    expect(page.locator(".tune-head")).to_contain_text("Every hit is where it aims")
+    go(page, "Line")
     stave = page.get_by_role("group", name="Bar 1 of the pattern")
     page.get_by_role("button", name="Made here").press("Enter")
     page.get_by_role("button", name="long notes").press("Enter")
@@ -31,6 +36,18 @@ def test_a_line_is_written_by_keyboard_and_goes_out_and_back_as_midi(
     expect(page.get_by_role("group", name="The note at hand")).to_contain_text("1.4 sixteenths")
     page.get_by_role("checkbox", name="glide").press("Space")
     expect(seventh).to_have_text("⤳5th")
+
+    # A second low line over held notes spills; the new one is made to end the old one.
+    line = page.get_by_role("combobox", name="Line in hand")
+    line.select_option("add")
+    expect(line.locator("option:checked")).to_have_text("Sub")
+    page.get_by_role("button", name="off-beats").press("Enter")
+    spill = page.locator(".finding").filter(has_text="The sub still sounds at")
+    spill.get_by_role("button", name="Let the bass choke the sub…").press("Enter")
+    page.get_by_role("button", name="Take it").press("Enter")
+    expect(spill).to_have_count(0)
+    expect(page.locator(".beat .cut").first).to_be_attached()
+    line.select_option("0")
 
     # A stroke of a drum, softer; then all of it is heard.
     tom = stave.get_by_role("button", name=re.compile("^Low tom, place 3(,|$)"))

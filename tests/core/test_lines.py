@@ -79,7 +79,7 @@ def test_a_line_may_choke_another_one() -> None:
     mended = choke(state, "sub", "bass")
     assert mended.voices[0].line.choke == mended.voices[1].line.choke != "none"  # type: ignore[union-attr]
     left = [one.db for one in voices(SESSION, mended).spills if (one.old, one.new) == ("sub", "bass")]
-    assert max(left) < spilt[0].db  # the fade begins with the new note
+    assert max(left) < -18
     sub = SESSION.line_loop(mended, mended.voices[1]).samples
     beat = round(60 / mended.brief.bpm * RATE)
     assert np.max(np.abs(sub[: beat // 2])) > 0.1
@@ -123,3 +123,14 @@ def test_a_line_above_the_low_notes_may_sound_over_them() -> None:
         "mid" in (one.old, one.new)
         for one in voices(SESSION, TWO.model_copy(update={"lines": (low,)})).spills
     )
+
+
+def test_where_a_sound_is_choked_and_by_what_is_told() -> None:
+    first = MadeBass(recipe=BassRecipe(choke="A", pattern=(Note(at=0, beats=3), Note(at=3, beats=1))))
+    sub = MadeBass(recipe=BassRecipe(choke="A", pattern=(Note(at=1, beats=0.5), Note(at=1.5, beats=0.5))))
+    brief = Brief(bpm=120.0, chord_roots=("tonic",))
+    state = TrackState(brief=brief, bass=first, lines=(Voice(name="sub", bass=sub),))
+    line = SESSION.line_of(state)
+    assert line.cuts("bass", 2000.0) == [(500.0, "sub")]
+    assert line.cuts("sub", 2000.0) == [(1500.0, "bass")]
+    assert line.cuts(0, 2000.0) == []

@@ -47,6 +47,7 @@ def test_a_line_under_a_hit_is_choked_shortened_or_the_hit_moved() -> None:
     assert moved.bass == OVER.bass
     choked = effect(SESSION, answer, "tail-spill", "choke").state
     assert choked.hits[0].choke != "none"
+    assert _spill(choked, "bass", "808") <= -18
 
 
 def test_a_note_is_moved_only_where_there_is_room_and_time_is_straight() -> None:

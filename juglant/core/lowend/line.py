@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from juglant.core.lowend.loop import kick_times_ms
+from juglant.core.lowend.loop import TOGETHER_MS, kick_times_ms
 from juglant.core.music import beat_ms, swung
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
@@ -43,6 +43,25 @@ class Line:
             return []
         others = [other for other, theirs in self.chokes.items() if theirs == group and other != part]
         return sorted(at for other in others for at in self.starts(other))
+
+    def cuts(self, part: int | str, length_ms: float) -> list[tuple[float, int | str]]:
+        """Where a part is cut off by others of its choke group: when, and by whom, in order.
+
+        Of several that begin after it, the first one cuts.
+        """
+        own, group = self.starts(part), self.chokes.get(part, "none")
+        others = [
+            (at, other) for other, theirs in self.chokes.items()
+            if group != "none" and theirs == group and other != part for at in self.starts(other)
+        ]  # fmt: skip
+        found = set()
+        for start in own:
+            after = [((at - start) % length_ms, at, other) for at, other in others]
+            wait, at, other = min(after, default=(0.0, 0.0, 0), key=lambda one: one[0])
+            following = min((next_ - start) % length_ms or length_ms for next_ in own)
+            if TOGETHER_MS < wait < following - TOGETHER_MS:
+                found.add((at, other))
+        return sorted(found, key=lambda one: one[0])
 
 
 def kicks_of(brief: Brief, length_ms: float) -> list[float]:

@@ -11,7 +11,7 @@ Array = NDArray[np.float64]
 
 _CUT_MS = 2.0
 # A choked sound fades over this; two sounds this near to each other begin together.
-CHOKE_MS, _TOGETHER_MS = 8.0, 3.0
+CHOKE_MS, TOGETHER_MS = 8.0, 3.0
 
 
 def kick_times_ms(
@@ -69,7 +69,7 @@ def choked(x: Array, own_ms: Sequence[float], others_ms: Sequence[float], rate: 
     """
     frames = x.shape[0]
     length = frames / rate * 1000
-    foreign = [at for at in others_ms if all(abs(at - own) % length > _TOGETHER_MS for own in own_ms)]
+    foreign = [at for at in others_ms if all(abs(at - own) % length > TOGETHER_MS for own in own_ms)]
     if not foreign or not own_ms:
         return x
     gain = np.ones(frames)

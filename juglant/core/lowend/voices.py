@@ -6,12 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
-from juglant.core.lowend.loop import gaps_ms
+from juglant.core.lowend.loop import CHOKE_MS, gaps_ms
 from juglant.core.lowend.session import Answer, LoopSound, Session
 from juglant.core.measure import levels
 from juglant.core.music import beat_ms, midi_to_hz
 from juglant.core.process.filters import LOW_BAND_HZ
 from juglant.core.recipes.bass import BassRecipe
+from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import Played, notes
 
@@ -28,13 +29,17 @@ WITH_KICK_MS, _MISSED_MS = 3.0, 45.0
 # Trims beyond this would change how a line is phrased.
 MOST_TRIM_DB = 6.0
 _FLOOR_DB = -120.0
+# A level is that of 10 ms in a band that begins at 20 Hz and rings on a little: only so long after
+# a sound was cut off does it say that it is gone.
+_LEVEL_MS = 12.0
 
 
 @dataclass(frozen=True)
 class Spill:
     """An old low sound under the start of a new one; `old` and `new` are names of hits or lines.
 
-    `db` is `tail_spill_db`: the level of the old one then, minus the new one's own maximum.
+    `db` is `tail_spill_db`: the level of the old one then, minus the new one's own maximum. Where
+    the new one chokes the old one it is read when the choke's fade is over.
     """
 
     at_ms: float
@@ -80,6 +85,7 @@ class _Voice:
     level_db: Array
     starts: list[tuple[float, float]]  # when, and how long it is looked at
     hz: list[float | None]
+    choke: str
 
 
 def _at(level_db: Array, ms: float) -> float:
@@ -91,9 +97,9 @@ def _most(level_db: Array, from_ms: float, length_ms: float) -> float:
     return float(np.max(level_db[index]))
 
 
-def _hit_voice(name: str, loop: LoopSound, starts: list[float], hz: float | None, length: float) -> _Voice:
+def _hit_voice(hit: Hit, loop: LoopSound, starts: list[float], hz: float | None, length: float) -> _Voice:
     spans = [(at, min(gap, 400.0)) for at, gap in zip(starts, gaps_ms(starts, length), strict=True)]
-    return _Voice(name, loop.level.level_db, spans, [hz] * len(starts))
+    return _Voice(hit.name, loop.level.level_db, spans, [hz] * len(starts), hit.choke)
 
 
 def _voices(session: Session, answer: Answer) -> list[_Voice]:
@@ -105,7 +111,7 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
     played = session.line_of(state)
     found = [
         _hit_voice(
-            state.kick.name, answer.kick_loop, played.kick_ms, answer.kick.hit.fundamental_hz,
+            state.kick, answer.kick_loop, played.kick_ms, answer.kick.hit.fundamental_hz,
             answer.length_ms,
         )
     ]  # fmt: skip
@@ -115,7 +121,7 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
         loop = session.hit_loop(state, index) if hz is not None and hz < LOW_NOTE_HZ else None
         if loop is not None:
             starts = [stroke.at_ms for stroke in strokes]
-            found.append(_hit_voice(hit.name, loop, starts, hz, answer.length_ms))
+            found.append(_hit_voice(hit, loop, starts, hz, answer.length_ms))
     stems = session.line_stems(state)
     for voice in state.heard:
         if voice.line is not None:
@@ -127,7 +133,7 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
                     _Voice(
                         voice.name, stems[voice.name].level.level_db,
                         [(note.start_ms, note.length_ms) for note, _ in low],
-                        [hz for _, hz in low],
+                        [hz for _, hz in low], voice.line.choke,
                     )
                 )  # fmt: skip
     return found
@@ -165,7 +171,9 @@ def _spills(session: Session, answer: Answer) -> list[Spill]:
                 wobble = abs(hz - theirs) if hz is not None and theirs is not None else None
                 if wobble is not None and not 0.2 < wobble < _FASTEST_WOBBLE_HZ:
                     wobble = None
-                found.append(Spill(start, old.name, new.name, _at(old.level_db, start) - own, wobble))
+                choked = old.choke == new.choke != "none"
+                read_ms = start + (CHOKE_MS + _LEVEL_MS if choked else 0.0)
+                found.append(Spill(start, old.name, new.name, _at(old.level_db, read_ms) - own, wobble))
     return sorted(found, key=lambda spill: -spill.db)
 
 

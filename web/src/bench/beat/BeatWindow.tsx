@@ -41,7 +41,7 @@ export function BeatWindow({ alone, player }: Props) {
     <figure className="beat" aria-label="Beat window">
       <div className="beat-head">
         <strong>{alone ? name : "20–150 Hz"}</strong>
-        <Legend alone={alone} />
+        <Legend alone={alone} choked={(answer.data?.bar.cuts.length ?? 0) > 0} />
         <span className="spring" />
         {!alone && (
           <>

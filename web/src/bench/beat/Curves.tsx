@@ -4,6 +4,15 @@ import { useDesk } from "../../track/context";
 import { cents, maybe, millis } from "../scale";
 import { ends, gainScale, hzScale, MARGIN, type Scale } from "./frame";
 
+/** Where a sound is choked: a stop across its side of the axis. */
+function Cut({ x, from, to, told }: { x: number; from: number; to: number; told: string }) {
+  return (
+    <path className="cut" d={`M${x - 4},${to} H${x} V${from}`}>
+      <title>{told}</title>
+    </path>
+  );
+}
+
 /** A hit by itself: envelope above, frequency below. */
 export function HitAlone(props: {
   view: HitView;
@@ -94,6 +103,15 @@ export function Both(props: { x: Scale; up: Scale; down: Scale; axis: number; he
       <path d={shape(bar.ducked_db, down)} className="bass-area" />
       {clash}
       <path d={edge(bar.gain_db, gainScale(height))} className="duck-line" />
+      {bar.cuts.map(({ at_ms, of_kick, what, by }) => (
+        <Cut
+          key={`${what} ${at_ms}`}
+          x={x(at_ms)}
+          from={axis}
+          to={of_kick ? MARGIN.top + 8 : height - MARGIN.bottom - 8}
+          told={`${what} choked by ${by}`}
+        />
+      ))}
     </>
   );
 }

@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 
 /** What the colours and patterns of the beat window stand for. */
-export function Legend({ alone }: { alone: boolean }) {
+export function Legend({ alone, choked }: { alone: boolean; choked: boolean }) {
   const items: [string, ReactNode][] = alone
     ? [
         ["envelope, above", <rect key="k" className="kick-area" width="14" height="8" y="2" />],
@@ -15,6 +15,14 @@ export function Legend({ alone }: { alone: boolean }) {
           "collision",
           <rect key="c" fill="url(#hatch)" className="clash" width="14" height="10" y="1" />,
         ],
+        ...(choked
+          ? [
+              ["choked", <path key="x" className="cut" d="M4,2 H9 V11" />] satisfies [
+                string,
+                ReactNode,
+              ],
+            ]
+          : []),
       ];
   return (
     <span className="legend">
