@@ -1,5 +1,6 @@
 """Starting the server."""
 
+import contextlib
 import gc
 import signal
 import socket
@@ -12,10 +13,13 @@ import uvicorn
 from platformdirs import user_data_path
 
 from juglant.api.app import create_app
+from juglant.api.studio import Desk, open_desk, read_state
+from juglant.api.views import answer_view
+from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.lowend.session import Session
 from juglant.core.recipes.track import TrackState
 from juglant.demo.scenario import fill
+from juglant.store import tracks
 from juglant.store.database import Studio
 
 STUDIO_FILE = "studio.sqlite"
@@ -37,12 +41,24 @@ def _listening(port: int) -> socket.socket:
     return listener
 
 
-def warm() -> None:
-    """Load compiled code and tables before the first request, so that nobody waits for it."""
-    Session().answer(TrackState())
+def _first_state(desk: Desk) -> TrackState:
+    """What is opened first: the oldest track, or what a new one begins with."""
+    with desk.studio.reading() as db:
+        for track_id, _ in tracks.everything(db)[:1]:
+            return read_state(tracks.get(db, track_id).body)
+    return TrackState()
+
+
+def warm(desk: Desk) -> None:
+    """Answer the first track before it is asked for: compiled code and tables are loaded on the
+    way, and what is rendered is kept for the page that will ask.
+    """
+    with contextlib.suppress(UserError):  # who opens a track that cannot be read is told then
+        answer_view(desk.session, _first_state(desk), 0, RATE)
     # What is loaded by now stays: no later collection has to look through it again.
     gc.collect()
     gc.freeze()
+    gc.enable()
 
 
 def _serve(studio: Studio, port: int, note: str) -> None:
@@ -51,8 +67,8 @@ def _serve(studio: Studio, port: int, note: str) -> None:
     # Whoever renders gives way to whoever answers after 1 ms rather than after 5.
     sys.setswitchinterval(0.001)
     with _listening(port) as listener:
-        Thread(target=warm, daemon=True).start()
         app = create_app(studio)
+        Thread(target=warm, args=(app.state.desk,), daemon=True).start()
         address = f"http://127.0.0.1:{listener.getsockname()[1]}"
         print(f"Juglant is ready at {address}\n{note}\nCtrl+C stops it.", flush=True)
         uvicorn.Server(uvicorn.Config(app, log_level="warning")).run(sockets=[listener])
@@ -74,4 +90,5 @@ def serve_demo(port: int) -> None:
 
 
 if __name__ == "__main__":
-    warm()
+    with tempfile.TemporaryDirectory() as folder:
+        warm(open_desk(Studio(Path(folder) / STUDIO_FILE)))
