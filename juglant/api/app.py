@@ -9,12 +9,25 @@ from fastapi.routing import APIRoute
 from starlette.responses import FileResponse, Response
 
 from juglant import __version__
-from juglant.api import brief, duck, errors, findings, handover, hits, line, log, takes, tracks, tune
+from juglant.api import (
+    brief,
+    duck,
+    errors,
+    findings,
+    handover,
+    hits,
+    line,
+    log,
+    separate,
+    takes,
+    tracks,
+    tune,
+)
 from juglant.api.guard import Guard
 from juglant.api.studio import open_desk
 from juglant.store.database import Studio
 
-_ROUTERS = (brief, tracks, hits, takes, tune, line, duck, findings, log, handover)
+_ROUTERS = (brief, tracks, hits, takes, tune, line, separate, duck, findings, log, handover)
 PAGES = Path(__file__).parents[2] / "web" / "dist"
 
 

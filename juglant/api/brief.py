@@ -16,6 +16,7 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
 from juglant.core.recipes.hit import RECIPES, Hit, Imported, Layer, Velocity
 from juglant.core.recipes.recording import Recording
+from juglant.core.recipes.separate import BassCarve, KickCarve
 from juglant.core.recipes.track import ImportedBass, TrackState
 from juglant.files.audio import decode
 
@@ -27,6 +28,8 @@ _RECIPES: dict[str, type[Recipe]] = {
     "bass": BassRecipe,
     "played": PlayedRecipe,
     "imported_bass": ImportedBass,
+    "carve_kick": KickCarve,
+    "carve_bass": BassCarve,
     "duck": DuckRecipe,
     "hit": Hit,
     "layer": Layer,

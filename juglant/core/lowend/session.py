@@ -17,6 +17,7 @@ from juglant.core.hits.moved import resampled, shifted
 from juglant.core.hits.render import HitRenderer, LoadAudio, nothing_imported
 from juglant.core.kept import Kept
 from juglant.core.lowend import ducking, tuning
+from juglant.core.lowend.carving import carved
 from juglant.core.lowend.line import Line, line_of
 from juglant.core.lowend.loop import choked, gaps_ms, place
 from juglant.core.lowend.played import follows, played_line, stroke_at
@@ -31,6 +32,7 @@ from juglant.core.process import filters
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.separate import Carve
 from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState, Voice
 from juglant.core.synth.bass import loop_frames, render_bass
 
@@ -54,20 +56,20 @@ class LoopSound:
         return listening_channel(self.samples)
 
     @cached_property
-    def _slowed(self) -> tuple[Array, float]:
+    def slowed(self) -> tuple[Array, float]:
         """Its low part, from which level and spectrum are taken: one long transform for both."""
         return filters.slowed(self._mono, RATE, loop=True)
 
     @cached_property
     def level(self) -> LowLevel:
         """Low-band level over the loop."""
-        return low_level(*self._slowed, loop=True)
+        return low_level(*self.slowed, loop=True)
 
     @cached_property
     def spectrum(self) -> levels.Spectrum:
         """Power spectrum of the pass, up to 1.5 kHz."""
         energy_s = float(self._mono @ self._mono) / RATE
-        return levels.Spectrum(*self._slowed, energy_s)
+        return levels.Spectrum(*self.slowed, energy_s)
 
 
 @dataclass(frozen=True)
@@ -211,13 +213,26 @@ class Session:
             return LoopSound(filters.around_loop(samples, filters.low_cut(brief.low_cut, RATE)))
 
         roots = list(brief.roots)
-        decided_by = (brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, roots)
+        decided_by: tuple[Any, ...] = (brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, roots)
         whole = self.once(render, "bass", bass, *decided_by)
-        if voice.line is None or voice.line.choke == "none":
-            return whole
         played = self.line_of(state)
-        own, others = played.starts(voice.name), played.against(voice.name, voice.line.choke)
-        return self._choked(whole, own, others, "bass", bass, *decided_by)
+        own = played.starts(voice.name)
+        if voice.line is not None and voice.line.choke != "none":
+            others = played.against(voice.name, voice.line.choke)
+            whole = self._choked(whole, own, others, "bass", bass, *decided_by)
+            decided_by = (*decided_by, others)
+        return self._carved(whole, state.separate.bass, state, own, "bass", bass, *decided_by)
+
+    def _carved(
+        self, loop: LoopSound, carve: Carve, state: TrackState, starts_ms: list[float], *decided_by: Any
+    ) -> LoopSound:
+        """A part of the loop under what it gives up to the other."""
+        if carve == type(carve)():
+            return loop
+        return self.once(
+            lambda: LoopSound(carved(loop.samples, carve, state.brief, starts_ms, RATE)),
+            "carved", carve, state.brief.tonic, starts_ms, *decided_by,
+        )  # fmt: skip
 
     def _choked(
         self, loop: LoopSound, own: list[float], others: list[float], *decided_by: Any
@@ -258,7 +273,10 @@ class Session:
             brief.bars,
         )
         whole = self.once(render, *decided_by)
-        return self._choked(whole, played.kick_ms, played.against(0, kick.choke), *decided_by)
+        others = played.against(0, kick.choke)
+        whole = self._choked(whole, played.kick_ms, others, *decided_by)
+        carve = state.separate.kick
+        return self._carved(whole, carve, state, played.kick_ms, *decided_by, others, brief.a4_hz)
 
     def hit_loop(self, state: TrackState, index: int) -> LoopSound | None:
         """One pass of a hit beside the kick, as wide as it is; None where it is not played."""

@@ -40,7 +40,11 @@ class LowLevel:
 
 def low_level(x: Array, rate: float, *, loop: bool) -> LowLevel:
     """Level of the low band of `x`, shape (frames,): RMS over 10 ms, every 1 ms."""
-    band, slow = low_band(x, rate, loop=loop)
+    return levelled(*low_band(x, rate, loop=loop), loop=loop)
+
+
+def levelled(band: Array, slow: float, *, loop: bool) -> LowLevel:
+    """The level of a low band that is known already; `slow` is its rate in Hz."""
     count = max(1, round(LEVEL_WINDOW_MS / 1000 * slow))
     power = ndimage.uniform_filter1d(band * band, count, mode="wrap" if loop else "constant")
     at = np.arange(0.0, band.size / slow * 1000 - 1e-9, LEVEL_STEP_MS) / 1000 * slow
@@ -70,7 +74,7 @@ def colliding(kick: LowLevel, bass: LowLevel) -> NDArray[np.bool_]:
     return np.asarray(kick.present & bass.present & (bass.level_db > kick.level_db - MARGIN_DB))
 
 
-def _summation(kick: LowLevel, bass: LowLevel) -> tuple[float | None, float | None]:
+def summation(kick: LowLevel, bass: LowLevel) -> tuple[float | None, float | None]:
     """Worst and energy-weighted mean of the summation gain, over windows with both present."""
     width = max(1, round(_SUM_WINDOW_MS / 1000 * kick.rate))
     count = kick.band.size // width
@@ -118,7 +122,7 @@ def overlap(
     else:
         over = float(np.median(kick.level_db[present] - bass.level_db[present]))
         share = float(clash.sum() / present.sum())
-    worst, mean = _summation(kick, bass)
+    worst, mean = summation(kick, bass)
     if worst is None:
         reasons["summation_worst_db"] = "kick and bass are never present together"
     return Overlap(

@@ -1,7 +1,6 @@
 """The equaliser of a hit: cookbook sections, run as a circuit would or without shifting phase."""
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 from scipy import fft
 
@@ -38,8 +37,7 @@ def gain_db(stage: EqualiserStage, hz: Array, rate: int) -> Array:
     found = sections(stage, rate)
     if not found.size:
         return np.zeros(hz.size)
-    _, response = scipy.signal.freqz_sos(found, worN=2 * np.pi * hz / rate)
-    return np.asarray(20 * np.log10(np.maximum(np.abs(response), 1e-9)))
+    return np.asarray(20 * np.log10(np.maximum(np.abs(filters.response(found, hz, rate)), 1e-9)))
 
 
 def equalise(x: Array, stage: EqualiserStage, rate: int) -> Array:
@@ -56,5 +54,5 @@ def equalise(x: Array, stage: EqualiserStage, rate: int) -> Array:
     margin = round(_RING_S * rate)
     size = fft.next_fast_len(x.size + 2 * margin, real=True)
     padded = np.concatenate([np.zeros(margin), x, np.zeros(size - margin - x.size)])
-    _, response = scipy.signal.freqz_sos(found, worN=2 * np.pi * np.arange(size // 2 + 1) / size)
+    response = filters.response(found, np.arange(size // 2 + 1) * rate / size, rate)
     return np.asarray(fft.irfft(fft.rfft(padded) * np.abs(response), size)[margin : margin + x.size])

@@ -84,6 +84,18 @@ def low_cut(kind: LowCut, rate: int) -> Array:
     return np.vstack([cookbook("highpass", 50.0, q, rate) for q in (0.72, 1.96)])
 
 
+def response(sections: Array, hz: Array, rate: int) -> NDArray[np.complex128]:
+    """Complex gain of second-order sections, shape (sections, 6), at frequencies in Hz.
+
+    1 everywhere where there are none. What `scipy.signal.freqz_sos` gives.
+    """
+    back = np.exp(-2j * np.pi * np.asarray(hz) / rate)
+    out = np.ones(back.shape, dtype=complex)
+    for b0, b1, b2, a0, a1, a2 in sections:
+        out *= (b0 + back * (b1 + back * b2)) / (a0 + back * (a1 + back * a2))
+    return out
+
+
 @nb.njit(cache=True, fastmath=True, nogil=True)
 def _cascade(x, sections):
     out = x.copy()

@@ -10,6 +10,7 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import Recipe, choice, control
 from juglant.core.recipes.hit import MOST_HITS, AudioHash, Hit, Made808
 from juglant.core.recipes.recording import Recording
+from juglant.core.recipes.separate import SeparateRecipe
 
 
 class MadeBass(Recipe):
@@ -88,6 +89,7 @@ class TrackState(Recipe):
     bass: Bass = MadeBass()
     bass_mute: bool = False
     lines: tuple[Voice, ...] = Field((), max_length=MOST_LINES - 1, title="Lines beside the bass")
+    separate: SeparateRecipe = SeparateRecipe()
     ducking: bool = True
     duck: DuckRecipe = DuckRecipe()
 

@@ -1,0 +1,74 @@
+"""Where kick and bass meet over time and frequency."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft, ndimage
+
+from juglant.core.lowend.session import Answer, LoopSound
+from juglant.core.measure.overlap import MARGIN_DB
+
+Array = NDArray[np.float64]
+
+# The third octaves from 20 to 400 Hz, exact mid-band frequencies as in IEC 61260-1.
+MAP_BANDS_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-17, -3))
+NOTHING, KICK, BASS, BOTH = range(4)
+_HEARD_DB = 24.0
+_SMOOTH_MS = 20.0
+
+
+@dataclass(frozen=True)
+class Meeting:
+    """One bar in cells: for each third octave and stretch of time, who is heard.
+
+    `cells` has a row per band, lowest first, of `columns` numbers each: 0 nothing, 1 the kick, 2 the
+    bass, 3 both within 6 dB of each other. `met_share` is the part of the kick's cells that are 3.
+    """
+
+    bands_hz: list[float]
+    column_ms: float
+    cells: list[list[int]]
+    met_share: float
+
+
+def _levels(loop: LoopSound, from_ms: float, column_ms: float, columns: int) -> Array:
+    """Level in dB of every band in every column, shape (bands, columns)."""
+    low, rate = loop.slowed
+    size = fft.next_fast_len(low.size, real=True)
+    spectrum = fft.rfft(np.take(low, np.arange(size), mode="wrap"))
+    hz = np.arange(spectrum.size) * rate / size
+    smooth = max(1, round(_SMOOTH_MS / 1000 * rate))
+    at = (from_ms + (np.arange(columns) + 0.5) * column_ms) / 1000 * rate
+    rows = []
+    for middle in MAP_BANDS_HZ:
+        # A round band a third of an octave wide: Gaussian in log frequency, no ringing beyond it.
+        octaves = np.log2(np.maximum(hz, 1e-3) / middle)
+        band = fft.irfft(spectrum * np.exp(-0.5 * (octaves / 0.14) ** 2), size)[: low.size]
+        power = ndimage.uniform_filter1d(band * band, smooth, mode="wrap")
+        rows.append(power[np.minimum(at.astype(int), low.size - 1)])
+    return np.asarray(10 * np.log10(np.maximum(np.array(rows), 1e-20)))
+
+
+def meeting(answer: Answer, bar: int, columns: int = 64) -> Meeting:
+    """The map of one bar, counted from 0, with the ducking as it is."""
+    bar_ms = answer.length_ms / answer.state.brief.bars
+    column = bar_ms / columns
+    first = (bar % answer.state.brief.bars) * bar_ms
+    kick, bass = (_levels(loop, first, column, columns) for loop in (answer.kick_loop, answer.ducked_loop))
+    top_kick, top_bass = float(kick.max()), float(bass.max())
+    # What is far below the loudest of either is not heard beside it.
+    loudest = max(top_kick, top_bass)
+    heard_kick, heard_bass = (
+        (level > max(top, loudest - 12.0) - _HEARD_DB) & (top > -190)
+        for level, top in ((kick, top_kick), (bass, top_bass))
+    )
+    near = np.abs(kick - bass) < MARGIN_DB
+    cells = np.where(heard_kick & (kick >= bass), KICK, NOTHING)
+    cells = np.where(heard_bass & (bass > kick), BASS, cells)
+    cells = np.where(heard_kick & heard_bass & near, BOTH, cells)
+    kicks = int(np.sum(heard_kick))
+    return Meeting(
+        [float(hz) for hz in MAP_BANDS_HZ], column, cells.tolist(),
+        float(np.sum(cells == BOTH)) / kicks if kicks else 0.0,
+    )  # fmt: skip

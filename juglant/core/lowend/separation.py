@@ -1,0 +1,426 @@
+"""Who keeps what: settings that part kick and bass, what each does, and the least that will do.
+
+Candidates are tried on the low part of both loops (3 kHz suffices below 150 Hz), so that some
+hundred of them take a second.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft
+
+from juglant.core import RATE
+from juglant.core.lowend.carving import pre_ringing_db, response, root_hz
+from juglant.core.lowend.session import LoopSound, Session
+from juglant.core.measure.levels import BANDS_HZ
+from juglant.core.measure.overlap import (
+    LOW_BANDS_HZ,
+    LowLevel,
+    Overlap,
+    colliding,
+    levelled,
+    overlap,
+    summation,
+)
+from juglant.core.process.filters import LOW_BAND_HZ, linkwitz_riley_gain
+from juglant.core.recipes.separate import BassCarve, Carve, KickCarve, SeparateRecipe
+from juglant.core.recipes.track import TrackState
+
+Array = NDArray[np.float64]
+
+# What is asked of a low end (common practice): the share of a kick in which the bass covers it, and
+# the least that kick and bass may add up to.
+COLLISION_SHARE, CANCELLING_DB = 0.1, -3.0
+_HIGHPASSES_HZ = (20.0, 30.0, 40.0, 50.0, 56.0, 62.0, 70.0, 80.0, 92.0, 105.0, 120.0)
+_CUTS_DB, _OTHER_CUTS_DB, _CUT_Q = (0.0, -3.0, -6.0, -9.0, -12.0), (0.0, -3.0, -6.0, -9.0), 1.2
+_SHIFTS_MS = np.round(np.arange(-5.0, 5.01, 0.25), 2)
+# Rate at which candidates are tried; the low band has nothing left at half of it.
+_TRIED_HZ = 1400.0
+# A change beyond this is the same to the ear: gone.
+_GONE_DB = 24.0
+_NAMES = ("barely touched", "lightly parted", "half apart", "mostly apart", "fully separated")
+_NOT_ENOUGH = "as far as carving goes"
+
+
+def plain(state: TrackState) -> TrackState:
+    """The state as it is before kick and bass give anything up to each other."""
+    return state.model_copy(update={"separate": SeparateRecipe()})
+
+
+class _Side:
+    """One side's low part, to be tried under many settings."""
+
+    def __init__(self, loop: LoopSound) -> None:
+        low, rate = loop.slowed
+        whole = fft.rfft(low)
+        # A length that transforms quickly, and no more of the spectrum than the low band needs.
+        self.size = min(fft.next_fast_len(round(low.size * _TRIED_HZ / rate), real=True) // 2 * 2, low.size)
+        self.rate = rate * self.size / low.size
+        self.spectrum = whole[: self.size // 2 + 1] * (self.size / low.size)
+        self.hz = np.arange(self.spectrum.size) * self.rate / self.size
+        below, above = (linkwitz_riley_gain(self.hz, hz) for hz in reversed(LOW_BAND_HZ))
+        self.low_band = self.spectrum * below[0] * above[1]
+        edge = 10**0.05
+        self.weights = np.array([
+            float(np.sum(np.abs(self.spectrum[(self.hz >= hz / edge) & (self.hz < hz * edge)]) ** 2))
+            for hz in LOW_BANDS_HZ
+        ])  # fmt: skip
+
+    def level(self, gain: NDArray[np.complex128], under: Array | None) -> LowLevel:
+        band = fft.irfft(self.low_band * gain, self.size)
+        return levelled(band if under is None else band * under, self.rate, loop=True)
+
+    def change_db(self, carve: Carve, state: TrackState) -> float:
+        """How much a carve changes the side: RMS over third octaves, as strong as they are."""
+        neutral = carve.model_copy(update={"shift_ms": 0.0} if isinstance(carve, BassCarve) else {})
+        gain = np.abs(response(neutral, state.brief, np.array(LOW_BANDS_HZ), RATE))
+        change = np.minimum(np.abs(20 * np.log10(np.maximum(gain, 1e-6))), _GONE_DB)
+        return float(np.sqrt(np.sum(self.weights * change**2) / max(float(self.weights.sum()), 1e-30)))
+
+
+@dataclass(frozen=True)
+class Tried:
+    """What settings do, measured on the low part of the loop.
+
+    The changes are how far each sound is moved from what it was, in dB.
+    """
+
+    recipe: SeparateRecipe
+    collision_share: float
+    summation_worst_db: float | None
+    summation_mean_db: float | None
+    change_kick_db: float
+    change_bass_db: float
+
+    @property
+    def change_db(self) -> float:
+        """Both changes in one."""
+        return float(np.hypot(self.change_kick_db, self.change_bass_db))
+
+    @property
+    def clear(self) -> bool:
+        """Whether collision and cancellation are within their limits."""
+        worst = self.summation_worst_db
+        return self.collision_share <= COLLISION_SHARE and (worst is None or worst >= CANCELLING_DB)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One point of the trade between leaving alone and parting, under its name."""
+
+    name: str
+    tried: Tried
+
+
+class Trial:
+    """Kick and bass of a state before anything is given up, and what becomes of them.
+
+    Where the brief ducks first, what is tried is heard under the ducking.
+    """
+
+    def __init__(self, session: Session, state: TrackState) -> None:
+        self.state = state
+        loop = session.loop(plain(state))
+        self._kick, self._bass = _Side(loop.kick), _Side(loop.bass)
+        self._kicks: dict[KickCarve, tuple[LowLevel, float]] = {}
+        self._under: Array | None = None
+        if state.ducking and state.brief.cure == "ducking first":
+            at = np.arange(self._bass.size) * loop.gain_db.size / self._bass.size
+            self._under = 10 ** (loop.gain_db[at.astype(int)] / 20)
+
+    def _kick_under(self, carve: KickCarve) -> tuple[LowLevel, float]:
+        if carve not in self._kicks:
+            gain = response(carve, self.state.brief, self._kick.hz, RATE)
+            change = self._kick.change_db(carve, self.state)
+            self._kicks[carve] = (self._kick.level(gain, None), change)
+        return self._kicks[carve]
+
+    def tried(self, recipe: SeparateRecipe) -> Tried:
+        """Measure settings."""
+        kick, change_kick = self._kick_under(recipe.kick)
+        bass = self._bass.level(response(recipe.bass, self.state.brief, self._bass.hz, RATE), self._under)
+        present = max(int(kick.present.sum()), 1)
+        worst, mean = summation(kick, bass)
+        return Tried(
+            recipe, float(colliding(kick, bass).sum()) / present, worst, mean, change_kick,
+            self._bass.change_db(recipe.bass, self.state),
+        )  # fmt: skip
+
+
+def _strongest_hz(loop: LoopSound) -> float:
+    """Where a side is strongest in the low band: the third octave, or better, the bin."""
+    spectrum = loop.spectrum
+    inside = (spectrum.hz > LOW_BAND_HZ[0]) & (spectrum.hz < LOW_BAND_HZ[1])
+    return float(spectrum.hz[inside][np.argmax(spectrum.power[inside])])
+
+
+def _grid(state: TrackState, kick_hz: float, bass_hz: float) -> list[SeparateRecipe]:
+    """What is searched: the one that does not own the sub gives up most."""
+    kick_owns = state.brief.sub_owner == "kick"
+    there = {"cut_q": _CUT_Q}
+    found = []
+    for highpass in _HIGHPASSES_HZ:
+        for slope in ("12", "24") if highpass > 20.0 else ("24",):
+            for cut in _CUTS_DB:
+                for other_cut in _OTHER_CUTS_DB:
+                    gives = {**there, "highpass_hz": highpass, "highpass_slope": slope, "cut_db": cut}
+                    keeps = {**there, "highpass_hz": 20.0, "cut_db": other_cut}
+                    for_kick, for_bass = (keeps, gives) if kick_owns else (gives, keeps)
+                    kick = state.separate.kick.model_copy(update={**for_kick, "cut_hz": round(bass_hz, 1)})
+                    bass = state.separate.bass.model_copy(update={**for_bass, "cut_hz": round(kick_hz, 1)})
+                    found.append(SeparateRecipe.model_construct(kick=kick, bass=bass))
+    return found
+
+
+def _shifted(recipe: SeparateRecipe, polarity: str, shift_ms: float) -> SeparateRecipe:
+    bass = recipe.bass.model_copy(update={"polarity": polarity, "shift_ms": float(shift_ms)})
+    return recipe.model_copy(update={"bass": bass})
+
+
+def _in_phase(trial: Trial, tried: Tried) -> Tried:
+    """The same settings with the bass shifted or turned, where it cancels: the least that helps."""
+    if tried.summation_worst_db is None or tried.summation_worst_db >= CANCELLING_DB:
+        return tried
+    best = tried
+    for polarity in ("as it is", "turned"):
+        for shift in sorted(_SHIFTS_MS, key=abs):
+            one = trial.tried(_shifted(tried.recipe, polarity, shift))
+            if (one.summation_worst_db or -99.0) > (best.summation_worst_db or -99.0) + 0.3:
+                best = one
+            if best.clear:
+                return best
+    return best
+
+
+def _trade(found: list[Tried]) -> list[Tried]:
+    """Of each collision the least change, from little change to little collision."""
+    front: list[Tried] = []
+    for one in sorted(found, key=lambda tried: (tried.change_db, tried.collision_share)):
+        if not front or one.collision_share < front[-1].collision_share - 0.005:
+            front.append(one)
+    return front
+
+
+def _points(front: list[Tried]) -> list[Tried]:
+    """A few points of a trade, evenly apart in collision; the last is the first that is enough."""
+    enough = next((n for n, one in enumerate(front) if one.collision_share <= COLLISION_SHARE), None)
+    upto = front[: enough + 1] if enough is not None else front
+    start, end = upto[0].collision_share, upto[-1].collision_share
+    chosen: list[Tried] = []
+    for share in np.linspace(start, end, len(_NAMES)):
+        one = next(tried for tried in upto if tried.collision_share <= share + 1e-9)
+        if one not in chosen:
+            chosen.append(one)
+    return chosen
+
+
+def solve(session: Session, state: TrackState) -> Iterator[tuple[float, list[Choice] | None]]:
+    """Search for the least that parts kick and bass; yields how far it is, at last the choices.
+
+    The search is over the high-pass of the one that does not own the sub, with its slope, a cut in
+    it where the other is strongest, and a lesser cut the other way. Choices go from barely touched
+    to fully separated; where the bass cancels in one, it is shifted or turned too.
+    """
+    trial = Trial(session, state)
+    loop = session.loop(plain(state))
+    recipes = _grid(state, _strongest_hz(loop.kick), _strongest_hz(loop.bass))
+    found = []
+    for n, recipe in enumerate(recipes):
+        if n % 20 == 0:
+            yield 0.9 * n / len(recipes), None
+        found.append(trial.tried(recipe))
+    points = _points(_trade(found))
+    choices = []
+    for n, point in enumerate(points):
+        yield 0.9 + 0.1 * n / len(points), None
+        mended = _in_phase(trial, point)
+        name = _NAMES[n]
+        if n == len(points) - 1 and n > 0:
+            name = _NAMES[-1] if mended.collision_share <= COLLISION_SHARE else _NOT_ENOUGH
+        choices.append(Choice(name, mended))
+    yield 1.0, choices
+
+
+@dataclass(frozen=True)
+class Phase:
+    """A polarity and a shift of the bass, and what kick and bass then add up to."""
+
+    polarity: str
+    shift_ms: float
+    summation_worst_db: float | None
+    summation_mean_db: float | None
+    bands_db: dict[str, float]
+
+
+def phases(session: Session, state: TrackState) -> list[Phase]:
+    """As it is now, then the best of either polarity by what the low band adds up to.
+
+    `bands_db` is what each low third octave gains against now, in dB, where both are heard.
+    """
+    trial = Trial(session, state)
+    now = state.separate.bass
+    found = [trial.tried(state.separate)]
+    for polarity in ("as it is", "turned"):
+        one = [trial.tried(_shifted(state.separate, polarity, shift)) for shift in _SHIFTS_MS]
+        found.append(max(one, key=lambda tried: tried.summation_mean_db or -99.0))
+    loop = session.loop(state)
+    k, b = (_Side(side) for side in (loop.kick, loop.bass))
+    edge = 10**0.05
+    rows = []
+    for tried in found:
+        bass = tried.recipe.bass
+        turn = np.exp(-2j * np.pi * b.hz * (bass.shift_ms - now.shift_ms) / 1000)
+        if bass.polarity != now.polarity:
+            turn = -turn
+        gains = {}
+        for hz in LOW_BANDS_HZ:
+            inside = (b.hz >= hz / edge) & (b.hz < hz * edge)
+            before, after = (
+                float(np.sum(np.abs(k.spectrum[inside] + b.spectrum[inside] * by) ** 2))
+                for by in (np.ones(int(inside.sum())), turn[inside])
+            )
+            gains[f"{hz:.0f}"] = round(10 * float(np.log10(max(after, 1e-20) / max(before, 1e-20))), 2)
+        rows.append(
+            Phase(bass.polarity, bass.shift_ms, tried.summation_worst_db, tried.summation_mean_db, gains)
+        )
+    return rows
+
+
+@dataclass(frozen=True)
+class Numbers:
+    """A low end in numbers, before the ducking: collision, sums, bands, and the mix's peak."""
+
+    overlap: Overlap
+    kick_bands_db: dict[str, float]
+    bass_bands_db: dict[str, float]
+    peak_dbfs: float
+
+
+_SHOWN_BANDS = ("sub", "thump", "boom", "box")
+
+
+def _energies_db(loop: LoopSound) -> dict[str, float]:
+    low, high = np.array([BANDS_HZ[name] for name in _SHOWN_BANDS], float).T
+    energies = loop.spectrum.energies(low, high)
+    found = 10 * np.log10(np.maximum(energies, 1e-20))
+    return {name: float(db) for name, db in zip(_SHOWN_BANDS, found, strict=True)}
+
+
+def numbers(session: Session, state: TrackState) -> Numbers:
+    """The numbers of a state's kick and bass before the ducking."""
+
+    def look() -> Numbers:
+        kick, bass = session.kick_loop(state), session.bass_loop(state)
+        kicks = len(session.line_of(state).kick_ms)
+        peak = 20 * float(np.log10(max(float(np.max(np.abs(kick.samples + bass.samples))), 1e-9)))
+        found = overlap(kick.level, bass.level, kicks, kick.spectrum, bass.spectrum)
+        return Numbers(found, _energies_db(kick), _energies_db(bass), peak)
+
+    return session.once(look, "separate numbers", state)
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """One concrete setting of the owner plan, why, and what it would do."""
+
+    id: str
+    label: str
+    why: str
+    recipe: SeparateRecipe
+    after: Numbers
+    pre_ringing_db: float | None
+
+
+def _bass(recipe: SeparateRecipe, **changes: object) -> SeparateRecipe:
+    return recipe.model_copy(update={"bass": recipe.bass.model_copy(update=changes)})
+
+
+def _kick(recipe: SeparateRecipe, **changes: object) -> SeparateRecipe:
+    return recipe.model_copy(update={"kick": recipe.kick.model_copy(update=changes)})
+
+
+def plan(session: Session, state: TrackState) -> list[tuple[str, str, str, SeparateRecipe]]:
+    """The owner plan as settings on top of those that are: id, label, why, settings."""
+    now, brief = state.separate, state.brief
+    loop = session.loop(plain(state))
+    kick_hz, bass_hz = round(_strongest_hz(loop.kick), 1), round(_strongest_hz(loop.bass), 1)
+    common = "common practice"
+    if brief.sub_owner == "kick":
+        found = [
+            ("bass-highpass", "High-pass the bass at 62 Hz",
+             f"The kick owns the sub: the bass rolls off softly around 60–65 Hz ({common}).",
+             _bass(now, highpass_hz=62.0, highpass_slope="12")),
+            ("bass-cut", f"Cut the bass by 6 dB at {kick_hz:.0f} Hz",
+             "There the kick is strongest.", _bass(now, cut_db=-6.0, cut_hz=kick_hz, cut_q=_CUT_Q)),
+            ("kick-cut", f"Cut the kick by 3 dB at {bass_hz:.0f} Hz",
+             "There the bass is strongest: a little both ways.",
+             _kick(now, cut_db=-3.0, cut_hz=bass_hz, cut_q=_CUT_Q)),
+        ]  # fmt: skip
+    else:
+        found = [
+            ("kick-highpass", "High-pass the kick at 60 Hz",
+             f"The bass owns the sub: a short kick holds little below 60–80 Hz ({common}).",
+             _kick(now, highpass_hz=60.0, highpass_slope="24")),
+            ("kick-cut", f"Cut the kick by 6 dB at {bass_hz:.0f} Hz",
+             "There the bass is strongest.", _kick(now, cut_db=-6.0, cut_hz=bass_hz, cut_q=_CUT_Q)),
+            ("bass-cut", f"Cut the bass by 3 dB at {kick_hz:.0f} Hz",
+             "There the kick is strongest: a little both ways.",
+             _bass(now, cut_db=-3.0, cut_hz=kick_hz, cut_q=_CUT_Q)),
+        ]  # fmt: skip
+    root = root_hz(brief)
+    found += [
+        ("rumble", "High-pass the kick at 28 Hz",
+         "Nobody hears what lies below, but limiters and cutters react to it.",
+         _kick(now, highpass_hz=max(28.0, now.kick.highpass_hz))),
+        ("mid-copy", "A driven copy of the bass’s mids",
+         "What the bass gave up below is heard above: small speakers play it.",
+         _bass(now, mid_copy_db=0.0)),
+        ("starts", "A short sine at every note",
+         "Changes of note are heard where the fundamental is masked.", _bass(now, starts_db=-9.0)),
+        ("steady", "Hold the bass level below the crossover",
+         "A low end that stays level keeps its place under the kick.", _bass(now, steady_ratio=4.0)),
+        *(
+            (f"lift-{n}", f"Lift the bass by 3 dB at {n * root:.0f} Hz",
+             f"Harmonic {n} of {brief.tonic}: an emphasis belongs on the root’s own harmonics.",
+             _bass(now, lift_db=3.0, lift_harmonic=str(n)))
+            for n in (1, 2, 3, 4)
+        ),
+    ]  # fmt: skip
+    if now != SeparateRecipe():
+        carves = {
+            side: carve.model_copy(update={"phase": "linear" if carve.phase == "minimum" else "minimum"})
+            for side, carve in (("kick", now.kick), ("bass", now.bass))
+        }
+        other = carves["kick"].phase
+        found.append(
+            (f"{other}-phase", f"{other.capitalize()} phase for both",
+             "Linear leaves the transients where they were; minimum cannot ring before them.",
+             now.model_copy(update=carves))
+        )  # fmt: skip
+    return [one for one in found if one[3] != now]
+
+
+def proposals(session: Session, state: TrackState) -> list[Proposal]:
+    """Every setting of the plan with what it does, taken alone, on top of what is set now."""
+    found = []
+    for id, label, why, recipe in plan(session, state):
+        changed = numbers(session, state.model_copy(update={"separate": recipe}))
+        rings = [pre_ringing_db(carve, state.brief, RATE) for carve in (recipe.kick, recipe.bass)]
+        heard = [one for one in rings if one is not None]
+        found.append(Proposal(id, label, why, recipe, changed, max(heard) if heard else None))
+    return found
+
+
+def checked(choice: Choice, session: Session, state: TrackState) -> Choice:
+    """A choice measured again on the whole sounds, as they will be heard."""
+    answer = session.answer(state.model_copy(update={"separate": choice.tried.recipe}))
+    heard = answer.after if state.brief.cure == "ducking first" else answer.before
+    return Choice(
+        choice.name,
+        replace(
+            choice.tried, collision_share=heard.collision_share or 0.0,
+            summation_worst_db=heard.summation_worst_db, summation_mean_db=heard.summation_mean_db,
+        ),
+    )  # fmt: skip
