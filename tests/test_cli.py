@@ -291,3 +291,21 @@ def test_a_hit_with_layers_and_chains_is_rendered(folder: Path) -> None:
     hit["layers"] = []
     (folder / "none.json").write_text(json.dumps(hit))
     assert "layers" in _run(folder, "render", "none.json", "-o", "none.wav", code=2).stderr
+
+
+def test_kick_and_bass_are_parted_in_several_degrees(folder: Path) -> None:
+    told = _json(
+        folder, "separate", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "126", "--owner", "kick",
+        "-o", "out",
+    )  # fmt: skip
+    choices = told["choices"]
+    assert told["before"]["overlap"]["collision_share"] > 0.5
+    assert choices[-1]["collision_share"] <= 0.1
+    assert choices[0]["change_bass_db"] < choices[-1]["change_bass_db"]
+    assert {one["id"] for one in told["proposals"]} >= {"bass-highpass", "bass-cut", "starts"}
+    assert len(told["files"]) == 3 * len(choices)
+    # The parts of the last choice, read back, add up to its mix.
+    kick, bass, mix = (soundfile.read(folder / path)[0] for path in told["files"][-3:])
+    assert mix == pytest.approx(kick + bass, abs=1e-6)
+    table = _run(folder, "separate", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "126", "-o", "o")
+    assert "fully separated" in table.stdout

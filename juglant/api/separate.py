@@ -12,7 +12,7 @@ from juglant.api.duck import Question
 from juglant.api.studio import AtDesk, as_json
 from juglant.core.lowend import separation
 from juglant.core.lowend.meeting import Meeting, meeting
-from juglant.core.lowend.separation import Choice, Numbers, Phase, Proposal
+from juglant.core.lowend.separation import Degree, Numbers, Phase, Proposal
 from juglant.core.recipes.track import TrackState
 
 router = APIRouter(prefix="/api/separate", tags=["separate"])
@@ -32,11 +32,11 @@ class SolveStep(BaseModel):
     """A line of the search: how far it is, and at the end the choices."""
 
     done: float
-    choices: list[Choice] | None = None
+    choices: list[Degree] | None = None
 
 
 @router.post("/view", response_model=SeparateView)
-def view(desk: AtDesk, question: Question) -> Response:
+def separate_view(desk: AtDesk, question: Question) -> Response:
     """Everything that the step shows of a state, and of one bar of it."""
     session, state = desk.session, question.state
     return as_json(
@@ -50,7 +50,7 @@ def view(desk: AtDesk, question: Question) -> Response:
 
 
 @router.post("/solve", response_model=SolveStep)
-def solve(desk: AtDesk, state: TrackState) -> StreamingResponse:
+def separate_solve(desk: AtDesk, state: TrackState) -> StreamingResponse:
     """Search for the least that parts kick and bass: a line of JSON for every step of the search.
 
     Whoever hangs up ends the search.
@@ -65,6 +65,6 @@ def solve(desk: AtDesk, state: TrackState) -> StreamingResponse:
     return StreamingResponse(lines(), media_type="application/x-ndjson")
 
 
-def _plain(choice: Choice) -> dict[str, object]:
+def _plain(choice: Degree) -> dict[str, object]:
     tried = {**asdict(choice.tried), "recipe": choice.tried.recipe.model_dump()}
     return {"name": choice.name, "tried": {**tried, "clear": choice.tried.clear}}

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ValidationError
 
 from juglant.core.errors import UserError
+from juglant.core.recipes.brief import Brief
 from juglant.files.audio import Audio, decode
 
 Array = NDArray[np.float64]
@@ -60,6 +61,16 @@ def below_full_scale(x: Array) -> tuple[Array, float]:
     peak = float(np.max(np.abs(x)))
     gain = min(1.0, 0.999 / peak) if peak > 0 else 1.0
     return x * gain, 20 * float(np.log10(gain))
+
+
+def beats(text: str) -> tuple[float, ...]:
+    """Beats of the bar from 1, as 1,2.5,4. UserError where they are none."""
+    try:
+        return Brief.model_validate({"kick_beats": [float(part) for part in text.split(",")]}).kick_beats
+    except (ValueError, ValidationError) as error:
+        raise UserError(
+            f"“{text}” does not name beats of the bar: numbers from 1 to 4.75 in sixteenths, as 1,2.5,4."
+        ) from error
 
 
 def print_json(value: Any) -> None:

@@ -5,12 +5,12 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
-from pydantic import ValidationError
 
 from juglant.cli.common import (
     AsJson,
     Bpm,
     app,
+    beats,
     below_full_scale,
     checked,
     print_json,
@@ -30,22 +30,12 @@ from juglant.core.measure.hit import measure
 from juglant.core.measure.reference import reference as estimate
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process.resampling import change_rate
-from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.track import TrackState
 from juglant.files.audio import encode_wav24
 from juglant.files.midi import write_midi
 from juglant.files.tables import curve_csv
-
-
-def _beats(text: str) -> tuple[float, ...]:
-    try:
-        return Brief.model_validate({"kick_beats": [float(part) for part in text.split(",")]}).kick_beats
-    except (ValueError, ValidationError) as error:
-        raise UserError(
-            f"“{text}” does not name beats of the bar: numbers from 1 to 4.75 in sixteenths, as 1,2.5,4."
-        ) from error
 
 
 @app.command()
@@ -60,7 +50,7 @@ def duck(
     """Duck a bass under a kick; writes bass_ducked.wav, mix.wav and curve.csv."""
     hit, line = read(kick), read(bass)
     pair = duck_pair(
-        change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, _beats(kicks)
+        change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, beats(kicks)
     )
     mix, gain_db = below_full_scale(pair.mix)
     ducked, _ = below_full_scale(pair.ducked)

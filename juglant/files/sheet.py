@@ -7,7 +7,7 @@ from juglant.core.findings import Finding
 from juglant.core.lowend.session import Answer
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
-from juglant.core.recipes.track import PlayedBass, SectionKick, Voice
+from juglant.core.recipes.track import PlayedBass, SectionKick, TrackState, Voice
 
 _WIDTH = 26
 
@@ -53,6 +53,15 @@ def _section_settings(one: SectionKick) -> list[str]:
     return [head, *named, "", f"Ducking, {one.section}{off}", *_settings(one.duck)]
 
 
+def _separate_settings(state: TrackState) -> list[str]:
+    """What each side gives up, where it gives up anything."""
+    out = []
+    for who, carve in (("Kick", state.separate.kick), ("Bass", state.separate.bass)):
+        if carve != type(carve)():
+            out += ["", f"{who} gives up (its stem has it, its one-shot has not)", *_settings(carve)]
+    return out
+
+
 def _line_settings(voice: Voice) -> list[str]:
     """What sounds a line, with its settings."""
     muted = ", muted" if voice.mute else ""
@@ -96,6 +105,7 @@ def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
         *(line for one in state.kicks for line in _section_settings(one)),
         *(line for other in state.hits for line in _hit_settings(other)),
         *(line for voice in state.voices for line in _line_settings(voice)),
+        *_separate_settings(state),
         "", "Ducking" + ("" if state.ducking else " (switched off)"), *_settings(state.duck),
         _line("Bass is back after", _number(answer.duck.returns_ms, "ms")),
         _line("Slack to the next kick", _number(answer.duck.slack_ms, "ms")),

@@ -165,7 +165,7 @@ def test_with_the_keyboard_alone(page: Page, demo: Server) -> None:
     page.keyboard.press("Enter")
     expect(page.locator(".tune-row").first).to_contain_text("✓ in tune")
 
-    page.keyboard.press("5")
+    page.keyboard.press("6")
     handle = page.get_by_role("slider", name="Depth and hold of the ducking")
     handle.focus()
     page.keyboard.press("Shift+ArrowDown")

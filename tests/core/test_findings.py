@@ -12,6 +12,7 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Layer, Made808, MadeClap, MadeHat, MadeKick, MadeMembrane
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.separate import BassCarve, SeparateRecipe
 from juglant.core.recipes.track import MadeBass, TrackState
 
 
@@ -60,6 +61,10 @@ CASES = {
     "kick-out-of-chord": _with(
         brief={"chord_roots": ("A", "B")}, kick={"decay_ms": 1000.0, "length_ms": 480.0}
     ),
+    "cancels": _with(bass=FULL_BASS).model_copy(
+        update={"ducking": False, "separate": SeparateRecipe(bass=BassCarve(shift_ms=-5.0))}
+    ),
+    "rumble": _with(kick={"end_hz": 21.0, "start_semitones": 24.0, "decay_ms": 600.0, "length_ms": 460.0}),
     "off-key-1": CLEAN.model_copy(update={"hits": (TOM,)}),
     "mix-peak": _with(
         kick={"level_db": 0.0}, bass={"level_db": -3.0, "pattern": PATTERNS["with the kick"]}

@@ -9,7 +9,7 @@ from juglant.core.lowend.meeting import BASS, BOTH, KICK, NOTHING, meeting
 from juglant.core.lowend.separation import (
     CANCELLING_DB,
     COLLISION_SHARE,
-    Choice,
+    Degree,
     checked,
     numbers,
     phases,
@@ -39,7 +39,7 @@ MUSH = TrackState(
 )
 
 
-def _solved(state: TrackState) -> list[Choice]:
+def _solved(state: TrackState) -> list[Degree]:
     *steps, (done, choices) = list(solve(SESSION, state))
     told = [share for share, _ in steps]
     assert told == sorted(told)

@@ -10,8 +10,11 @@ import soundfile
 
 from juglant.core.findings import findings
 from juglant.core.lowend.session import Array, Session
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.separate import BassCarve, SeparateRecipe
+from juglant.core.recipes.track import SectionKick, TrackState
 from juglant.files.handover import Shot, handover_files, hit_files, plain_name, zipped
+from juglant.files.sheet import track_sheet
 from juglant.files.tables import curve_csv
 
 
@@ -129,3 +132,16 @@ def test_every_stroke_of_a_hit_leaves_as_a_one_shot_as_loud_as_it_is() -> None:
         peaks[name] = 20 * np.log10(np.max(np.abs(x)))
     assert max(peaks.values()) == pytest.approx(-1.0, abs=0.01)
     assert min(peaks.values()) == pytest.approx(-21.0, abs=0.01)
+
+
+def test_the_sheet_tells_what_kick_and_bass_give_up_and_the_kicks_of_other_sections() -> None:
+    state = ANSWER.state.model_copy(update={
+        "separate": SeparateRecipe(bass=BassCarve(highpass_hz=62.0, polarity="turned")),
+        "kicks": (SectionKick(section="break", kick=Hit(name="Kick")),),
+    })  # fmt: skip
+    sheet = track_sheet("One", SESSION.answer(state), [])
+    assert "Bass gives up" in sheet
+    assert "62 Hz" in sheet
+    assert "Kick gives up" not in sheet
+    assert "Kick settings, break" in sheet
+    assert "Ducking, break" in sheet

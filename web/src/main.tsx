@@ -10,6 +10,7 @@ import "./look/steps.css";
 import "./look/hits.css";
 import "./look/tune.css";
 import "./look/line.css";
+import "./look/separate.css";
 import "./look/notices.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from juglant.core.errors import UserError
+from juglant.core.findings.carving import CARVING
 from juglant.core.findings.fixes import (
     can_shorten,
     lower,
@@ -143,6 +144,7 @@ _CARVE = (
             session, answer, lambda changed: sub_apart_db(changed) >= SUB_APART_DB),
     ),
     TAIL_SPILL,
+    *CARVING,
 )  # fmt: skip
 _DUCK = (
     check("collision", _share, _collision, _solve),

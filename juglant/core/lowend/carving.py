@@ -4,7 +4,6 @@ All of it happens to a loop that runs round: filters are applied to its spectrum
 always been running.
 """
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -20,8 +19,6 @@ from juglant.core.recipes.separate import BassCarve, Carve
 Array = NDArray[np.float64]
 
 _LIFT_Q = 3.0
-# What the steepest of the filters rings is gone within this time.
-_MARGIN_S = 0.4
 _MID_DRIVE_DB = 9.0
 # A note start: a sine with a very short decay, like a small tom (common practice).
 _START_HZ, _START_MS = 190.0, 14.0
@@ -60,25 +57,13 @@ def response(carve: Carve, brief: Brief, hz: Array, rate: int) -> NDArray[np.com
     return np.asarray(found)
 
 
-def _around(x: Array, gain: Callable[[Array], NDArray[Any]], rate: int) -> Array:
-    """A loop with its spectrum times a gain over Hz, which rings for no longer than the margin.
-
-    A length that transforms quickly matters more than one that is exactly the loop's.
-    """
-    margin = round(_MARGIN_S * rate)
-    size = fft.next_fast_len(x.size + 2 * margin, real=True)
-    spectrum = fft.rfft(np.take(x, np.arange(-margin, size - margin), mode="wrap"))
-    out = fft.irfft(spectrum * gain(np.arange(spectrum.size) * rate / size), size)
-    return np.asarray(out[margin : margin + x.size])
-
-
 def _steadied(x: Array, carve: BassCarve, rate: int) -> Array:
     """`x` with what lies below the crossover compressed towards its median level.
 
     The parts are a zero-phase Linkwitz-Riley pair, which adds up to the whole again; the
     energy of the low part stays what it was.
     """
-    low = _around(x, lambda hz: filters.linkwitz_riley_gain(hz, carve.crossover_hz)[0], rate)
+    low = filters.around_loop_by(x, lambda hz: filters.linkwitz_riley_gain(hz, carve.crossover_hz)[0], rate)
     level = 20 * np.log10(np.maximum(np.abs(low), 1e-6))
     sounding = level[level > level.max() - _BETWEEN_DB]
     if not sounding.size or not np.any(low):
@@ -103,7 +88,7 @@ def carved(x: Array, carve: Carve, brief: Brief, starts_ms: list[float], rate: i
         if isinstance(carve, BassCarve) and carve.polarity == "turned":
             out = -out
     else:
-        out = _around(x, lambda hz: response(carve, brief, hz, rate), rate)
+        out = filters.around_loop_by(x, lambda hz: response(carve, brief, hz, rate), rate)
     if not isinstance(carve, BassCarve):
         return np.asarray(out)
     if carve.steady_ratio > 1.0:
@@ -118,7 +103,9 @@ def carved(x: Array, carve: Carve, brief: Brief, starts_ms: list[float], rate: i
             return filters.linkwitz_riley_gain(hz, carve.crossover_hz)[1]
 
         # Driven mids make differences that lie below: these stay out of the low end too.
-        copy = _around(saturation.soft_clip(_around(x, mids, rate), _MID_DRIVE_DB), again, rate)
+        copy = filters.around_loop_by(
+            saturation.soft_clip(filters.around_loop_by(x, mids, rate), _MID_DRIVE_DB), again, rate
+        )
         out = out + 10 ** (carve.mid_copy_db / 20) * copy
     if carve.starts_db > -40.0 and starts_ms:
         time = np.arange(round(8 * _START_MS / 1000 * rate)) / rate

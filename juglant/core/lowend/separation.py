@@ -107,7 +107,7 @@ class Tried:
 
 
 @dataclass(frozen=True)
-class Choice:
+class Degree:
     """One point of the trade between leaving alone and parting, under its name."""
 
     name: str
@@ -216,7 +216,7 @@ def _points(front: list[Tried]) -> list[Tried]:
     return chosen
 
 
-def solve(session: Session, state: TrackState) -> Iterator[tuple[float, list[Choice] | None]]:
+def solve(session: Session, state: TrackState) -> Iterator[tuple[float, list[Degree] | None]]:
     """Search for the least that parts kick and bass; yields how far it is, at last the choices.
 
     The search is over the high-pass of the one that does not own the sub, with its slope, a cut in
@@ -239,7 +239,7 @@ def solve(session: Session, state: TrackState) -> Iterator[tuple[float, list[Cho
         name = _NAMES[n]
         if n == len(points) - 1 and n > 0:
             name = _NAMES[-1] if mended.collision_share <= COLLISION_SHARE else _NOT_ENOUGH
-        choices.append(Choice(name, mended))
+        choices.append(Degree(name, mended))
     yield 1.0, choices
 
 
@@ -286,6 +286,19 @@ def phases(session: Session, state: TrackState) -> list[Phase]:
             Phase(bass.polarity, bass.shift_ms, tried.summation_worst_db, tried.summation_mean_db, gains)
         )
     return rows
+
+
+def in_phase(session: Session, state: TrackState) -> SeparateRecipe:
+    """The settings with the polarity and the shift at which the worst sum is best."""
+    trial = Trial(session, state)
+    tried = [
+        trial.tried(_shifted(state.separate, polarity, shift))
+        for polarity in ("as it is", "turned") for shift in _SHIFTS_MS
+    ]  # fmt: skip
+    # Of what is as good within half a decibel, the smallest shift.
+    top = max(one.summation_worst_db or -99.0 for one in tried)
+    good = [one for one in tried if (one.summation_worst_db or -99.0) > top - 0.5]
+    return min(good, key=lambda one: abs(one.recipe.bass.shift_ms)).recipe
 
 
 @dataclass(frozen=True)
@@ -413,11 +426,11 @@ def proposals(session: Session, state: TrackState) -> list[Proposal]:
     return found
 
 
-def checked(choice: Choice, session: Session, state: TrackState) -> Choice:
+def checked(choice: Degree, session: Session, state: TrackState) -> Degree:
     """A choice measured again on the whole sounds, as they will be heard."""
     answer = session.answer(state.model_copy(update={"separate": choice.tried.recipe}))
     heard = answer.after if state.brief.cure == "ducking first" else answer.before
-    return Choice(
+    return Degree(
         choice.name,
         replace(
             choice.tried, collision_share=heard.collision_share or 0.0,

@@ -5,7 +5,8 @@ Linkwitz & Riley, JAES 24, 1976; the moving low-pass is the trapezoidal state-va
 """
 
 # mypy: disable-error-code="no-untyped-def"
-from typing import Literal
+from collections.abc import Callable
+from typing import Any, Literal
 
 import numba as nb
 import numpy as np
@@ -128,6 +129,22 @@ def bandpass(x: Array, hz: float, q: float, rate: int) -> Array:
 def around_loop(x: Array, sections: Array) -> Array:
     """Filter a loop, shape (frames,), as if it had always been running."""
     return filtered(np.concatenate([x, x]), sections)[x.size :]
+
+
+_ROUND_S = 0.4
+
+
+def around_loop_by(x: Array, gain: Callable[[Array], NDArray[Any]], rate: float) -> Array:
+    """A loop, shape (frames,), with its spectrum times a real or complex gain over Hz.
+
+    The gain must ring for less than 0.4 s. A length that transforms quickly matters more than one
+    that is exactly the loop's.
+    """
+    margin = round(_ROUND_S * rate)
+    size = fft.next_fast_len(x.size + 2 * margin, real=True)
+    spectrum = fft.rfft(np.take(x, np.arange(-margin, size - margin), mode="wrap"))
+    out = fft.irfft(spectrum * gain(np.arange(spectrum.size) * rate / size), size)
+    return np.asarray(out[margin : margin + x.size])
 
 
 @nb.njit(cache=True, fastmath=True, nogil=True)

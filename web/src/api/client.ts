@@ -50,6 +50,12 @@ export type PatternNote = Schemas["Note"];
 export type SavedTrack = Schemas["SavedTrack"];
 export type Solved = Schemas["Solved"];
 export type TrackName = Schemas["TrackName"];
+export type Degree = Schemas["Degree"];
+export type SeparateNumbers = Schemas["Numbers"];
+export type SeparatePhase = Schemas["Phase"];
+export type SeparateView = Schemas["SeparateView"];
+type SolveStep = Schemas["SolveStep"];
+export type Meeting = Schemas["Meeting"];
 export type TrackState = Schemas["TrackState"];
 export type Section = TrackState["section"];
 
@@ -84,12 +90,18 @@ async function problemOf(response: Response): Promise<Problem> {
   }
 }
 
-async function send(method: string, path: string, body?: unknown): Promise<Response> {
+async function send(
+  method: string,
+  path: string,
+  body?: unknown,
+  signal?: AbortSignal,
+): Promise<Response> {
   let response: Response;
   const raw = body instanceof Blob;
   try {
     response = await fetch(path, {
       method,
+      signal: signal ?? null,
       ...(body === undefined
         ? {}
         : {
@@ -107,6 +119,20 @@ async function send(method: string, path: string, body?: unknown): Promise<Respo
   }
   if (!response.ok) throw await problemOf(response);
   return response;
+}
+
+async function* linesOf(response: Response): AsyncGenerator<string> {
+  const reader = (response.body as ReadableStream<Uint8Array>).getReader();
+  const decoder = new TextDecoder();
+  let left = "";
+  for (;;) {
+    const { value, done } = await reader.read();
+    left += decoder.decode(value, { stream: !done });
+    const lines = left.split("\n");
+    left = lines.pop() ?? "";
+    yield* lines;
+    if (done) return;
+  }
 }
 
 async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
@@ -180,6 +206,23 @@ export const api = {
     ask<Fitted>("POST", "/api/line/fit", { brief, notes }),
   writeMidi: async (state: TrackState, name: string) =>
     (await send("POST", "/api/line/midi", { state, name })).blob(),
+  separateView: (state: TrackState, bar: number) =>
+    ask<SeparateView>("POST", "/api/separate/view", { state, bar }),
+  /** Tells how far the search is with every line that comes. */
+  solveSeparate: async (
+    state: TrackState,
+    told: (done: number) => void,
+    signal: AbortSignal,
+  ): Promise<Degree[]> => {
+    const response = await send("POST", "/api/separate/solve", state, signal);
+    let choices: Degree[] = [];
+    for await (const line of linesOf(response)) {
+      const step = JSON.parse(line) as SolveStep;
+      told(step.done);
+      choices = step.choices ?? choices;
+    }
+    return choices;
+  },
   solve: (state: TrackState) => ask<Solved>("POST", "/api/duck/solve", state),
   tryFix: (id: string, way: string, state: TrackState) =>
     ask<Effect>("POST", `/api/findings/${id}/fix?way=${encodeURIComponent(way)}`, state),

@@ -7,7 +7,7 @@ const KEYS: [string, string][] = [
   ["Q … I", "eight variations, or an octave of the key, in Hits"],
   ["↑ and ↓", "a note’s pitch or a stroke’s strength in the line; Shift: its length"],
   ["+ and −", "keep or discard the take in focus"],
-  ["1 … 7", "the steps, in order"],
+  ["1 … 8", "the steps, in order"],
   ["H", "hear kick, bass, both, all in turn"],
   ["B", "before or after the ducking"],
   ["L", "low band only"],

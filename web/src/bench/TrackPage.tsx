@@ -19,6 +19,7 @@ import { DuckStep } from "../steps/duck/DuckStep";
 import { HandoverStep } from "../steps/handover/HandoverStep";
 import { HitsStep } from "../steps/hits/HitsStep";
 import { LineStep } from "../steps/line/LineStep";
+import { SeparateStep } from "../steps/separate/SeparateStep";
 import { LogStep } from "../steps/log/LogStep";
 import { TuneStep } from "../steps/tune/TuneStep";
 import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
@@ -43,6 +44,7 @@ const VIEWS: Record<StepId, ComponentType> = {
   hits: HitsStep,
   tune: TuneStep,
   line: LineStep,
+  separate: SeparateStep,
   duck: DuckStep,
   handover: HandoverStep,
   log: LogStep,

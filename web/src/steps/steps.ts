@@ -4,6 +4,7 @@ export const STEPS = [
   { id: "hits", name: "Hits", what: "make, cut, shape, layer" },
   { id: "tune", name: "Tune", what: "every hit to the key" },
   { id: "line", name: "Line", what: "notes and strokes" },
+  { id: "separate", name: "Separate", what: "who gives up what" },
   { id: "duck", name: "Duck", what: "bass out of the kick’s way" },
   { id: "handover", name: "Hand over", what: "files to take along" },
   { id: "log", name: "Log", what: "kept versions" },

@@ -1,0 +1,89 @@
+"""Commands about kick and bass as two files: separate."""
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+import numpy as np
+import typer
+
+from juglant.cli.common import AsJson, Bpm, app, beats, print_json, print_table, read, shown, write
+from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.lowend import separation
+from juglant.core.lowend.session import Session
+from juglant.core.music import beat_ms
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.hit import Hit, Imported
+from juglant.core.recipes.track import ImportedBass, TrackState
+from juglant.files.audio import Audio, encode_wav24
+from juglant.files.handover import plain_name
+
+_MOST_BARS = 4
+
+
+def loaded(kick: Audio, bass: Audio, brief: dict[str, Any]) -> tuple[Session, TrackState]:
+    """A track of two files: the bass is repeated, or cut, to one to four whole bars."""
+    files = {"0" * 64: kick, "1" * 64: bass}
+    session = Session(lambda digest: (files[digest].samples, files[digest].rate))
+    bars = bass.samples.shape[0] / bass.rate * 1000 / (4 * beat_ms(brief["bpm"]))
+    roots = ("tonic",) * int(np.clip(round(bars), 1, _MOST_BARS))
+    state = TrackState(
+        brief=Brief.model_validate({**brief, "chord_roots": roots}),
+        kick=Hit.of(Imported(audio="0" * 64, name="kick")),
+        bass=ImportedBass(audio="1" * 64, name="bass"),
+        ducking=False,
+    )
+    return session, state
+
+
+@app.command()
+def separate(
+    kick: Annotated[Path, typer.Option(help="The kick, a one-shot.")],
+    bass: Annotated[Path, typer.Option(help="The bass, a loop of whole bars.")],
+    bpm: Bpm,
+    out: Annotated[Path, typer.Option("-o", "--out", help="The folder to write into.")],
+    owner: Annotated[Literal["kick", "bass"], typer.Option(help="Who owns the sub.")] = "kick",
+    kicks: Annotated[str, typer.Option(help="Beats of the bar with a kick.")] = "1,2,3,4",
+    as_json: AsJson = False,
+) -> None:
+    """Part kick and bass: proposals and choices with their numbers, and the loop of each choice."""
+    brief = {"bpm": bpm, "kick_beats": beats(kicks), "sub_owner": owner, "cure": "carving first"}
+    session, state = loaded(read(kick), read(bass), brief)
+    if not np.any(session.bass_loop(state).samples) or not np.any(session.kick_loop(state).samples):
+        raise UserError(f"{kick if np.any(session.bass_loop(state).samples) else bass} is silent.")
+    choices = [
+        separation.checked(choice, session, state)
+        for _, found in separation.solve(session, state) for choice in found or []
+    ]  # fmt: skip
+    written = []
+    for number, choice in enumerate(choices, 1):
+        chosen = state.model_copy(update={"separate": choice.tried.recipe})
+        name = f"{number}_{plain_name(choice.name)}"
+        loops = {"kick": session.kick_loop(chosen).samples, "bass": session.bass_loop(chosen).samples}
+        peak = max(float(np.max(np.abs(sum(loops.values())))), 1.0)
+        for part, samples in {**loops, "mix": loops["kick"] + loops["bass"]}.items():
+            path = out / f"{name}_{part}.wav"
+            write(path, encode_wav24(0.999 / peak * samples if peak > 1 else samples, RATE))
+            written.append(str(path))
+    if as_json:
+        print_json({
+            "before": asdict(separation.numbers(session, state)),
+            "proposals": [
+                {**asdict(one), "recipe": one.recipe.model_dump()}
+                for one in separation.proposals(session, state)
+            ],
+            "choices": [
+                {"name": one.name, **asdict(one.tried), "recipe": one.tried.recipe.model_dump()}
+                for one in choices
+            ],
+            "files": written,
+        })  # fmt: skip
+        return
+    print(out)
+    print_table([
+        (one.name, f"collides for {100 * one.tried.collision_share:.0f} % of the kick, worst sum "
+                   f"{shown(one.tried.summation_worst_db, 'dB')}, bass changed by "
+                   f"{one.tried.change_bass_db:.1f} dB, kick by {one.tried.change_kick_db:.1f} dB")
+        for one in choices
+    ])  # fmt: skip

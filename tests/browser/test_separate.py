@@ -1,0 +1,56 @@
+"""Kick and bass parted: searched for, taken, cancelled, and heard in what follows."""
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.serving import Server, go, saved, settled
+
+
+def test_the_least_that_will_do_is_searched_for_and_taken_by_keyboard(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/duck")
+    settled(page)
+    page.keyboard.press("5")
+    expect(page.get_by_role("region", name="Separate")).to_be_visible()
+    page.get_by_role("button", name="Search for the least that will do").press("Enter")
+    degrees = page.get_by_role("region", name="How far to part them").get_by_role("listitem")
+    expect(degrees.first).to_contain_text("barely touched")
+    expect(degrees.last).to_contain_text("fully separated")
+    degrees.last.get_by_role("button", name="Take").press("Enter")
+    expect(degrees.last).to_contain_text("taken")
+    saved(page)
+    # What was covered by the bass is not any more, in every step.
+    expect(page.locator(".finding").filter(has_text="The bass covers the kick")).to_have_count(0)
+    page.locator("label[for=separate-map]").click()
+    expect(page.get_by_role("img", name="Kick and bass over the bar")).to_be_visible()
+    go(page, "Duck")
+    expect(page.locator(".compared")).to_contain_text("collision per kick")
+    page.keyboard.press("Control+z")
+    expect(page.locator(".finding").filter(has_text="The bass covers the kick")).to_have_count(1)
+
+
+def test_one_setting_of_the_plan_is_taken_alone_and_a_cancelling_bass_turned(
+    page: Page, demo: Server
+) -> None:
+    page.goto(f"{demo.address}/tracks/1/separate")
+    settled(page)
+    page.get_by_role("button", name="Take: High-pass the bass at 62 Hz").press("Enter")
+    expect(page.get_by_role("button", name="Take: High-pass the bass at 62 Hz")).to_have_count(0)
+    page.locator("label[for=separate-bass]").click()
+    typed = page.get_by_role("textbox", name="High-pass, typed, in Hz")
+    expect(typed).to_have_value("62")
+    typed.fill("75")
+    typed.press("Enter")
+    saved(page)
+    cancels = page.locator(".finding").filter(has_text="less than their energies")
+    cancels.get_by_role("button", name="Turn or shift the bass…").click()
+    page.get_by_role("button", name="Take it").click()
+    expect(cancels).to_have_count(0)
+
+
+def test_a_search_can_be_cancelled(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/2/separate")
+    settled(page)
+    begin = page.get_by_role("button", name="Search for the least that will do")
+    begin.click()
+    page.get_by_role("button", name="Cancel").click()
+    expect(begin).to_be_visible()
+    expect(page.get_by_role("region", name="How far to part them").get_by_role("listitem")).to_have_count(0)

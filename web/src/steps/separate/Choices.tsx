@@ -1,0 +1,93 @@
+import { useEffect, useRef, useState } from "react";
+import { Button, ProgressBar } from "react-bootstrap";
+import { api, type Degree, type TrackState } from "../../api/client";
+import { decibels, maybe } from "../../bench/scale";
+import { useDesk } from "../../track/context";
+
+/** The search for the least that parts kick and bass, and what it found: a few degrees of it. */
+export function Choices() {
+  const { state, change, say } = useDesk();
+  const [done, setDone] = useState<number | null>(null);
+  const [found, setFound] = useState<{ choices: Degree[]; of: TrackState } | null>(null);
+  const search = useRef<AbortController | null>(null);
+  useEffect(() => () => search.current?.abort(), []);
+  const begin = () => {
+    const running = (search.current = new AbortController());
+    setDone(0);
+    api
+      .solveSeparate(state, setDone, running.signal)
+      .then((choices) => setFound({ choices, of: state }))
+      .catch((error: Error) => {
+        if (!running.signal.aborted) say(error.message);
+      })
+      .finally(() => setDone(null));
+  };
+  const { brief } = state;
+  // What was found holds as long as nothing but the settings themselves has changed.
+  const current =
+    found &&
+    JSON.stringify({ ...found.of, separate: null }) === JSON.stringify({ ...state, separate: null })
+      ? found.choices
+      : null;
+  return (
+    <section className="separate-choices" aria-label="How far to part them">
+      {done === null ? (
+        <Button size="sm" onClick={begin}>
+          Search for the least that will do
+        </Button>
+      ) : (
+        <>
+          <ProgressBar now={100 * done} aria-label="Search" />
+          <Button
+            size="sm"
+            variant="outline-secondary"
+            onClick={() => {
+              search.current?.abort();
+              setDone(null);
+            }}
+          >
+            Cancel
+          </Button>
+        </>
+      )}
+      {!current && done === null && (
+        <span className="why">
+          {brief.cure === "ducking first" && state.ducking
+            ? "What the ducking leaves over is searched for: this track ducks first."
+            : "Without the ducking: this track carves first."}
+        </span>
+      )}
+      {current && (
+        <div className="choice-row" role="list">
+          {current.map(({ name, tried }) => {
+            const taken = JSON.stringify(tried.recipe) === JSON.stringify(state.separate);
+            return (
+              <div key={name} role="listitem" className={taken ? "choice taken" : "choice"}>
+                <b>{name}</b>
+                <span>
+                  {Math.round(100 * tried.collision_share)} % collide ·{" "}
+                  {maybe(tried.summation_worst_db, decibels)} worst sum
+                </span>
+                <span>
+                  bass changed by {decibels(tried.change_bass_db)}, kick by{" "}
+                  {decibels(tried.change_kick_db)}
+                </span>
+                <Button
+                  size="sm"
+                  variant={taken ? "secondary" : "outline-primary"}
+                  disabled={taken}
+                  onClick={() => {
+                    change((old) => ({ ...old, separate: tried.recipe }));
+                    say(`${name[0]?.toUpperCase()}${name.slice(1)}. Undo brings back what was.`);
+                  }}
+                >
+                  {taken ? "taken" : "Take"}
+                </Button>
+              </div>
+            );
+          })}
+        </div>
+      )}
+    </section>
+  );
+}

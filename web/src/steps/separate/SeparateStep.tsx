@@ -1,0 +1,77 @@
+import { useMemo, useState } from "react";
+import { api, type TrackState } from "../../api/client";
+import { Controls } from "../../bench/Controls";
+import { Tabs } from "../../bench/Tabs";
+import { useDesk } from "../../track/context";
+import { useLatest } from "../../track/latest";
+import { Choices } from "./Choices";
+import { MeetingMap } from "./MeetingMap";
+import { Plan } from "./Plan";
+
+const TABS = [
+  ["plan", "Plan"],
+  ["bass", "Bass gives up"],
+  ["kick", "Kick gives up"],
+  ["map", "Map"],
+] as const;
+
+interface Question {
+  state: TrackState;
+  bar: number;
+}
+const ask = ({ state, bar }: Question) => api.separateView(state, bar);
+
+/** What kick and bass give up to each other. */
+export function SeparateStep() {
+  const { shown, change, controls, bar } = useDesk();
+  const [tab, setTab] = useState<(typeof TABS)[number][0]>("plan");
+  const view = useLatest(
+    useMemo(() => ({ state: shown, bar }), [shown, bar]),
+    ask,
+  );
+  const bass = controls["carve_bass"];
+  const kick = controls["carve_kick"];
+  const { separate, brief } = shown;
+  return (
+    <div className="step-body separate">
+      <div className="separate-head">
+        <Tabs label="What is shown" name="separate" tabs={TABS} at={tab} onChoose={setTab} />
+        <span className="why">
+          The {brief.sub_owner} owns the sub; the {brief.sub_owner === "kick" ? "bass" : "kick"}{" "}
+          gives it room.
+        </span>
+      </div>
+      {tab === "plan" && (
+        <>
+          <Choices />
+          {view.data && <Plan view={view.data} stale={view.stale} />}
+        </>
+      )}
+      {tab === "bass" && bass && (
+        <Controls
+          sheet={bass}
+          recipe={separate.bass}
+          onChange={(changes) =>
+            change((old) => ({
+              ...old,
+              separate: { ...old.separate, bass: { ...old.separate.bass, ...changes } },
+            }))
+          }
+        />
+      )}
+      {tab === "kick" && kick && (
+        <Controls
+          sheet={kick}
+          recipe={separate.kick}
+          onChange={(changes) =>
+            change((old) => ({
+              ...old,
+              separate: { ...old.separate, kick: { ...old.separate.kick, ...changes } },
+            }))
+          }
+        />
+      )}
+      {tab === "map" && view.data && <MeetingMap meeting={view.data.meeting} dim={view.stale} />}
+    </div>
+  );
+}
