@@ -10,6 +10,7 @@ from juglant.core.process import saturation
 Array = NDArray[np.float64]
 
 _FLOOR_DB = -120.0
+_MEAN_MS = 5.0
 
 
 def static_curve_db(level_db: Array, threshold_db: float, ratio: float, knee_db: float) -> Array:
@@ -28,11 +29,19 @@ def static_curve_db(level_db: Array, threshold_db: float, ratio: float, knee_db:
 
 
 @nb.njit(cache=True, nogil=True)
-def _smoothed(target, attack, release):
+def _smoothed(target, attack, release, hold):
     out = np.empty(target.size)
     y = 0.0
+    waited = hold
     for i in range(target.size):
-        a = attack if target[i] > y else release
+        if target[i] > y:
+            a = attack
+            waited = 0
+        elif waited < hold:
+            a = 1.0
+            waited += 1
+        else:
+            a = release
         y = a * y + (1.0 - a) * target[i]
         out[i] = y
     return out
@@ -43,23 +52,29 @@ def _coefficient(ms: float, rate: int) -> float:
     return float(np.exp(-1000 / (ms * rate)))
 
 
-def _followed(x: Array, rise_ms: float, fall_ms: float, rate: int) -> Array:
-    """`x` followed from 0 with one time on the way up and another on the way down."""
-    return np.asarray(_smoothed(x, _coefficient(rise_ms, rate), _coefficient(fall_ms, rate)))
+def _followed(x: Array, rise_ms: float, fall_ms: float, rate: int, hold_ms: float = 0.0) -> Array:
+    """`x` followed from 0 with one time on the way up and another on the way down, which begins
+    after the hold.
+    """
+    hold = round(hold_ms / 1000 * rate)
+    return np.asarray(_smoothed(x, _coefficient(rise_ms, rate), _coefficient(fall_ms, rate), hold))
 
 
 def reduction_db(
     x: Array, rate: int, threshold_db: float, ratio: float, knee_db: float, attack_ms: float,
-    release_ms: float,
+    release_ms: float, *, hold_ms: float = 0.0, detector: str = "peak",
 ) -> Array:  # fmt: skip
     """Gain reduction in dB, 0 or more, at each frame of the detector signal `x`, shape (frames,).
 
     Feed-forward in the logarithmic domain: the static curve first, then one smooth branching
-    peak detector (the same paper, eq. 16), whose times are those to 63.2 %.
+    peak detector (the same paper, eq. 16), whose times are those to 63.2 %. With a hold the
+    reduction stays where it is for so long before it is given back. `detector` "RMS" takes the
+    level from the mean square over 5 ms (one pole).
     """
-    level = 20 * np.log10(np.maximum(np.abs(x), 10 ** (_FLOOR_DB / 20)))
+    size = np.sqrt(_followed(x * x, _MEAN_MS, _MEAN_MS, rate)) if detector == "RMS" else np.abs(x)
+    level = 20 * np.log10(np.maximum(size, 10 ** (_FLOOR_DB / 20)))
     wanted = level - static_curve_db(level, threshold_db, ratio, knee_db)
-    return np.asarray(_followed(wanted, attack_ms, release_ms, rate))
+    return np.asarray(_followed(wanted, attack_ms, release_ms, rate, hold_ms))
 
 
 # Followers of the level, ms: a quick one, one that comes late, and one that lets go late.

@@ -1,0 +1,143 @@
+"""A ducking curve as a compressor makes it: simulated, and solved for.
+
+The compressor is that of Giannoulis, Massberg & Reiss, "Digital Dynamic Range Compressor Design",
+JAES 60(6), 2012 (`process/dynamics.py`), keyed by the trigger, with a hold before its release.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from juglant.core.lowend.ducking import curve_db
+from juglant.core.lowend.loop import gaps_ms
+from juglant.core.process import dynamics
+from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.keyed import KeyedCompressor
+
+Array = NDArray[np.float64]
+
+# Common practice: an attack of 1 ms or less clicks; below 2:1 little is ducked.
+_CLICKING_MS, _LEAST_RATIO = 1.0, 2.0
+_ROUNDS = 220
+_STEP_MS = 1.0
+
+
+def _turned(key: Array, lookahead_ms: float, rate: int) -> Array:
+    """Two passes of a trigger loop, seen earlier by the lookahead."""
+    return np.tile(np.roll(key, -round(lookahead_ms / 1000 * rate)), 2)
+
+
+def gain_db(settings: KeyedCompressor, key: Array, rate: int) -> Array:
+    """Gain in dB at every frame of a loop whose trigger is `key`, shape (frames,), going round."""
+    reduction = dynamics.reduction_db(
+        _turned(key, settings.lookahead_ms, rate), rate, settings.threshold_db, settings.ratio,
+        settings.knee_db, settings.attack_ms, settings.release_ms, hold_ms=settings.hold_ms,
+        detector=settings.detector,
+    )  # fmt: skip
+    return np.asarray(settings.makeup_db - reduction[key.size :])
+
+
+@dataclass(frozen=True)
+class AsCompressor:
+    """Settings that come closest to a curve, what is left (RMS over the loop, dB), what to mind."""
+
+    settings: KeyedCompressor
+    difference_db: float
+    warnings: list[str]
+
+
+def warnings(settings: KeyedCompressor, depth_db: float, key: Array, gap_ms: float, rate: int) -> list[str]:
+    """What to mind about settings that are to reach `depth_db` (above 0) and to return in `gap_ms`."""
+    said = []
+    if settings.attack_ms <= _CLICKING_MS:
+        said.append(f"An attack of {settings.attack_ms:.1f} ms clicks on a held low note.")
+    made = gain_db(settings, key, rate) - settings.makeup_db
+    # Back within 1 dB, as the ducking itself is judged.
+    after = settings.hold_ms + settings.release_ms * float(np.log(max(-float(made.min()), 1.0)))
+    if after > gap_ms:
+        said.append(
+            f"The release reaches past the next trigger: {after:.0f} ms until it is back, {gap_ms:.0f} ms "
+            "between triggers."
+        )
+    if depth_db > 1 and -float(made.min()) < 0.8 * depth_db:
+        said.append(
+            f"It reaches {-float(made.min()):.1f} dB of the {depth_db:.1f} dB wanted: a higher ratio or a "
+            "lower threshold goes deeper."
+        )
+    elif settings.ratio < _LEAST_RATIO:
+        said.append("A ratio below 2:1 makes the depth depend on every change of the trigger’s level.")
+    return said
+
+
+def _limited(x: Array, detector: str, lookahead_ms: float) -> KeyedCompressor:
+    """Settings from a point of the search, on their controls' steps and within their limits."""
+    values = {
+        "threshold_db": round(float(np.clip(x[0], -72.0, 0.0)), 1),
+        "ratio": round(float(np.clip(np.exp(x[1]), 1.0, 40.0)), 1),
+        "attack_ms": round(float(np.clip(np.exp(x[2]), _CLICKING_MS + 0.1, 200.0)), 1),
+        "release_ms": float(round(np.clip(np.exp(x[3]), 5.0, 2000.0))),
+        "knee_db": round(float(np.clip(x[4], 0.0, 24.0)), 1),
+        "hold_ms": float(round(np.clip(np.exp(x[5]) - 1, 0.0, 800.0))) if x.size > 5 else 0.0,
+        "lookahead_ms": round(lookahead_ms, 1),
+        "detector": detector,
+    }
+    return KeyedCompressor.model_validate(values)
+
+
+def _searched(target: Array, key: Array, recipe: DuckRecipe, rate: int, *, holds: bool) -> KeyedCompressor:
+    """The closest settings over one stretch of curve and trigger, with or without a hold."""
+    every = max(1, round(_STEP_MS / 1000 * rate))
+    loudest = 20 * float(np.log10(max(float(np.max(np.abs(key))), 1e-6)))
+    depth = max(recipe.depth_db, 0.1)
+    best: tuple[float, KeyedCompressor] | None = None
+    starts = (("peak", 8.0, 1.0), ("peak", 20.0, 0.3), ("RMS", 8.0, 1.0))
+    for detector, ratio, share in starts if holds else starts[::2]:
+        hold = share * recipe.hold_ms
+        release = recipe.release_ms / 3 if holds else (recipe.hold_ms + recipe.release_ms) / 3
+        start = np.array([
+            loudest - depth / (1 - 1 / ratio) - 3.0, np.log(ratio), np.log(max(recipe.attack_ms, 2.4) / 2),
+            np.log(max(release, 5.0)), 6.0, np.log(1 + hold),
+        ])  # fmt: skip
+        steps = np.diag([4.0, 0.5, 0.6, 0.5, 4.0, 0.8])
+        if not holds:
+            start, steps = start[:5], steps[:5, :5]
+
+        def off_by(x: Array, detector: str = detector) -> float:
+            made = gain_db(_limited(x, detector, recipe.lookahead_ms), key, rate)
+            return float(np.mean((made - target)[::every] ** 2))
+
+        found = scipy.optimize.minimize(
+            off_by, start, method="Nelder-Mead",
+            options={
+                "maxfev": _ROUNDS, "initial_simplex": np.vstack([start, start + steps]), "xatol": 0.02,
+                "fatol": 1e-4,
+            },
+        )  # fmt: skip
+        if best is None or found.fun < best[0]:
+            best = (float(found.fun), _limited(found.x, detector, recipe.lookahead_ms))
+    assert best is not None
+    return best[1]
+
+
+def solve(
+    recipe: DuckRecipe, key: Array, times_ms: list[float], length_ms: float, rate: int
+) -> list[AsCompressor]:
+    """The settings whose gain comes closest to a ducking curve, keyed by the loop `key`: for a
+    compressor that has a hold, then for one that has none.
+
+    Searched over the tightest gap between triggers (Nelder & Mead's simplex from several starts,
+    peak and RMS detector); what is then left is measured over the whole loop.
+    """
+    target = curve_db(recipe, times_ms, length_ms, 1000 / rate, loop=True)[: key.size]
+    gaps = gaps_ms(times_ms, length_ms)
+    tight = int(np.argmin(gaps))
+    part = (round(times_ms[tight] / 1000 * rate) + np.arange(round(gaps[tight] / 1000 * rate))) % key.size
+    found = []
+    for holds in (True, False):
+        settings = _searched(target[part], key[part], recipe, rate, holds=holds)
+        left = float(np.sqrt(np.mean((gain_db(settings, key, rate) - target) ** 2)))
+        said = warnings(settings, recipe.depth_db, key, min(gaps), rate)
+        found.append(AsCompressor(settings, left, said))
+    return found
