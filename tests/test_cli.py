@@ -309,3 +309,13 @@ def test_kick_and_bass_are_parted_in_several_degrees(folder: Path) -> None:
     assert mix == pytest.approx(kick + bass, abs=1e-6)
     table = _run(folder, "separate", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "126", "-o", "o")
     assert "fully separated" in table.stdout
+
+
+def test_the_curve_is_told_as_compressor_settings_with_what_is_left(folder: Path) -> None:
+    duck = ("duck", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "126", "-o", "out")
+    assert "as_compressor" not in _json(folder, *duck)
+    with_hold, without = _json(folder, *duck, "--as-compressor")["as_compressor"]
+    assert with_hold["settings"]["hold_ms"] > 0
+    assert without["settings"]["hold_ms"] == 0
+    assert with_hold["difference_db"] < 1.5
+    assert "threshold" in _run(folder, *duck, "--as-compressor").stdout

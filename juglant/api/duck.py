@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from juglant.api.studio import AtDesk, as_json
 from juglant.api.views import AnswerView, answer_view
 from juglant.core import RATE
+from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.track import TrackState
 
@@ -49,6 +50,12 @@ def loop_sound(desk: AtDesk, state: TrackState) -> Response:
     return Response(
         parts.astype("<f4").tobytes(), media_type="application/octet-stream", headers={"X-Frames": frames}
     )
+
+
+@router.post("/compressor")
+def compressor(desk: AtDesk, state: TrackState) -> list[AsCompressor]:
+    """Compressor settings that come closest to the curve: with a hold, and without."""
+    return desk.session.as_compressor(state)
 
 
 @router.post("/solve")

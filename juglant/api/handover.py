@@ -46,7 +46,8 @@ def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
     stems = desk.session.line_stems(track.state)
     lines = {name: loop.samples for name, loop in stems.items()} if len(stems) > 1 else {}
     found = findings(desk.session, answer)
-    return track.name, handover_files(track.name, answer, found, hits, rest, lines)
+    solved = desk.session.as_compressor(track.state) if track.state.ducking else []
+    return track.name, handover_files(track.name, answer, found, hits, rest, lines, solved)
 
 
 def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:

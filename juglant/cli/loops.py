@@ -2,7 +2,7 @@
 
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
@@ -22,6 +22,7 @@ from juglant.cli.common import (
 )
 from juglant.core import RATE
 from juglant.core.errors import UserError
+from juglant.core.lowend import keyed
 from juglant.core.lowend.pair import duck_pair
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.voices import voices
@@ -35,6 +36,7 @@ from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.track import TrackState
 from juglant.files.audio import encode_wav24
 from juglant.files.midi import write_midi
+from juglant.files.sheet import compressor_rows
 from juglant.files.tables import curve_csv
 
 
@@ -45,6 +47,9 @@ def duck(
     bpm: Bpm,
     out: Annotated[Path, typer.Option("-o", "--out", help="The folder to write into.")],
     kicks: Annotated[str, typer.Option(help="Beats of the bar with a kick.")] = "1,2,3,4",
+    as_compressor: Annotated[
+        bool, typer.Option("--as-compressor", help="Solve for the compressor settings that come closest.")
+    ] = False,
     as_json: AsJson = False,
 ) -> None:
     """Duck a bass under a kick; writes bass_ducked.wav, mix.wav and curve.csv."""
@@ -52,6 +57,8 @@ def duck(
     pair = duck_pair(
         change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, beats(kicks)
     )
+    asked = (pair.recipe, pair.key, pair.times_ms, pair.length_ms, line.rate)
+    solved = keyed.solve(*asked) if as_compressor else []
     mix, gain_db = below_full_scale(pair.mix)
     ducked, _ = below_full_scale(pair.ducked)
     write(out / "bass_ducked.wav", encode_wav24(ducked, line.rate))
@@ -63,6 +70,7 @@ def duck(
             "duck": {**pair.duck.as_dict(), "settings": pair.recipe.model_dump()},
             "complete": pair.complete, "is_loop": pair.is_loop, "mix_gain_db": gain_db,
             "mix_true_peak_dbtp": levels.true_peak_dbtp(mix),
+            **({"as_compressor": [_told(one) for one in solved]} if as_compressor else {}),
         })  # fmt: skip
         return
     recipe = pair.recipe
@@ -76,7 +84,15 @@ def duck(
         ("slack to the next kick", shown(pair.duck.slack_ms, "ms")),
         ("click risk", shown(pair.duck.click_risk, "dB/ms")),
         ("mix turned down by", f"{-gain_db:.1f} dB"),
+        *(row for one in solved for row in compressor_rows(one)),
     ])  # fmt: skip
+
+
+def _told(one: keyed.AsCompressor) -> dict[str, Any]:
+    """Settings, what is left, and what to mind; without the curves."""
+    return {
+        "settings": one.settings.model_dump(), "difference_db": one.difference_db, "warnings": one.warnings
+    }  # fmt: skip
 
 
 @app.command()

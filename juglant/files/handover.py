@@ -11,15 +11,21 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.findings import Finding
+from juglant.core.lowend.keyed import AsCompressor
+from juglant.core.lowend.loop import place
 from juglant.core.lowend.session import Answer
 from juglant.files.audio import encode_wav24
-from juglant.files.midi import write_midi
+from juglant.files.midi import write_controller, write_midi
 from juglant.files.sheet import track_sheet
 from juglant.files.tables import curve_csv
 
 Array = NDArray[np.float64]
 
 ONE_SHOT_PEAK_DB = -1.0
+# The largest sample that 24 bits hold.
+_FULL = 1 - 2.0**-23
+# A trigger that any detector sees: a millisecond at full level.
+_CLICK = np.full(round(0.001 * RATE), _FULL)
 # The same moment in every archive: the same state gives the same bytes.
 _MOMENT = (1980, 1, 1, 0, 0, 0)
 
@@ -64,8 +70,13 @@ def handover_files(
     hits: list[list[Shot]],
     rest: Array | None,
     lines: dict[str, Array],
+    compressors: list[AsCompressor],
 ) -> dict[str, bytes]:
-    """Kick one-shot, other hits, the loop's parts and mix, the ducking curve and the sheet, by name.
+    """Kick one-shot, other hits, the loop's parts and mix, the ducking and the sheet, by name.
+
+    The ducking is there as a curve in CSV, as a control signal (a WAV of the gain itself, 1 being
+    untouched), as controller data, and as its ghost trigger: a WAV of clicks, beside the notes in
+    the MIDI file.
 
     `hits` holds the strokes of every hit beside the kick, `rest` one pass of their loop, shape
     (frames, 2), `lines` every line under the ducking where there are several. The MIDI file
@@ -98,7 +109,16 @@ def handover_files(
         )
     files[f"{stem}_line_{tempo}.mid"] = write_midi(name, answer.state)
     files[f"{stem}_ducking-curve_{tempo}.csv"] = curve_csv(answer.gain_db, RATE).encode()
-    files[f"{stem}_sheet.txt"] = track_sheet(name, answer, found).encode()
+    files[f"{stem}_ducking-control_{tempo}.wav"] = encode_wav24(
+        np.minimum(10 ** (answer.gain_db / 20), 1.0) * _FULL, RATE
+    )
+    files[f"{stem}_ducking-controller_{tempo}.mid"] = write_controller(
+        name, brief.bpm, answer.gain_db, RATE
+    )
+    files[f"{stem}_ghost-trigger_{tempo}.wav"] = encode_wav24(
+        place([(at, _CLICK) for at in answer.times_ms], answer.gain_db.size, RATE, loop=True), RATE
+    )
+    files[f"{stem}_sheet.txt"] = track_sheet(name, answer, found, compressors).encode()
     return dict(sorted(files.items()))
 
 

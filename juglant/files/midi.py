@@ -4,6 +4,8 @@ import io
 from dataclasses import dataclass
 
 import mido
+import numpy as np
+from numpy.typing import NDArray
 
 from juglant.core import music
 from juglant.core.errors import UserError
@@ -12,6 +14,8 @@ from juglant.core.music import beat_ms
 from juglant.core.recipes.notes import PULSES
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes
+
+Array = NDArray[np.float64]
 
 LARGEST_BYTES = 4 * 1024 * 1024
 # More than this is no line of some bars.
@@ -138,6 +142,35 @@ def write_midi(name: str, state: TrackState) -> bytes:
         file.tracks.append(_track(_latin(voice.name.capitalize()), line))
     ghost = [(at, _HIT_PULSES, GHOST_KEY, 127, _GHOST_CHANNEL) for at in kicks]
     file.tracks.append(_track("Ghost trigger", ghost))
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()
+
+
+def write_controller(
+    name: str, bpm: float, gain_db: Array, rate: int, *, controller: int = 11, steps_per_beat: int = 48
+) -> bytes:
+    """A gain as controller data: 127 is 0 dB, and half of it half the amplitude; an event only where
+    the value changes. Controller 11 is expression (MIDI 1.0).
+    """
+    beat_frames = beat_ms(bpm) / 1000 * rate
+    count = int(np.ceil(gain_db.size / beat_frames * steps_per_beat))
+    at = np.minimum((np.arange(count) * beat_frames / steps_per_beat).astype(int), gain_db.size - 1)
+    values = np.clip(np.round(127 * 10 ** (gain_db[at] / 20)), 0, 127).astype(int)
+    file = mido.MidiFile(type=0, ticks_per_beat=PULSES, charset="latin-1")
+    track = mido.MidiTrack(
+        [
+            mido.MetaMessage("track_name", name=_latin(name)),
+            mido.MetaMessage("set_tempo", tempo=round(60_000_000 / bpm)),
+        ]
+    )
+    before, pulse = None, 0
+    for n, value in enumerate(values.tolist()):
+        if value != before:
+            now = n * PULSES // steps_per_beat
+            track.append(mido.Message("control_change", control=controller, value=value, time=now - pulse))
+            before, pulse = value, now
+    file.tracks.append(track)
     out = io.BytesIO()
     file.save(file=out)
     return out.getvalue()

@@ -4,9 +4,11 @@ from typing import Any
 
 from juglant.core import music
 from juglant.core.findings import Finding
+from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.session import Answer
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
+from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.track import PlayedBass, SectionKick, TrackState, Voice
 
 _WIDTH = 26
@@ -45,6 +47,18 @@ def _hit_settings(hit: Hit) -> list[str]:
     return out + [line for stage in hit.chain for line in _stage_settings(stage)]
 
 
+def compressor_rows(one: AsCompressor) -> list[tuple[str, str]]:
+    """A compressor's settings, to be typed in anywhere: name and value with its unit."""
+    rows = [("as a compressor", "with a hold" if one.settings.hold_ms else "without a hold")]
+    for name, field in KeyedCompressor.model_fields.items():
+        value, extra = getattr(one.settings, name), field.json_schema_extra
+        unit = str(extra.get("unit", "")) if isinstance(extra, dict) else ""
+        if value != 0.0:
+            rows.append((str(field.title).lower(), f"{value:g} {unit}" if unit else str(value)))
+    rows.append(("differs from the curve by", f"{one.difference_db:.1f} dB RMS"))
+    return rows + [("mind", warning) for warning in one.warnings]
+
+
 def _section_settings(one: SectionKick) -> list[str]:
     """The kick and the ducking of another section."""
     off = "" if one.ducking else " (switched off)"
@@ -74,8 +88,11 @@ def _stage_settings(stage: Any) -> list[str]:
     return [_line(stage.stage.capitalize(), "bypassed" if stage.bypass else ""), *_settings(stage)]
 
 
-def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
+def track_sheet(
+    name: str, answer: Answer, found: list[Finding], compressors: list[AsCompressor] | None = None
+) -> str:
     """The sheet as text, one section per step of the work."""
+    compressors = compressors or []
     state, hit = answer.state, answer.kick.hit
     brief = state.brief
     out = [name, "=" * len(name), "", "Brief"]
@@ -110,6 +127,7 @@ def track_sheet(name: str, answer: Answer, found: list[Finding]) -> str:
         _line("Bass is back after", _number(answer.duck.returns_ms, "ms")),
         _line("Slack to the next kick", _number(answer.duck.slack_ms, "ms")),
         _line("Click risk", _number(answer.duck.click_risk, "dB/ms")),
+        *(line for one in compressors for line in ("", *(_line(*row) for row in compressor_rows(one)))),
         "", "Kick and bass, before -> after",
         _line("Collision per kick",
               f"{answer.before.collision_ms:.0f} -> {answer.after.collision_ms:.0f} ms"),

@@ -4,6 +4,7 @@ import csv
 import io
 import zipfile
 
+import mido
 import numpy as np
 import pytest
 import soundfile
@@ -28,12 +29,20 @@ ANSWER = SESSION.answer(TrackState())
 
 @pytest.fixture(scope="module")
 def files() -> dict[str, bytes]:
-    return handover_files("Späte Nüsse / 3", ANSWER, findings(SESSION, ANSWER), [], None, {})
+    return handover_files(
+        "Späte Nüsse / 3",
+        ANSWER,
+        findings(SESSION, ANSWER),
+        [],
+        None,
+        {},
+        SESSION.as_compressor(ANSWER.state),
+    )
 
 
 def test_the_other_hits_are_a_loop_of_their_own() -> None:
     rest = np.full((1000, 2), 2.0)
-    files = handover_files("x", ANSWER, [], [], rest, {})
+    files = handover_files("x", ANSWER, [], [], rest, {}, [])
     x, rate = soundfile.read(io.BytesIO(files["x_loop_hits_128bpm.wav"]))
     assert (x.shape, rate) == ((1000, 2), 48_000)
     assert np.max(x) == pytest.approx(0.999, abs=1e-3)
@@ -42,7 +51,10 @@ def test_the_other_hits_are_a_loop_of_their_own() -> None:
 def test_names_explain_themselves_and_sort(files: dict[str, bytes]) -> None:
     assert list(files) == sorted(files)
     assert list(files) == [
+        "spate-nusse-3_ducking-control_128bpm.wav",
+        "spate-nusse-3_ducking-controller_128bpm.mid",
         "spate-nusse-3_ducking-curve_128bpm.csv",
+        "spate-nusse-3_ghost-trigger_128bpm.wav",
         "spate-nusse-3_kick_G1_128bpm.wav",
         "spate-nusse-3_line_128bpm.mid",
         "spate-nusse-3_loop_bass-ducked_128bpm.wav",
@@ -84,6 +96,31 @@ def test_kick_and_ducked_bass_add_up_to_the_mix_and_the_curve_leads_from_bass_to
     assert again == pytest.approx(parts["bass-ducked"], abs=4e-3)
 
 
+def test_the_ducking_leaves_as_control_signal_controller_data_and_ghost_trigger(
+    files: dict[str, bytes],
+) -> None:
+    control, rate = soundfile.read(io.BytesIO(files["spate-nusse-3_ducking-control_128bpm.wav"]))
+    assert control == pytest.approx(10 ** (ANSWER.gain_db / 20), abs=1e-6)
+    ghost, _ = soundfile.read(io.BytesIO(files["spate-nusse-3_ghost-trigger_128bpm.wav"]))
+    starts = np.flatnonzero((ghost[1:] > 0.5) & (ghost[:-1] <= 0.5)) + 1
+    assert np.concatenate([[0], starts]) / rate * 1000 == pytest.approx(ANSWER.times_ms, abs=0.05)
+    # Played back, the gain at every step is within half a value.
+    midi = mido.MidiFile(file=io.BytesIO(files["spate-nusse-3_ducking-controller_128bpm.mid"]))
+    changes, at, now = [], [], 0.0
+    for message in midi:
+        now += message.time
+        if message.type == "control_change":
+            assert message.control == 11
+            changes.append(message)
+            at.append(now)
+    for seconds in np.arange(0.0, 3.7, 0.0437):
+        held = changes[int(np.searchsorted(at, seconds + 1e-6)) - 1].value
+        step = round(np.floor(seconds / (60 / 128) * 48 + 1e-6) * 60 / 128 / 48 * rate)
+        assert held == pytest.approx(
+            127 * 10 ** (ANSWER.gain_db[min(step, control.size - 1)] / 20), abs=1.2
+        )
+
+
 def test_the_sheet_says_what_was_decided(files: dict[str, bytes]) -> None:
     sheet = files["spate-nusse-3_sheet.txt"].decode()
     hit = ANSWER.kick.hit
@@ -95,6 +132,9 @@ def test_the_sheet_says_what_was_decided(files: dict[str, bytes]) -> None:
         "Sub owner",
         "Depth",
         "Collision",
+        "as a compressor",
+        "threshold",
+        "differs from the curve by",
     ):
         assert said in sheet
     assert "hearing" in sheet

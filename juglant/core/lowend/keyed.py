@@ -41,11 +41,17 @@ def gain_db(settings: KeyedCompressor, key: Array, rate: int) -> Array:
 
 @dataclass(frozen=True)
 class AsCompressor:
-    """Settings that come closest to a curve, what is left (RMS over the loop, dB), what to mind."""
+    """Settings that come closest to a curve, what is left (RMS over the loop, dB), what to mind.
+
+    `curve_db` and `made_db` are the gain that was asked for and the one that is made, every ms from
+    the trigger before the tightest gap to the next.
+    """
 
     settings: KeyedCompressor
     difference_db: float
     warnings: list[str]
+    curve_db: list[float]
+    made_db: list[float]
 
 
 def warnings(settings: KeyedCompressor, depth_db: float, key: Array, gap_ms: float, rate: int) -> list[str]:
@@ -121,6 +127,13 @@ def _searched(target: Array, key: Array, recipe: DuckRecipe, rate: int, *, holds
     return best[1]
 
 
+def _tightest(frames: int, times_ms: list[float], length_ms: float, rate: int) -> NDArray[np.int64]:
+    """Frames of the loop from the trigger before the tightest gap to the next one."""
+    gaps = gaps_ms(times_ms, length_ms)
+    at = int(np.argmin(gaps))
+    return (round(times_ms[at] / 1000 * rate) + np.arange(round(gaps[at] / 1000 * rate))) % frames
+
+
 def solve(
     recipe: DuckRecipe, key: Array, times_ms: list[float], length_ms: float, rate: int
 ) -> list[AsCompressor]:
@@ -132,12 +145,14 @@ def solve(
     """
     target = curve_db(recipe, times_ms, length_ms, 1000 / rate, loop=True)[: key.size]
     gaps = gaps_ms(times_ms, length_ms)
-    tight = int(np.argmin(gaps))
-    part = (round(times_ms[tight] / 1000 * rate) + np.arange(round(gaps[tight] / 1000 * rate))) % key.size
+    part = _tightest(key.size, times_ms, length_ms, rate)
+    every = max(1, round(_STEP_MS / 1000 * rate))
     found = []
     for holds in (True, False):
         settings = _searched(target[part], key[part], recipe, rate, holds=holds)
-        left = float(np.sqrt(np.mean((gain_db(settings, key, rate) - target) ** 2)))
+        made = gain_db(settings, key, rate)
+        left = float(np.sqrt(np.mean((made - target) ** 2)))
         said = warnings(settings, recipe.depth_db, key, min(gaps), rate)
-        found.append(AsCompressor(settings, left, said))
+        curves = (target[part][::every], made[part][::every])
+        found.append(AsCompressor(settings, left, said, *(curve.round(2).tolist() for curve in curves)))
     return found

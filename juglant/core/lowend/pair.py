@@ -32,6 +32,9 @@ class Pair:
     duck: ducking.Duck
     before: Overlap
     after: Overlap
+    key: Array
+    times_ms: list[float]
+    length_ms: float
 
 
 def duck_pair(kick: Array, bass: Array, rate: int, bpm: float, beats: tuple[float, ...]) -> Pair:
@@ -61,5 +64,5 @@ def duck_pair(kick: Array, bass: Array, rate: int, bpm: float, beats: tuple[floa
         ducked, ducked + (kicks if bass.ndim == 1 else kicks[:, None]), gain, is_loop,
         solution.recipe, solution.complete,
         ducking.measure_duck(solution.recipe, times, length, bpm),
-        against(heard), against(listening_channel(ducked)),
+        against(heard), against(listening_channel(ducked)), kicks, times, length,
     )  # fmt: skip

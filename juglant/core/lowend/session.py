@@ -16,7 +16,7 @@ from juglant.core.hits import jobs
 from juglant.core.hits.moved import resampled, shifted
 from juglant.core.hits.render import HitRenderer, LoadAudio, nothing_imported
 from juglant.core.kept import Kept
-from juglant.core.lowend import ducking, tuning
+from juglant.core.lowend import ducking, keyed, tuning
 from juglant.core.lowend.carving import carved
 from juglant.core.lowend.line import Line, line_of
 from juglant.core.lowend.loop import choked, gaps_ms, place
@@ -363,6 +363,14 @@ class Session:
         """The ducking that clears this kick from this bass with the least taken away."""
         loop = self.loop(state)
         return ducking.solve(loop.kick.level, loop.bass.level, loop.times_ms, loop.length_ms)
+
+    def as_compressor(self, state: TrackState) -> list[keyed.AsCompressor]:
+        """The ducking as a compressor that the kick keys: one with a hold, one without."""
+        loop = self.loop(state)
+        return self.once(
+            lambda: keyed.solve(state.duck, loop.kick.samples, loop.times_ms, loop.length_ms, RATE),
+            "as compressor", _low_end(state),
+        )  # fmt: skip
 
     def partials(self, hit: Hit, brief: Brief) -> list[Partial]:
         """The clear tones of a hit."""
