@@ -15,6 +15,7 @@ from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
 from juglant.core.recipes.hit import RECIPES, Hit, Imported, Layer, Velocity
+from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.separate import BassCarve, KickCarve
 from juglant.core.recipes.track import ImportedBass, TrackState
@@ -31,6 +32,7 @@ _RECIPES: dict[str, type[Recipe]] = {
     "carve_kick": KickCarve,
     "carve_bass": BassCarve,
     "duck": DuckRecipe,
+    "keyed": KeyedCompressor,
     "hit": Hit,
     "layer": Layer,
     "velocity": Velocity,

@@ -11,6 +11,7 @@ import "./look/hits.css";
 import "./look/tune.css";
 import "./look/line.css";
 import "./look/separate.css";
+import "./look/compressor.css";
 import "./look/notices.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";

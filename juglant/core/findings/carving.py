@@ -9,7 +9,7 @@ from juglant.core.process import filters
 from juglant.core.recipes.track import TrackState
 
 # Nobody hears what lies below, but limiters and cutters react to it (common practice).
-RUMBLE_HZ, RUMBLE_COST_DB = 28.0, 0.5
+RUMBLE_HZ, RUMBLE_COST_DB = 28.0, 1.0
 
 
 def _worst_db(_: Session, answer: Answer) -> float | None:

@@ -55,6 +55,7 @@ export type SeparateNumbers = Schemas["Numbers"];
 export type SeparatePhase = Schemas["Phase"];
 export type SeparateView = Schemas["SeparateView"];
 type SolveStep = Schemas["SolveStep"];
+export type Keyed = Schemas["AsCompressor"];
 export type Meeting = Schemas["Meeting"];
 export type TrackState = Schemas["TrackState"];
 export type Section = TrackState["section"];
@@ -223,6 +224,7 @@ export const api = {
     }
     return choices;
   },
+  asCompressor: (state: TrackState) => ask<Keyed[]>("POST", "/api/duck/compressor", state),
   solve: (state: TrackState) => ask<Solved>("POST", "/api/duck/solve", state),
   tryFix: (id: string, way: string, state: TrackState) =>
     ask<Effect>("POST", `/api/findings/${id}/fix?way=${encodeURIComponent(way)}`, state),

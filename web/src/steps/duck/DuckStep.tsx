@@ -4,6 +4,7 @@ import { api, type AnswerView, type Overlap } from "../../api/client";
 import { Controls } from "../../bench/Controls";
 import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
+import { AsCompressor } from "./AsCompressor";
 
 /** The bass out of the kick's way: solved, then one's own. */
 export function DuckStep() {
@@ -50,6 +51,7 @@ export function DuckStep() {
         onChange={(changes) => change((old) => ({ ...old, duck: { ...old.duck, ...changes } }))}
       />
       {answer.data && <Compared view={answer.data} dim={answer.stale} />}
+      <AsCompressor />
     </div>
   );
 }
