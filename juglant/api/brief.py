@@ -11,6 +11,7 @@ from juglant.core.measure.reference import Reference, reference
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
@@ -32,6 +33,7 @@ _RECIPES: dict[str, type[Recipe]] = {
     "carve_kick": KickCarve,
     "carve_bass": BassCarve,
     "duck": DuckRecipe,
+    "bus": Bus,
     "keyed": KeyedCompressor,
     "hit": Hit,
     "layer": Layer,

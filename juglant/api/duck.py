@@ -10,6 +10,7 @@ from juglant.api.studio import AtDesk, as_json
 from juglant.api.views import AnswerView, answer_view
 from juglant.core import RATE
 from juglant.core.lowend.keyed import AsCompressor
+from juglant.core.lowend.overview import Overview, overview
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.track import TrackState
 
@@ -50,6 +51,12 @@ def loop_sound(desk: AtDesk, state: TrackState) -> Response:
     return Response(
         parts.astype("<f4").tobytes(), media_type="application/octet-stream", headers={"X-Frames": frames}
     )
+
+
+@router.post("/buses")
+def bus_overview(desk: AtDesk, question: Question) -> Overview:
+    """What may start a bus and be turned down by it, and what every bus does."""
+    return overview(desk.session, question.state, question.bar)
 
 
 @router.post("/compressor")

@@ -2,6 +2,7 @@
 
 from juglant.core.recipes.bass import PATTERNS, BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.chain import EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import (
@@ -107,6 +108,11 @@ HUSK = TrackState(
         ))),
     ),
     duck=DuckRecipe(depth_db=18.0, attack_ms=2.0, hold_ms=60.0, release_ms=260.0),
+    # Hats only tickled, a mid that makes way for the shell (common practice).
+    buses=(
+        Bus(trigger="Kick", target="Hat", duck=DuckRecipe(depth_db=2.5, hold_ms=10.0, release_ms=120.0)),
+        Bus(trigger="Shell", target="mid", duck=DuckRecipe(depth_db=7.0, hold_ms=30.0, release_ms=180.0)),
+    ),
 )  # fmt: skip
 
 # A long tuned kick that dives from four octaves, over held notes.

@@ -4,8 +4,10 @@ from typing import Any
 
 from juglant.core import music
 from juglant.core.findings import Finding
+from juglant.core.lowend.buses import NOTE_VALUE
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.session import Answer
+from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.keyed import KeyedCompressor
@@ -65,6 +67,14 @@ def _section_settings(one: SectionKick) -> list[str]:
     head, *rest = _hit_settings(one.kick)
     named = [f"{one.kick.name} settings, {one.section}", *rest[1:]]
     return [head, *named, "", f"Ducking, {one.section}{off}", *_settings(one.duck)]
+
+
+def _bus_settings(bus: Bus) -> list[str]:
+    """One more ducking: what starts it, what it turns down, and how."""
+    starts = f"every {bus.rate}" if bus.trigger == NOTE_VALUE else bus.trigger
+    off = "" if bus.on else " (switched off)"
+    band = [] if bus.below_hz >= 20000 else [_line("Only below", f"{bus.below_hz:g} Hz")]
+    return ["", f"Ducking of {bus.target} by {starts}{off}", *band, *_settings(bus.duck)]
 
 
 def _separate_settings(state: TrackState) -> list[str]:
@@ -127,6 +137,7 @@ def track_sheet(
         _line("Bass is back after", _number(answer.duck.returns_ms, "ms")),
         _line("Slack to the next kick", _number(answer.duck.slack_ms, "ms")),
         _line("Click risk", _number(answer.duck.click_risk, "dB/ms")),
+        *(line for bus in state.buses for line in _bus_settings(bus)),
         *(line for one in compressors for line in ("", *(_line(*row) for row in compressor_rows(one)))),
         "", "Kick and bass, before -> after",
         _line("Collision per kick",

@@ -5,7 +5,7 @@ import json
 from fastapi.testclient import TestClient
 
 from juglant.core.recipes.track import TrackState
-from juglant.demo.scenario import COBNUT
+from juglant.demo.scenario import COBNUT, HUSK
 
 
 def test_the_step_shows_numbers_plan_phases_and_map(client: TestClient) -> None:
@@ -32,3 +32,16 @@ def test_a_search_tells_how_far_it_is_and_ends_with_choices(client: TestClient) 
     taken = TrackState.model_validate({**COBNUT.model_dump(), "separate": last["recipe"]})
     view = client.post("/api/separate/view", json={"state": taken.model_dump(mode="json")}).json()
     assert view["now"]["overlap"]["collision_share"] < view["plain"]["overlap"]["collision_share"]
+
+
+def test_every_ducking_is_reported_and_the_curve_told_as_a_compressor(client: TestClient) -> None:
+    state = HUSK.model_dump(mode="json")
+    view = client.post("/api/duck/buses", json={"state": state, "bar": 1}).json()
+    assert [report["heard"] for report in view["reports"]] == [True, True]
+    assert {"Kick", "Shell", "note value"} <= set(view["triggers"])
+    assert {"bass", "mid", "Hat", "Pad (stand-in)"} <= set(view["targets"])
+    state["buses"][0]["target"] = "Nothing of this name"
+    view = client.post("/api/duck/buses", json={"state": state}).json()
+    assert view["reports"][0]["heard"] is False
+    found = client.post("/api/duck/compressor", json=state).json()
+    assert [one["settings"]["hold_ms"] > 0 for one in found] == [True, False]

@@ -6,7 +6,7 @@ import pytest
 from juglant.core import music
 from juglant.core.errors import UserError
 from juglant.core.lowend import pitches, tuning
-from juglant.core.lowend.session import Session, harmony
+from juglant.core.lowend.session import Session
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import (
     Hit,
@@ -166,7 +166,7 @@ def test_percussion_is_tuned_by_its_strongest_tone(session: Session) -> None:
 
 
 def test_harmony_and_beats() -> None:
-    held = harmony(BRIEF)
+    held = tuning.harmony(BRIEF)
     assert held.roots == (0, 8)
     assert held.classes_of("fifth") == {7}
     # Common practice of tuning by ear: two tones beat at the difference of their frequencies.

@@ -16,10 +16,11 @@ from juglant.core.hits import jobs
 from juglant.core.hits.moved import resampled, shifted
 from juglant.core.hits.render import HitRenderer, LoadAudio, nothing_imported
 from juglant.core.kept import Kept
-from juglant.core.lowend import ducking, keyed, tuning
+from juglant.core.lowend import buses, ducking, keyed, tuning
 from juglant.core.lowend.carving import carved
 from juglant.core.lowend.line import Line, line_of
 from juglant.core.lowend.loop import choked, gaps_ms, place
+from juglant.core.lowend.part import low_end
 from juglant.core.lowend.played import follows, played_line, stroke_at
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured, measure
@@ -27,9 +28,10 @@ from juglant.core.measure.overlap import LowLevel, Overlap, low_level, overlap
 from juglant.core.measure.partials import Partial, partials
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.width import SideDelay, side_delay
-from juglant.core.music import cents_between, midi_to_hz, note_to_midi, pitch_class
+from juglant.core.music import cents_between, midi_to_hz, note_to_midi
 from juglant.core.process import filters
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.bus import STAND_IN
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.separate import Carve
@@ -184,17 +186,30 @@ class Session:
                 sum((loop.samples for loop in loops), np.zeros(loop_frames(state.brief, RATE)))
             )
 
-        return self.once(together, "lines", _low_end(state))
+        return self.once(together, "lines", low_end(state))
 
     def line_stems(self, state: TrackState) -> dict[str, LoopSound]:
         """Every line that is heard under the ducking, by its name."""
         answer = self.answer(state)
         if len(state.heard) == 1:
             return {voice.name: answer.ducked_loop for voice in state.heard}
+        loops = {voice.name: self.line_loop(state, voice) for voice in state.heard}
         return {
-            voice.name: LoopSound(ducking.apply(self.line_loop(state, voice).samples, answer.gain_db))
-            for voice in state.heard
+            name: LoopSound(ducking.apply(self._under(state, name, loop).samples, answer.gain_db))
+            for name, loop in loops.items()
         }
+
+    def _under(self, state: TrackState, name: str, loop: LoopSound) -> LoopSound:
+        """A part under the buses that turn it down."""
+        wanted = buses.buses_of(state, name)
+        return LoopSound(buses.under(loop.samples, wanted, state, RATE)) if wanted else loop
+
+    def _bussed(self, state: TrackState, bass: LoopSound) -> LoopSound:
+        """The lines under their buses, before the ducking by the kick."""
+        if not any(buses.buses_of(state, voice.name) for voice in state.heard):
+            return bass
+        parts = [self._under(state, voice.name, self.line_loop(state, voice)) for voice in state.heard]
+        return LoopSound(sum((part.samples for part in parts), np.zeros(bass.samples.size)))
 
     def line_loop(self, state: TrackState, voice: Voice) -> LoopSound:
         """One pass of a line under the brief's low cut; a file is repeated or cut to fit."""
@@ -301,10 +316,20 @@ class Session:
         own = [stroke.at_ms for stroke in strokes]
         return self._choked(whole, own, played.against(index, hit.choke), *decided_by)
 
+    def stand_in(self, state: TrackState) -> LoopSound:
+        """One pass of what stands in for a pad."""
+        brief = state.brief
+        decided_by = (brief.bpm, brief.tonic, brief.mode, brief.a4_hz, list(brief.roots))
+        return self.once(lambda: LoopSound(buses.stand_in(state, RATE)), "stand-in", *decided_by)
+
     def rest_loop(self, state: TrackState) -> Array | None:
-        """One pass of all hits beside the kick, shape (frames, 2); None where none is played."""
-        loops = [self.hit_loop(state, index) for index in range(1, 1 + len(state.hits))]
-        heard = [loop.samples for loop in loops if loop is not None]
+        """One pass of all hits beside the kick under their buses, shape (frames, 2); None where none
+        is played. A pad that stands in is heard while a bus turns it down.
+        """
+        loops = {hit.name: self.hit_loop(state, index) for index, hit in enumerate(state.hits, 1)}
+        if buses.buses_of(state, STAND_IN):
+            loops[STAND_IN] = self.stand_in(state)
+        heard = [self._under(state, name, x).samples for name, x in loops.items() if x is not None]
         if not heard:
             return None
         out = np.zeros((heard[0].shape[0], 2))
@@ -326,16 +351,17 @@ class Session:
             times = self.line_of(state).kick_ms
             recipe = state.duck if state.ducking else DuckRecipe(depth_db=0.0)
             gain = ducking.curve_db(recipe, times, length, 1000 / RATE, loop=True)[:frames]
-            ducked = LoopSound(ducking.apply(bass.samples, gain)) if recipe.depth_db else bass
+            bussed = self._bussed(state, bass)
+            ducked = LoopSound(ducking.apply(bussed.samples, gain)) if recipe.depth_db else bussed
             return Loop(kick, bass, ducked, recipe, gain, times, length)
 
-        return self.once(render, "loop", _low_end(state))
+        return self.once(render, "loop", low_end(state))
 
     def answer(self, state: TrackState) -> Answer:
         """Render and measure the loop, before and after the ducking."""
-        low_end = _low_end(state)
-        found = self.once(lambda: self._answer(low_end), "answer", low_end)
-        return found if low_end == state else replace(found, state=state)
+        part = low_end(state)
+        found = self.once(lambda: self._answer(part), "answer", part)
+        return found if part == state else replace(found, state=state)
 
     def _answer(self, state: TrackState) -> Answer:
         brief, loop = state.brief, self.loop(state)
@@ -345,7 +371,7 @@ class Session:
         def against(other: LoopSound) -> Overlap:
             return overlap(kick.level, other.level, count, kick.spectrum, other.spectrum)
 
-        undone = (state.model_copy(update={"duck": DuckRecipe(), "ducking": False}),)
+        undone = (state.model_copy(update={"duck": DuckRecipe(), "ducking": False, "buses": ()}),)
         before = self.once(lambda: against(bass), "before", *undone)
         mix_before = self.once(lambda: self._mix(kick, bass), "mix before", *undone)
         return Answer(
@@ -369,7 +395,7 @@ class Session:
         loop = self.loop(state)
         return self.once(
             lambda: keyed.solve(state.duck, loop.kick.samples, loop.times_ms, loop.length_ms, RATE),
-            "as compressor", _low_end(state),
+            "as compressor", low_end(state),
         )  # fmt: skip
 
     def partials(self, hit: Hit, brief: Brief) -> list[Partial]:
@@ -403,7 +429,7 @@ class Session:
             return []
         measured = self.measured_hit(hit, brief)
         return tuning.moves(
-            hz, measured.hit.length_ms, harmony(brief), resampled=resampled(hit), aim=hit.aims_at,
+            hz, measured.hit.length_ms, tuning.harmony(brief), resampled=resampled(hit), aim=hit.aims_at,
             spectrum=measured.spectrum if balance else None,
         )  # fmt: skip
 
@@ -419,22 +445,3 @@ class Session:
             target = midi_to_hz(note_to_midi(note), brief.a4_hz)
             hit = shifted(hit, cents_between(target, hz) / 100)
         return hit
-
-
-def harmony(brief: Brief) -> tuning.Harmony:
-    """What a brief's hits are held against."""
-    roots = dict.fromkeys(pitch_class(root) for root in brief.roots)
-    return tuning.Harmony(brief.key, tuple(roots), brief.a4_hz)
-
-
-def _low_end(state: TrackState) -> TrackState:
-    """The part of a state that kick, bass and ducking follow from.
-
-    Other hits change none of it, but for those that choke it: of them it is known when they play.
-    """
-    choking = tuple(
-        Hit(name=hit.name, steps=hit.steps, bars=hit.bars, choke=hit.choke)
-        for hit in state.hits
-        if hit.choke != "none" and hit.steps and not hit.mute
-    )
-    return state.model_copy(update={"hits": choking, "recordings": (), "kicks": (), "section": "drop"})

@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 
 from juglant.core import music
 from juglant.core.measure.levels import BANDS_HZ, Spectrum
+from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import AimAt
 
 # Moves of at most this many semitones are offered; beyond, a sound becomes another one.
@@ -131,3 +132,9 @@ def beat_hz(hz: float, root: int, a4_hz: float) -> float | None:
     nearest = root + 12 * round((midi - root) / 12)
     apart = abs(hz - music.midi_to_hz(nearest, a4_hz))
     return apart if SLOWEST_BEAT_HZ < apart < FASTEST_BEAT_HZ else None
+
+
+def harmony(brief: Brief) -> Harmony:
+    """What a brief's hits are held against."""
+    roots = dict.fromkeys(music.pitch_class(root) for root in brief.roots)
+    return Harmony(brief.key, tuple(roots), brief.a4_hz)

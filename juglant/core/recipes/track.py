@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from juglant.core.recipes.bass import BassRecipe, LineRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.bus import MOST_BUSES, Bus
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import Recipe, choice, control
 from juglant.core.recipes.hit import MOST_HITS, AudioHash, Hit, Made808
@@ -92,6 +93,8 @@ class TrackState(Recipe):
     separate: SeparateRecipe = SeparateRecipe()
     ducking: bool = True
     duck: DuckRecipe = DuckRecipe()
+
+    buses: tuple[Bus, ...] = Field((), max_length=MOST_BUSES, title="Other duckings")
 
     @model_validator(mode="after")
     def _names_differ(self) -> "TrackState":

@@ -56,6 +56,9 @@ export type SeparatePhase = Schemas["Phase"];
 export type SeparateView = Schemas["SeparateView"];
 type SolveStep = Schemas["SolveStep"];
 export type Keyed = Schemas["AsCompressor"];
+export type Bus = Schemas["Bus"];
+export type BusReport = Schemas["BusReport"];
+type Overview = Schemas["Overview"];
 export type Meeting = Schemas["Meeting"];
 export type TrackState = Schemas["TrackState"];
 export type Section = TrackState["section"];
@@ -224,6 +227,8 @@ export const api = {
     }
     return choices;
   },
+  buses: (state: TrackState, bar: number) =>
+    ask<Overview>("POST", "/api/duck/buses", { state, bar }),
   asCompressor: (state: TrackState) => ask<Keyed[]>("POST", "/api/duck/compressor", state),
   solve: (state: TrackState) => ask<Solved>("POST", "/api/duck/solve", state),
   tryFix: (id: string, way: string, state: TrackState) =>

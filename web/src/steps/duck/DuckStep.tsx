@@ -2,12 +2,30 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { api, type AnswerView, type Overlap } from "../../api/client";
 import { Controls } from "../../bench/Controls";
+import { Tabs } from "../../bench/Tabs";
 import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { AsCompressor } from "./AsCompressor";
+import { Buses } from "./Buses";
+
+const TABS = [
+  ["kick", "Kick and bass"],
+  ["buses", "Other duckings"],
+] as const;
+
+/** What has to move out of the way, and when it is back. */
+export function DuckStep() {
+  const [tab, setTab] = useState<(typeof TABS)[number][0]>("kick");
+  return (
+    <div className="step-body">
+      <Tabs label="Which ducking" name="duck" tabs={TABS} at={tab} onChoose={setTab} />
+      {tab === "buses" ? <Buses /> : <KickAndBass />}
+    </div>
+  );
+}
 
 /** The bass out of the kick's way: solved, then one's own. */
-export function DuckStep() {
+function KickAndBass() {
   const { state, shown, change, controls, answer, say } = useDesk();
   const [solving, setSolving] = useState(false);
   const sheet = controls.duck;
@@ -31,7 +49,7 @@ export function DuckStep() {
     }
   };
   return (
-    <div className="step-body">
+    <>
       <div className="duck-head">
         <Button size="sm" disabled={solving} onClick={() => void solve()}>
           Solve from kick and bass
@@ -52,7 +70,7 @@ export function DuckStep() {
       />
       {answer.data && <Compared view={answer.data} dim={answer.stale} />}
       <AsCompressor />
-    </div>
+    </>
   );
 }
 

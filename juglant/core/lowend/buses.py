@@ -1,0 +1,146 @@
+"""Several triggers to several targets, each pair with a ducking of its own."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core.hits.chain import each_channel
+from juglant.core.lowend import ducking
+from juglant.core.lowend.line import kicks_of, strokes_of
+from juglant.core.measure import levels
+from juglant.core.music import beat_ms, note_value_ms, pitch_class, swung
+from juglant.core.process import filters
+from juglant.core.recipes.bus import STAND_IN, Bus
+from juglant.core.recipes.track import TrackState
+from juglant.core.synth.bass import loop_frames
+
+Array = NDArray[np.float64]
+
+NOTE_VALUE = "note value"
+_PAD_LOWEST_MIDI, _PAD_PARTIALS, _PAD_LEVEL_DB = 48, 12, -18.0
+
+
+def triggers_of(state: TrackState) -> list[str]:
+    """What can start a bus: every hit that is played, muted or not, and note values."""
+    return [hit.name for index, hit in enumerate(state.all_hits) if index == 0 or hit.steps] + [NOTE_VALUE]
+
+
+def targets_of(state: TrackState) -> list[str]:
+    """What a bus can turn down: lines, hits beside the kick, and the stand-in."""
+    return [voice.name for voice in state.voices] + [hit.name for hit in state.hits] + [STAND_IN]
+
+
+def times_ms(bus: Bus, state: TrackState) -> list[float]:
+    """When a bus starts in one pass of the loop; empty where its trigger is not there."""
+    brief = state.brief
+    beat = beat_ms(brief.bpm)
+    length = 4 * beat * brief.bars
+    if bus.trigger == NOTE_VALUE:
+        step = note_value_ms(bus.rate, brief.bpm)
+        straight = [n * step / beat for n in range(round(length / step))]
+        return [swung(at, brief.swing_percent) * beat for at in straight]
+    if bus.trigger == state.kick.name:
+        return kicks_of(brief, length)
+    for hit in state.hits:
+        if hit.name == bus.trigger:
+            return [stroke.at_ms for stroke in strokes_of(hit, brief)]
+    return []
+
+
+def gain_db(bus: Bus, state: TrackState, frames: int, rate: int) -> Array:
+    """A bus's gain in dB at every frame of the loop; 0 where its trigger is not there."""
+    length = frames / rate * 1000
+    starts = times_ms(bus, state)
+    if not starts or not bus.on:
+        return np.zeros(frames)
+    return ducking.curve_db(bus.duck, starts, length, 1000 / rate, loop=True)[:frames]
+
+
+def _below(edge_hz: float) -> Callable[[Array], Array]:
+    return lambda hz: filters.linkwitz_riley_gain(hz, edge_hz)[0]
+
+
+def under(x: Array, buses: list[Bus], state: TrackState, rate: int) -> Array:
+    """A loop, shape (frames,) or (frames, channels), turned down by every bus."""
+
+    def one(channel: Array) -> Array:
+        for bus in buses:
+            gain = gain_db(bus, state, channel.size, rate)
+            if bus.below_hz >= 20000.0:
+                channel = ducking.apply(channel, gain)
+                continue
+            low = filters.around_loop_by(channel, _below(bus.below_hz), rate)
+            channel = channel - low + ducking.apply(low, gain)
+        return channel
+
+    return each_channel(x, one)
+
+
+def stand_in(state: TrackState, rate: int) -> Array:
+    """A held fifth and third over every bar's root, shape (frames,): sawtooth partials that fall off,
+    so that what a bus does to a pad is heard before there is one.
+    """
+    brief = state.brief
+    frames = loop_frames(brief, rate)
+    edges = np.round(np.linspace(0, frames, brief.bars + 1)).astype(int)
+    out = np.zeros(frames)
+    for bar, (first, last) in enumerate(pairwise(edges)):
+        time = np.arange(last - first) / rate
+        root = _PAD_LOWEST_MIDI + pitch_class(brief.root_of(bar))
+        third = 4 if (root + 4) % 12 in brief.key.classes else 3
+        for n, semitones in enumerate((0, third, 7)):
+            hz = brief.a4_hz * 2 ** ((root + semitones - 69) / 12)
+            for partial in range(1, _PAD_PARTIALS + 1):
+                out[first:last] += np.sin(2 * np.pi * partial * hz * time + n + partial) / partial**1.5
+        # A short fade at either end: bars join without a click.
+        fade = np.minimum(1.0, np.minimum(time, time[::-1]) / 0.01)
+        out[first:last] *= fade
+    return out * 10 ** (_PAD_LEVEL_DB / 20) / max(float(np.max(np.abs(out))), 1e-9)
+
+
+@dataclass(frozen=True)
+class BusReport:
+    """What a bus does: its numbers, its gain every ms of a bar, and how much of the target it takes.
+
+    `heard` is False where its trigger or target is not there. `taken_lu` is the loudness taken from
+    the target; `modulation_db` and `rate_hz` say how deep and how often the target pumps under all
+    of its buses.
+    """
+
+    heard: bool
+    duck: ducking.Duck | None
+    gain_db: list[float]
+    taken_lu: float | None
+    modulation_db: float
+    rate_hz: float
+
+
+def report(
+    bus: Bus, state: TrackState, target: Array | None, ducked: Array | None, bar: int, rate: int
+) -> BusReport:
+    """The report of one bus on its target before and under all of the target's buses."""
+    starts = times_ms(bus, state)
+    frames = loop_frames(state.brief, rate)
+    gain = gain_db(bus, state, frames, rate)
+    length = frames / rate * 1000
+    bar_frames = frames / state.brief.bars
+    at = (bar % state.brief.bars) * bar_frames + np.arange(0, bar_frames, rate / 1000)
+    curve = gain[np.minimum(at.astype(int), frames - 1)]
+    taken = None
+    if target is not None and ducked is not None and np.any(target):
+        # Over two passes, so that the gate of the measurement sees a loop and not a start.
+        before, after = (levels.integrated_lufs(np.concatenate([x, x]), rate) for x in (target, ducked))
+        taken = before - after
+    return BusReport(
+        bool(starts) and target is not None and bus.on,
+        ducking.measure_duck(bus.duck, starts, length, state.brief.bpm) if starts else None,
+        np.round(curve, 2).tolist(), taken, -float(gain.min()), len(starts) / (length / 1000),
+    )  # fmt: skip
+
+
+def buses_of(state: TrackState, name: str) -> list[Bus]:
+    """The buses that are on and turn a part down, in their order."""
+    return [bus for bus in state.buses if bus.on and bus.target == name]

@@ -1,0 +1,31 @@
+"""A ducking bus: what starts it, what it turns down, and how."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.fields import Recipe, choice, control
+
+Part = Annotated[str, Field(min_length=1, max_length=60)]
+NoteRate = Literal["1/4", "1/8", "1/8t", "1/16", "1/16t", "1/32"]
+MOST_BUSES = 12
+# What stands in for the arrangement until its own stems are there.
+STAND_IN = "Pad (stand-in)"
+
+
+class Bus(Recipe):
+    """One trigger to one target; hits and lines by their names.
+
+    A muted hit still triggers, as a ghost. `trigger` is a hit's name, or "note value" for `rate`.
+    """
+
+    trigger: Part = "Kick"
+    target: Part = STAND_IN
+    on: bool = True
+    rate: NoteRate = choice("1/8", "Every", "Where the trigger is a note value.", "Trigger")
+    below_hz: float = control(
+        20000.0, 60.0, 20000.0, 1.0, "Hz", "Only below", "Ducks what lies below and leaves the rest.",
+        "Band", scale="log", off=20000.0,
+    )  # fmt: skip
+    duck: DuckRecipe = DuckRecipe(depth_db=6.0, hold_ms=20.0, release_ms=140.0)

@@ -1,0 +1,52 @@
+"""Duckings beside the one of kick and bass, and the curve as a compressor makes it."""
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.serving import Server, saved, settled
+
+
+def test_a_pad_is_ducked_in_eighths_and_heard_and_taken_away_again(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/2/duck")
+    settled(page)
+    page.locator("label[for=duck-buses]").click()
+    rows = page.get_by_role("list", name="Duckings").get_by_role("listitem")
+    expect(rows).to_have_count(2)
+    add = page.get_by_role("button", name="Add a ducking")
+    expect(add).to_be_enabled()
+    add.press("Enter")
+    expect(rows).to_have_count(3)
+    page.get_by_label("Started by").select_option("note value")
+    expect(rows.nth(2)).to_contain_text("4.2 a second")
+    page.get_by_label("Every").select_option("1/16")
+    expect(rows.nth(2)).to_contain_text("8.3 a second")
+    expect(rows.nth(2)).to_contain_text("never back")
+    depth = page.get_by_label("Depth, typed, in dB")
+    depth.fill("12")
+    depth.press("Enter")
+    saved(page)
+    page.keyboard.press("h")
+    expect(page.locator("#hear-all")).to_be_checked()
+    page.get_by_role("button", name="Play").press("Enter")
+    page.wait_for_function("() => window.heard && window.heard() > 0.01")
+    rows.nth(2).get_by_role("button", name="Remove the ducking of Pad (stand-in) by 1/16").press("Enter")
+    expect(rows).to_have_count(2)
+    page.keyboard.press("Control+z")
+    expect(rows).to_have_count(3)
+
+
+def test_the_curve_is_solved_as_a_compressor_and_goes_stale_when_it_changes(
+    page: Page, demo: Server
+) -> None:
+    page.goto(f"{demo.address}/tracks/1/duck")
+    settled(page)
+    page.get_by_role("button", name="Solve from kick and bass").press("Enter")
+    saved(page)
+    page.get_by_role("button", name="As a compressor").press("Enter")
+    held = page.get_by_role("group", name="With a hold")
+    expect(held).to_contain_text("dB RMS off the curve")
+    expect(held).to_contain_text("Threshold")
+    expect(page.get_by_role("group", name="Without a hold")).to_contain_text("Ratio")
+    release = page.get_by_label("Release, typed, in ms")
+    release.fill("150")
+    release.press("Enter")
+    expect(page.locator(".as-compressor")).to_contain_text("solve again")
