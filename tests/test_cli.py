@@ -319,3 +319,15 @@ def test_the_curve_is_told_as_compressor_settings_with_what_is_left(folder: Path
     assert without["settings"]["hold_ms"] == 0
     assert with_hold["difference_db"] < 1.5
     assert "threshold" in _run(folder, *duck, "--as-compressor").stdout
+
+
+def test_a_rumble_is_made_of_a_kick_and_ducked_from_it(folder: Path) -> None:
+    made = ("rumble", "--kick", "kick.wav", "--bpm", "130", "--key", "A minor", "-o", "rumble.wav")
+    told = _json(folder, *made)
+    assert told["shift_semitones"] == pytest.approx(12 * np.log2(55 / 57), abs=0.01)
+    assert told["after"]["collision_share"] <= 0.1
+    loop, rate = soundfile.read(folder / "rumble.wav")
+    assert loop.size / rate == pytest.approx(8 * 60 / 130, abs=1e-3)
+    assert "pulled to the root" in _run(folder, *made).stdout
+    refused = _run(folder, *made[:-3], "H minor", "-o", "r.wav", code=2)
+    assert "H minor" in refused.stderr

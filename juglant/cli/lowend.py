@@ -1,4 +1,4 @@
-"""Commands about kick and bass as two files: separate."""
+"""Commands about kick and bass as files: separate, rumble."""
 
 from dataclasses import asdict
 from pathlib import Path
@@ -11,11 +11,12 @@ from juglant.cli.common import AsJson, Bpm, app, beats, print_json, print_table,
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import separation
+from juglant.core.lowend.rumble import root_shift
 from juglant.core.lowend.session import Session
-from juglant.core.music import beat_ms
+from juglant.core.music import beat_ms, parse_key
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Imported
-from juglant.core.recipes.track import ImportedBass, TrackState
+from juglant.core.recipes.track import ImportedBass, RumbleBass, TrackState
 from juglant.files.audio import Audio, encode_wav24
 from juglant.files.handover import plain_name
 
@@ -86,4 +87,52 @@ def separate(
                    f"{shown(one.tried.summation_worst_db, 'dB')}, bass changed by "
                    f"{one.tried.change_bass_db:.1f} dB, kick by {one.tried.change_kick_db:.1f} dB")
         for one in choices
+    ])  # fmt: skip
+
+
+@app.command()
+def rumble(
+    kick: Annotated[Path, typer.Option(help="The kick, a one-shot.")],
+    bpm: Bpm,
+    key: Annotated[str, typer.Option(help="As “Bb minor”: the rumble is pulled to its root.")],
+    out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write.")],
+    bars: Annotated[int, typer.Option(min=1, max=_MOST_BARS)] = 2,
+    kicks: Annotated[str, typer.Option(help="Beats of the bar with a kick.")] = "1,2,3,4",
+    under: Annotated[float, typer.Option("--under-db", min=0, max=36, help="Below the kick.")] = 9.0,
+    as_json: AsJson = False,
+) -> None:
+    """Make a rumble of a kick, ducked out of the kick's way; writes one loop."""
+    wanted = parse_key(key)
+    brief = {
+        "bpm": bpm, "kick_beats": beats(kicks), "tonic": wanted.tonic, "mode": wanted.mode,
+        "chord_roots": ("tonic",) * bars,
+    }  # fmt: skip
+    sound = read(kick)
+    session = Session(lambda _: (sound.samples, sound.rate))
+    state = TrackState(
+        brief=Brief.model_validate(brief), kick=Hit.of(Imported(audio="0" * 64, name="kick")),
+        bass=RumbleBass(under_db=under), ducking=False,
+    )  # fmt: skip
+    if not np.any(session.bass_loop(state).samples):
+        raise UserError(f"{kick} is silent.")
+    found = session.solve_ducking(state)
+    answer = session.answer(state.model_copy(update={"ducking": True, "duck": found.recipe}))
+    samples = answer.ducked_loop.samples
+    write(out, encode_wav24(samples * min(1.0, 0.999 / float(np.max(np.abs(samples)))), RATE))
+    hz = answer.kick.hit.fundamental_hz
+    shift = None if hz is None else root_shift(hz, state.brief)
+    if as_json:
+        print_json({
+            "file": str(out), "shift_semitones": shift, "before": answer.before.as_dict(),
+            "after": answer.after.as_dict(), "duck": {
+                **answer.duck.as_dict(), "settings": found.recipe.model_dump()},
+        })  # fmt: skip
+        return
+    print(out)
+    print_table([
+        ("pulled to the root by", shown(shift, "st", 2)),
+        ("ducked by", f"{found.recipe.depth_db:g} dB"),
+        ("collision per kick",
+         f"{answer.before.collision_ms:.0f} ms -> {answer.after.collision_ms:.0f} ms"),
+        ("slack to the next kick", shown(answer.duck.slack_ms, "ms")),
     ])  # fmt: skip

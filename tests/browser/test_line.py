@@ -124,3 +124,21 @@ def test_a_hit_of_the_track_plays_the_line(page: Page, demo: Server) -> None:
     page.wait_for_function("() => window.heard && window.heard() > 0.01")
     page.get_by_role("button", name="Made here").click()
     expect(voice).to_contain_text("or played by a hit")
+
+
+def test_a_rumble_of_the_kick_is_a_line_that_can_be_shaped_and_muted(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/line")
+    settled(page)
+    page.get_by_role("combobox", name="Line in hand").select_option("add")
+    page.get_by_role("button", name="Rumble").press("Enter")
+    expect(page.locator(".stave-instead")).to_have_text("a rumble of the kick")
+    under = page.get_by_label("Under kick, typed, in dB")
+    under.fill("14")
+    under.press("Enter")
+    saved(page)
+    page.get_by_role("button", name="Mute Rumble").press("Enter")
+    expect(page.locator(".stave-muted")).to_contain_text("Rumble")
+    saved(page)
+    page.reload()
+    settled(page)
+    expect(page.locator(".stave-muted")).to_contain_text("Rumble")

@@ -115,7 +115,10 @@ def test_from_an_empty_studio_to_the_zip(page: Page, studio: Server, tmp_path: P
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         files = {name: archive.read(name) for name in archive.namelist()}
     assert sorted(files) == [
+        "first-light_ducking-control_126bpm.wav",
+        "first-light_ducking-controller_126bpm.mid",
         "first-light_ducking-curve_126bpm.csv",
+        "first-light_ghost-trigger_126bpm.wav",
         "first-light_kick_A1_126bpm.wav",
         "first-light_line_126bpm.mid",
         "first-light_loop_bass-ducked_126bpm.wav",

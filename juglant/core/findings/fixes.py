@@ -6,7 +6,7 @@ from typing import Any
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, measure_duck
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
-from juglant.core.recipes.track import ImportedBass, MadeBass, TrackState
+from juglant.core.recipes.track import ImportedBass, MadeBass, RumbleBass, TrackState
 
 Fix = Callable[[Session, Answer], TrackState]
 
@@ -138,7 +138,7 @@ def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
     for index, voice in enumerate(state.voices if bass else ()):
         if isinstance(voice.bass, ImportedBass):
             state = state.with_bass(index, quieter(voice.bass))
-        else:
+        elif not isinstance(voice.bass, RumbleBass):  # whose level is the kick's
             state = state.with_bass(
                 index, voice.bass.model_copy(update={"recipe": quieter(voice.bass.recipe)})
             )

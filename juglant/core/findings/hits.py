@@ -6,8 +6,8 @@ from functools import cached_property
 
 from juglant.core.findings.fixes import can_shorten, clear_tail
 from juglant.core.findings.verdict import Check, Finding, check, mend
-from juglant.core.hits.jobs import INAUDIBLE_DB
-from juglant.core.lowend.session import Answer, HitReport, Session
+from juglant.core.hits.jobs import INAUDIBLE_DB, HitReport
+from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.tuning import Move
 from juglant.core.measure.hit import HitNumbers
 from juglant.core.recipes.hit import Hit, Layer, MadeKick

@@ -11,6 +11,7 @@ from juglant.core.hits.render import added
 from juglant.core.measure.envelope import onset_ms
 from juglant.core.measure.levels import BANDS_HZ, Spectrum
 from juglant.core.measure.stereo import mono
+from juglant.core.measure.width import SideDelay
 
 Array = NDArray[np.float64]
 
@@ -141,3 +142,12 @@ def holes(kind: str, x: Array, rate: int) -> list[Hole]:
         if value < limit:
             found.append(Hole(name, value, limit))
     return found
+
+
+@dataclass(frozen=True)
+class HitReport:
+    """What is said of a hit beyond its numbers; shares only where there are several layers."""
+
+    holes: list[Hole]
+    shares: list[Share]
+    delay: SideDelay | None

@@ -22,12 +22,13 @@ from juglant.core.lowend.line import Line, line_of
 from juglant.core.lowend.loop import choked, gaps_ms, place
 from juglant.core.lowend.part import low_end
 from juglant.core.lowend.played import follows, played_line, stroke_at
+from juglant.core.lowend.rumble import render_rumble
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured, measure
 from juglant.core.measure.overlap import LowLevel, Overlap, low_level, overlap
 from juglant.core.measure.partials import Partial, partials
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.measure.width import SideDelay, side_delay
+from juglant.core.measure.width import side_delay
 from juglant.core.music import cents_between, midi_to_hz, note_to_midi
 from juglant.core.process import filters
 from juglant.core.recipes.brief import Brief
@@ -35,7 +36,7 @@ from juglant.core.recipes.bus import STAND_IN
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.separate import Carve
-from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState, Voice
+from juglant.core.recipes.track import MadeBass, PlayedBass, RumbleBass, TrackState, Voice
 from juglant.core.synth.bass import loop_frames, render_bass
 
 Array = NDArray[np.float64]
@@ -121,15 +122,6 @@ class Answer:
         return min(gaps_ms(self.times_ms, self.length_ms))
 
 
-@dataclass(frozen=True)
-class HitReport:
-    """What is said of a hit beyond its numbers; shares only where there are several layers."""
-
-    holes: list[jobs.Hole]
-    shares: list[jobs.Share]
-    delay: SideDelay | None
-
-
 class Session:
     """Renders and measures, keeping what was asked for last. Safe to share by threads."""
 
@@ -164,13 +156,13 @@ class Session:
         whole = self.hits.hit(hit, brief.bpm)
         return self.once(lambda: jobs.holes(hit.kind, whole, RATE), "holes", hit, brief.bpm)
 
-    def hit_report(self, hit: Hit, brief: Brief) -> HitReport:
+    def hit_report(self, hit: Hit, brief: Brief) -> jobs.HitReport:
         """What a hit lacks, what each of its layers gives, and what its width is made of."""
 
-        def look() -> HitReport:
+        def look() -> jobs.HitReport:
             whole = self.hits.hit(hit, brief.bpm)
             shares = jobs.shares(self.hits.layers(hit, brief.bpm), RATE) if len(hit.layers) > 1 else []
-            return HitReport(self.holes(hit, brief), shares, side_delay(whole, RATE))
+            return jobs.HitReport(self.holes(hit, brief), shares, side_delay(whole, RATE))
 
         return self.once(look, "report", hit, brief.bpm)
 
@@ -220,6 +212,9 @@ class Session:
                 samples = render_bass(bass.recipe, brief, RATE)
             elif isinstance(bass, PlayedBass):
                 samples = played_line(self.hits, bass, self.pitch_hz(bass.hit, brief), brief)
+            elif isinstance(bass, RumbleBass):
+                hz = self.measured_hit(state.kick, brief).hit.fundamental_hz
+                samples = render_rumble(self.kick(state.kick, brief.bpm), hz, bass, brief, RATE)
             else:
                 samples = np.resize(
                     listening_channel(self.hits.audio(bass.audio)), loop_frames(brief, RATE)
@@ -229,6 +224,8 @@ class Session:
 
         roots = list(brief.roots)
         decided_by: tuple[Any, ...] = (brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, roots)
+        if isinstance(bass, RumbleBass):
+            decided_by = (*decided_by, state.kick.sounding, brief.tonic)
         whole = self.once(render, "bass", bass, *decided_by)
         played = self.line_of(state)
         own = played.starts(voice.name)

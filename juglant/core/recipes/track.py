@@ -40,7 +40,37 @@ class ImportedBass(Recipe):
     )
 
 
-Bass = Annotated[MadeBass | PlayedBass | ImportedBass, Field(discriminator="kind")]
+class RumbleBass(Recipe):
+    """A rumble made from the track's own kick: repeats, a room, drive, and only the low end of it."""
+
+    kind: Literal["rumble"] = "rumble"
+    under_db: float = control(
+        9.0, 0.0, 36.0, 0.5, "dB", "Under kick",
+        "How far its loudest moment lies below the kick’s, low band, as measured.", "Rumble", main=True,
+    )  # fmt: skip
+    decay_ms: float = control(
+        1400.0, 100.0, 6000.0, 10.0, "ms", "Room", "Until its reverb has fallen by 60 dB.", "Rumble",
+        scale="log", main=True,
+    )  # fmt: skip
+    drive_db: float = control(
+        12.0, 0.0, 36.0, 0.5, "dB", "Drive", "After the room: even and dense.", "Rumble", main=True, off=0.0
+    )
+    lowpass_hz: float = control(
+        130.0, 50.0, 600.0, 1.0, "Hz", "Low-pass", "24 dB per octave.", "Rumble", scale="log", main=True
+    )
+    mid_copy_db: float = control(
+        -40.0, -40.0, 0.0, 0.5, "dB", "Mid copy", "A second, quieter copy of what the low-pass takes.",
+        "More", off=-40.0,
+    )  # fmt: skip
+    repeats: Literal["sixteenths", "triplets", "dotted eighths"] = choice(
+        "sixteenths", "Repeats", "Where the kick is struck again, quietly.", "More"
+    )
+    tune: Literal["to the root", "as the kick"] = choice(
+        "to the root", "Tune", "Pulled to the key’s root, in the octave nearest to the kick.", "More"
+    )
+
+
+Bass = Annotated[MadeBass | PlayedBass | ImportedBass | RumbleBass, Field(discriminator="kind")]
 # What the first line is called; the others have names of their own.
 FIRST_LINE = "bass"
 MOST_LINES = 4
@@ -55,8 +85,8 @@ class Voice(Recipe):
 
     @property
     def line(self) -> LineRecipe | None:
-        """What it plays; None where it is a file, whose notes are not known."""
-        return None if isinstance(self.bass, ImportedBass) else self.bass.recipe
+        """What it plays; None where it has no notes: a file's are not known, a rumble has none."""
+        return self.bass.recipe if isinstance(self.bass, MadeBass | PlayedBass) else None
 
 
 Section = Literal["intro", "break", "drop"]
@@ -173,9 +203,9 @@ class TrackState(Recipe):
         return self.model_copy(update={"lines": tuple(lines)})
 
     def with_line(self, index: int = 0, **changes: Any) -> "TrackState":
-        """The same state with some of a line's fields changed; a file stays as it is."""
+        """The same state with some of a line's fields changed; what has no notes stays as it is."""
         bass = self.voices[index].bass
-        if isinstance(bass, ImportedBass):
+        if not isinstance(bass, MadeBass | PlayedBass):
             return self
         recipe = bass.recipe.model_copy(update=changes)
         return self.with_bass(index, bass.model_copy(update={"recipe": recipe}))

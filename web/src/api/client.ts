@@ -59,6 +59,7 @@ export type Keyed = Schemas["AsCompressor"];
 export type Bus = Schemas["Bus"];
 export type BusReport = Schemas["BusReport"];
 type Overview = Schemas["Overview"];
+export type Proposal = Schemas["Proposal"];
 export type Meeting = Schemas["Meeting"];
 export type TrackState = Schemas["TrackState"];
 export type Section = TrackState["section"];
@@ -105,7 +106,7 @@ async function send(
   try {
     response = await fetch(path, {
       method,
-      signal: signal ?? null,
+      ...(signal ? { signal } : {}),
       ...(body === undefined
         ? {}
         : {

@@ -1,6 +1,15 @@
 import { expect, test } from "vitest";
 import type { Hit, PatternNote, TrackState, Voice } from "../api/client";
-import { addLine, editBass, editVoice, recipeOf, voicesOf, withSound, withoutLine } from "./lines";
+import {
+  addLine,
+  editBass,
+  editVoice,
+  recipeOf,
+  voicesOf,
+  withRumble,
+  withSound,
+  withoutLine,
+} from "./lines";
 
 const note = { at: 0, beats: 1, semitones: 0, velocity: 1, glide: false } as PatternNote;
 const made = (octave: number) => ({
@@ -9,6 +18,7 @@ const made = (octave: number) => ({
 });
 const sheets = {
   bass: { controls: [{ name: "drive_db", default: 4 }], choices: [] },
+  rumble: { controls: [{ name: "under_db", default: 9 }], choices: [] },
   played: { controls: [{ name: "release_ms", default: 40 }], choices: [] },
 } as never;
 const track = {
@@ -47,4 +57,12 @@ test("lines are added under free names and taken away", () => {
   expect(voicesOf(more).map(({ name }) => name)).toEqual(["bass", "mid", "sub"]);
   expect(recipeOf(more.lines[1])).toMatchObject({ octave: 1, pattern: [note], drive_db: 4 });
   expect(voicesOf(withoutLine(1)(more)).map(({ name }) => name)).toEqual(["bass", "sub"]);
+});
+
+test("a rumble takes a line’s place and has no notes", () => {
+  const rumbling = withRumble(1, sheets)(track);
+  expect(rumbling.lines[0]?.bass).toMatchObject({ kind: "rumble", under_db: 9 });
+  expect(rumbling.lines[0]?.name).toBe("rumble");
+  expect(recipeOf(rumbling.lines[0])).toBeNull();
+  expect(editBass(1, { octave: 2 })(rumbling)).toEqual(rumbling);
 });

@@ -17,9 +17,9 @@ export const voicesOf = (state: TrackState): Voice[] => [
   ...state.lines,
 ];
 
-/** What a line plays; null where it is a file, whose notes are not known. */
+/** What a line plays; null where it has no notes: a file's are not known, a rumble has none. */
 export const recipeOf = (voice: Voice | undefined): BassRecipe | PlayedRecipe | null =>
-  voice === undefined || voice.bass.kind === "imported" ? null : voice.bass.recipe;
+  voice && "recipe" in voice.bass ? voice.bass.recipe : null;
 
 /** One line changed; 0 is the bass, whose name stays. */
 export const editVoice =
@@ -37,13 +37,23 @@ export const editBass = (
   changes: Partial<BassRecipe> | Partial<PlayedRecipe>,
 ): Edit =>
   editVoice(index, (old) =>
-    old.bass.kind === "imported"
-      ? old
-      : ({
+    "recipe" in old.bass
+      ? ({
           ...old,
           bass: { ...old.bass, recipe: { ...old.bass.recipe, ...changes } },
-        } as Voice),
+        } as Voice)
+      : old,
   );
+
+/** A rumble of the kick in place of what sounded the line. */
+export const withRumble =
+  (index: number, sheets: Record<string, ControlSheet>): Edit =>
+  (state) =>
+    editVoice(index, (old) => ({
+      ...old,
+      name: voicesOf(state).some(({ name }) => name === "rumble") ? old.name : "rumble",
+      bass: { ...defaults(sheets["rumble"]), kind: "rumble" } as unknown as Voice["bass"],
+    }))(state);
 
 /** The same notes for another sound; a fresh pattern where there were none. */
 export const withSound = (

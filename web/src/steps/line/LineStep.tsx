@@ -4,7 +4,15 @@ import { Button } from "react-bootstrap";
 import { api, type Voice } from "../../api/client";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
-import { MOST_LINES, addLine, recipeOf, voicesOf, withSound, withoutLine } from "../../track/lines";
+import {
+  MOST_LINES,
+  addLine,
+  recipeOf,
+  voicesOf,
+  withRumble,
+  withSound,
+  withoutLine,
+} from "../../track/lines";
 import { MidiTab } from "./MidiTab";
 import { NotesTab } from "./NotesTab";
 import { SoundTab } from "./SoundTab";
@@ -65,6 +73,7 @@ export function LineStep() {
           onMade={() =>
             voice.bass.kind !== "made" && change(withSound(lineIndex, controls, null, fresh))
           }
+          onRumble={() => voice.bass.kind !== "rumble" && change(withRumble(lineIndex, controls))}
           onPlayed={(hit) => change(withSound(lineIndex, controls, hit, fresh))}
         />
       </div>

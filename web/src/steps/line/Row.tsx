@@ -15,6 +15,8 @@ interface Props {
   title?: string;
   line?: boolean;
   cells: Cell[];
+  /** What stands in place of cells where there are none. */
+  instead?: string;
   muted?: boolean;
   onMute?: () => void;
   onToggle: (place: number) => void;
@@ -47,6 +49,7 @@ export function Row(props: Props) {
       ) : (
         <span className="stave-name">{name}</span>
       )}
+      {props.instead !== undefined && <span className="stave-instead">{props.instead}</span>}
       <div className="stave-cells" style={{ gridTemplateColumns: `repeat(${cells.length}, 1fr)` }}>
         {cells.map((cell, n) => (
           <button

@@ -7,7 +7,11 @@ import { editBass, editVoice, voicesOf } from "../../track/lines";
 export function SoundTab() {
   const { shown, state, change, controls, lineIndex } = useDesk();
   const { bass } = voicesOf(shown)[lineIndex] as Voice;
-  const sheet = controls[{ made: "bass", played: "played", imported: "imported_bass" }[bass.kind]];
+  const sheet =
+    controls[
+      { made: "bass", played: "played", imported: "imported_bass", rumble: "rumble" }[bass.kind]
+    ];
+  const bars = state.brief.chord_roots.length;
   if (!sheet) return null;
   if (bass.kind === "played")
     return (
@@ -34,18 +38,16 @@ export function SoundTab() {
   return (
     <>
       <p className="lead">
-        Your loop is taken to be at {state.brief.bpm} BPM, and repeated or cut to{" "}
-        {state.brief.chord_roots.length} {state.brief.chord_roots.length === 1 ? "bar" : "bars"}. A
-        stereo file is heard as its mono sum: the low end is mono.
+        {bass.kind === "rumble"
+          ? "Made from the kick as it is now, and changes with it. Its level is set by measurement; the ducking keeps it out of the kick’s way."
+          : `Your loop is taken to be at ${state.brief.bpm} BPM, and repeated or cut to ${bars} ${bars === 1 ? "bar" : "bars"}. A stereo file is heard as its mono sum: the low end is mono.`}
       </p>
       <Controls
         sheet={sheet}
         recipe={bass}
         onChange={(changes) =>
           change(
-            editVoice(lineIndex, (old) =>
-              old.bass.kind === "imported" ? { ...old, bass: { ...old.bass, ...changes } } : old,
-            ),
+            editVoice(lineIndex, (old) => ({ ...old, bass: { ...old.bass, ...changes } }) as Voice),
           )
         }
       />

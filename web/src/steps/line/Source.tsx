@@ -7,11 +7,12 @@ import { hitsOf } from "../../track/edits";
 interface Props {
   bass: TrackState["bass"];
   onMade: () => void;
+  onRumble: () => void;
   onPlayed: (hit: Hit) => void;
 }
 
 /** What sounds the line: made here, a hit of the track, or a file of one's own. */
-export function Source({ bass, onMade, onPlayed }: Props) {
+export function Source({ bass, onMade, onRumble, onPlayed }: Props) {
   const { bring, shown } = useDesk();
   const hits = hitsOf(shown);
   return (
@@ -23,6 +24,14 @@ export function Source({ bass, onMade, onPlayed }: Props) {
           onClick={onMade}
         >
           Made here
+        </Button>
+        <Button
+          variant={bass.kind === "rumble" ? "secondary" : "outline-secondary"}
+          aria-pressed={bass.kind === "rumble"}
+          title="Made from the kick: repeats, a room, drive, and only its low end"
+          onClick={onRumble}
+        >
+          Rumble
         </Button>
         <SoundFile
           label="Sound file for the bass"

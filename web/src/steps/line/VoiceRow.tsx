@@ -22,8 +22,25 @@ export const shownName = (voice: Voice) => voice.name.charAt(0).toUpperCase() + 
 export function VoiceRow({ voice, index, at, step, bars, chosen, onChoose }: Props) {
   const { change, say } = useDesk();
   const recipe = recipeOf(voice);
-  if (!recipe) return null;
   const name = shownName(voice);
+  const muting = {
+    muted: voice.mute,
+    onMute: () => change(editVoice(index, (old) => ({ ...old, mute: !old.mute }))),
+  };
+  if (!recipe)
+    return (
+      <Row
+        name={name}
+        {...muting}
+        cells={[]}
+        instead={
+          voice.bass.kind === "imported"
+            ? `${voice.bass.name}: its notes are not known`
+            : "a rumble of the kick"
+        }
+        onToggle={() => undefined}
+      />
+    );
   const notes = pattern.overBars(recipe.pattern, recipe.bars, bars);
   const glides = voice.bass.kind === "made";
   const put = (next: PatternNote[]) => {
@@ -34,8 +51,7 @@ export function VoiceRow({ voice, index, at, step, bars, chosen, onChoose }: Pro
     <Row
       name={name}
       line
-      muted={voice.mute}
-      onMute={() => change(editVoice(index, (old) => ({ ...old, mute: !old.mute })))}
+      {...muting}
       title="Enter sets a note, arrow up and down change its pitch, with Shift its length"
       cells={at.map((place, n) => {
         const here = pattern.noteAt(notes, place);

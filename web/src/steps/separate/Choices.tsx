@@ -53,7 +53,7 @@ export function Choices() {
       {!current && done === null && (
         <span className="why">
           {brief.cure === "ducking first" && state.ducking
-            ? "What the ducking leaves over is searched for: this track ducks first."
+            ? "Under the ducking: this track ducks first."
             : "Without the ducking: this track carves first."}
         </span>
       )}

@@ -1,5 +1,5 @@
 import { Button } from "react-bootstrap";
-import type { SeparateNumbers, SeparatePhase, SeparateView } from "../../api/client";
+import type { Proposal, SeparateNumbers, SeparatePhase, SeparateView } from "../../api/client";
 import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 
@@ -29,6 +29,8 @@ function told(before: SeparateNumbers, after: SeparateNumbers): string {
 export function Plan({ view, stale }: { view: SeparateView; stale: boolean }) {
   const { change, say } = useDesk();
   const { plain, now } = view;
+  const lifts = view.proposals.filter(({ id }) => id.startsWith("lift-"));
+  const single = view.proposals.filter(({ id }) => !id.startsWith("lift-"));
   return (
     <div className={stale ? "separate-plan dim" : "separate-plan"}>
       <table className="values separate-table">
@@ -46,7 +48,7 @@ export function Plan({ view, stale }: { view: SeparateView; stale: boolean }) {
         <tbody>
           <Row name="as they came" numbers={plain} />
           <Row name="as they are now" numbers={now} against={plain} />
-          {view.proposals.map((one) => (
+          {single.map((one) => (
             <Row key={one.id} name={one.label} why={one.why} numbers={one.after} against={now}>
               {one.pre_ringing_db !== null && (
                 <small> rings before: {decibels(one.pre_ringing_db, 0)}</small>
@@ -67,6 +69,7 @@ export function Plan({ view, stale }: { view: SeparateView; stale: boolean }) {
           ))}
         </tbody>
       </table>
+      <Lifts lifts={lifts} now={now} stale={stale} />
       <Phases phases={view.phases} stale={stale} />
     </div>
   );
@@ -93,6 +96,29 @@ function Row(props: {
       </td>
       <td className="take">{children}</td>
     </tr>
+  );
+}
+
+/** An emphasis on each harmonic of the root, to be tried one after the other. */
+function Lifts(props: { lifts: Proposal[]; now: SeparateNumbers; stale: boolean }) {
+  const { lifts, now, stale } = props;
+  const { change } = useDesk();
+  return (
+    <div className="separate-phases" role="group" aria-label="Emphasis on the root’s harmonics">
+      <span>Emphasis on the root</span>
+      {lifts.map((one) => (
+        <Button
+          key={one.id}
+          size="sm"
+          variant="outline-secondary"
+          title={`${one.why} ${told(now, one.after)}`}
+          disabled={stale}
+          onClick={() => change((old) => ({ ...old, separate: one.recipe }))}
+        >
+          {one.label.replace("Lift the bass by 3 dB at ", "")}
+        </Button>
+      ))}
+    </div>
   );
 }
 

@@ -36,17 +36,16 @@ export function SeparateStep() {
     <div className="step-body separate">
       <div className="separate-head">
         <Tabs label="What is shown" name="separate" tabs={TABS} at={tab} onChoose={setTab} />
-        <span className="why">
-          The {brief.sub_owner} owns the sub; the {brief.sub_owner === "kick" ? "bass" : "kick"}{" "}
-          gives it room.
-        </span>
-      </div>
-      {tab === "plan" && (
-        <>
+        {tab === "plan" ? (
           <Choices />
-          {view.data && <Plan view={view.data} stale={view.stale} />}
-        </>
-      )}
+        ) : (
+          <span className="why">
+            The {brief.sub_owner} owns the sub; the {brief.sub_owner === "kick" ? "bass" : "kick"}{" "}
+            gives it room.
+          </span>
+        )}
+      </div>
+      {tab === "plan" && view.data && <Plan view={view.data} stale={view.stale} />}
       {tab === "bass" && bass && (
         <Controls
           sheet={bass}
