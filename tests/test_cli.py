@@ -331,3 +331,17 @@ def test_a_rumble_is_made_of_a_kick_and_ducked_from_it(folder: Path) -> None:
     assert "pulled to the root" in _run(folder, *made).stdout
     refused = _run(folder, *made[:-3], "H minor", "-o", "r.wav", code=2)
     assert "H minor" in refused.stderr
+
+
+def test_a_margin_a_band_and_a_return_are_kept(folder: Path) -> None:
+    duck = ("duck", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "126", "-o", "out")
+    plain = _json(folder, *duck)
+    further = _json(folder, *duck, "--margin-db", "6")
+    assert further["after"]["kick_over_bass_db"] > plain["after"]["kick_over_bass_db"] + 3
+    on_time = _json(folder, *duck, "--return", "1/8")
+    assert on_time["duck"]["returns_ms"] == pytest.approx(60_000 / 126 / 2, abs=1)
+    assert on_time["duck"]["note_value"] == "1/8"
+    _run(folder, *duck, "--band", "150")
+    banded, _ = soundfile.read(folder / "out" / "bass_ducked.wav")
+    assert np.any(banded)
+    assert "no note value" in _run(folder, *duck, "--return", "1/7", code=2).stderr

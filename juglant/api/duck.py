@@ -9,8 +9,11 @@ from pydantic import BaseModel, Field
 from juglant.api.studio import AtDesk, as_json
 from juglant.api.views import AnswerView, answer_view
 from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.lowend.ducking import returning_on
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.overview import Overview, overview
+from juglant.core.music import NOTE_VALUES, note_value_ms
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.track import TrackState
 
@@ -51,6 +54,22 @@ def loop_sound(desk: AtDesk, state: TrackState) -> Response:
     return Response(
         parts.astype("<f4").tobytes(), media_type="application/octet-stream", headers={"X-Frames": frames}
     )
+
+
+class ReturnQuestion(BaseModel):
+    """A state, and the note value on which the bass is to be back."""
+
+    state: TrackState
+    value: str = Field(max_length=8)
+
+
+@router.post("/return")
+def return_on(question: ReturnQuestion) -> DuckRecipe:
+    """The ducking with its return on a note value."""
+    if question.value not in NOTE_VALUES:
+        raise UserError(f"“{question.value}” is no note value.", "value")
+    state = question.state
+    return returning_on(state.duck, note_value_ms(question.value, state.brief.bpm))
 
 
 @router.post("/buses")

@@ -30,6 +30,7 @@ from juglant.core.measure import levels
 from juglant.core.measure.hit import measure
 from juglant.core.measure.reference import reference as estimate
 from juglant.core.measure.stereo import listening_channel
+from juglant.core.music import NOTE_VALUES
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
@@ -47,16 +48,28 @@ def duck(
     bpm: Bpm,
     out: Annotated[Path, typer.Option("-o", "--out", help="The folder to write into.")],
     kicks: Annotated[str, typer.Option(help="Beats of the bar with a kick.")] = "1,2,3,4",
+    margin: Annotated[
+        float, typer.Option("--margin-db", min=0, max=24, help="Further under the kick than 6 dB.")
+    ] = 0.0,
+    band: Annotated[
+        float | None, typer.Option("--band", min=60, max=2000, help="Duck only what lies below, in Hz.")
+    ] = None,
+    returns: Annotated[
+        str | None, typer.Option("--return", help="Note value on which the bass is to be back, as 1/8.")
+    ] = None,
     as_compressor: Annotated[
         bool, typer.Option("--as-compressor", help="Solve for the compressor settings that come closest.")
     ] = False,
     as_json: AsJson = False,
 ) -> None:
     """Duck a bass under a kick; writes bass_ducked.wav, mix.wav and curve.csv."""
+    if returns is not None and returns not in NOTE_VALUES:
+        raise UserError(f"“{returns}” is no note value: one of {', '.join(NOTE_VALUES)}.")
     hit, line = read(kick), read(bass)
     pair = duck_pair(
-        change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, beats(kicks)
-    )
+        change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, beats(kicks),
+        margin_db=margin, returns=returns, below_hz=band,
+    )  # fmt: skip
     asked = (pair.recipe, pair.key, pair.times_ms, pair.length_ms, line.rate)
     solved = keyed.solve(*asked) if as_compressor else []
     mix, gain_db = below_full_scale(pair.mix)

@@ -3,9 +3,10 @@
 import numpy as np
 import pytest
 
-from juglant.core.lowend.ducking import curve_db
+from juglant.core.lowend.ducking import curve_db, measure_duck, returning_on
 from juglant.core.lowend.keyed import gain_db, solve, warnings
 from juglant.core.lowend.session import Session
+from juglant.core.music import note_value_ms
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.keyed import KeyedCompressor
@@ -101,3 +102,15 @@ def test_what_would_click_never_return_or_stay_shallow_is_warned_of() -> None:
     assert "clicks" in said(attack_ms=0.5)
     assert "past the next trigger" in said(release_ms=400.0)
     assert "goes deeper" in said(ratio=1.5)
+
+
+@pytest.mark.parametrize("value", ["1/16", "1/8", "1/8t"])
+def test_a_curve_is_made_to_return_on_a_note_value(value: str) -> None:
+    recipe = DuckRecipe(depth_db=14, attack_ms=4, hold_ms=60, release_ms=120, lookahead_ms=3)
+    wanted = note_value_ms(value, 128)
+    moved = returning_on(recipe, wanted)
+    told = measure_duck(moved, TIMES, LENGTH, 128)
+    assert told.returns_ms == pytest.approx(wanted, abs=0.5)
+    assert told.note_value == value
+    assert (moved.depth_db, moved.attack_ms) == (recipe.depth_db, recipe.attack_ms)
+    assert moved.hold_ms / moved.release_ms == pytest.approx(0.5, abs=0.02)

@@ -105,9 +105,9 @@ def stand_in(state: TrackState, rate: int) -> Array:
 class BusReport:
     """What a bus does: its numbers, its gain every ms of a bar, and how much of the target it takes.
 
-    `heard` is False where its trigger or target is not there. `taken_lu` is the loudness taken from
-    the target; `modulation_db` and `rate_hz` say how deep and how often the target pumps under all
-    of its buses.
+    `heard` is False where its trigger or target is not there. `taken_lu` is the K-weighted level
+    that all of the target's buses take from it over the loop; `modulation_db` and `rate_hz` say how
+    deep and how often this one makes it pump.
     """
 
     heard: bool
@@ -131,9 +131,8 @@ def report(
     curve = gain[np.minimum(at.astype(int), frames - 1)]
     taken = None
     if target is not None and ducked is not None and np.any(target):
-        # Over two passes, so that the gate of the measurement sees a loop and not a start.
-        before, after = (levels.integrated_lufs(np.concatenate([x, x]), rate) for x in (target, ducked))
-        taken = before - after
+        before, after = (float(np.mean(levels.k_weighted(x, rate) ** 2)) for x in (target, ducked))
+        taken = 10 * float(np.log10(max(before, 1e-20) / max(after, 1e-20)))
     return BusReport(
         bool(starts) and target is not None and bus.on,
         ducking.measure_duck(bus.duck, starts, length, state.brief.bpm) if starts else None,

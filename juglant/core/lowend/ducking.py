@@ -212,20 +212,49 @@ def _ducked(bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], length_ms
     return LowLevel(under.band, under.rate, bass.level_db + change)
 
 
-def solve(kick: LowLevel, bass: LowLevel, times_ms: list[float], length_ms: float) -> Solution:
+def returning_on(recipe: DuckRecipe, returns_ms: float) -> DuckRecipe:
+    """The curve with hold and release stretched or shortened alike until the sound is back above -1 dB
+    at that time after the trigger: the groove's wish, whatever the kick's tail. Depth and attack stay.
+    """
+    span = recipe.hold_ms + recipe.release_ms
+
+    def back_ms(factor: float) -> float:
+        alone = recipe.model_copy(
+            update={"hold_ms": recipe.hold_ms * factor, "release_ms": recipe.release_ms * factor}
+        )
+        at = np.arange(0.0, span_ms(alone) + 5, _STEP_MS) - alone.lookahead_ms
+        low = np.flatnonzero(shape_db(alone, at) <= RETURNED_DB)
+        return float(at[low[-1]]) + _STEP_MS if low.size else 0.0
+
+    low, high = 0.02, max(4.0 * returns_ms / max(span, 1.0), 1.0)
+    for _ in range(30):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if back_ms(middle) < returns_ms else (low, middle)
+    values = {
+        "hold_ms": min(round(recipe.hold_ms * high, 1), 800.0),
+        "release_ms": float(np.clip(round(recipe.release_ms * high, 1), 5.0, 1500.0)),
+    }
+    return recipe.model_copy(update=values)
+
+
+def solve(
+    kick: LowLevel, bass: LowLevel, times_ms: list[float], length_ms: float, margin_db: float = 0.0
+) -> Solution:
     """Find the curve that clears the kick and takes the least from the bass.
 
     The reduction that every millisecond needs is measured; depth is its maximum, and of all
     holds, releases and curvatures that cover it and return before the next kick, the one
     with the smallest mean reduction is taken. What is then left of the collision is
     measured; where it is too much, the curve begins earlier and goes deeper, and of all that
-    were tried the clearest is taken. `kick` and `bass` are the loop's low bands.
+    were tried the clearest is taken. `kick` and `bass` are the loop's low bands; `margin_db` is how
+    much further than the 6 dB of the definition the bass is to lie under the kick.
     """
     gap = min(gaps_ms(times_ms, length_ms))
     most = _LEFT_SHARE * float(np.sum(colliding(kick, bass)))
     best: tuple[float, Solution] | None = None
-    for early_ms, margin_db, vanish in _TRIES:
-        wanted = needed_db(kick, bass, margin_db, may_vanish=vanish)
+    for early_ms, more_db, vanish in _TRIES:
+        # A chosen margin is one under the kick: a bass that merely vanishes does not keep it.
+        wanted = needed_db(kick, bass, more_db + margin_db, may_vanish=vanish and margin_db == 0.0)
         needed = _profile(wanted, times_ms, length_ms, _BEFORE_MS)
         if needed.max() <= 0:
             return Solution(DuckRecipe(depth_db=0.0), 0.0, True)

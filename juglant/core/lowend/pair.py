@@ -1,16 +1,18 @@
 """A kick file and a bass file of the user's own: ducked without any track."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from juglant.core.hits.chain import each_channel
 from juglant.core.lowend import ducking
 from juglant.core.lowend.loop import kick_times_ms, place
 from juglant.core.measure import levels
 from juglant.core.measure.overlap import Overlap, low_level, overlap
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.music import beat_ms
+from juglant.core.music import beat_ms, note_value_ms
+from juglant.core.process import filters
 from juglant.core.recipes.duck import DuckRecipe
 
 Array = NDArray[np.float64]
@@ -37,11 +39,24 @@ class Pair:
     length_ms: float
 
 
-def duck_pair(kick: Array, bass: Array, rate: int, bpm: float, beats: tuple[float, ...]) -> Pair:
+def _ducked(x: Array, gain_db: Array, below_hz: float | None, rate: int) -> Array:
+    """A channel under a gain, or only what of it lies below a frequency."""
+    if below_hz is None:
+        return ducking.apply(x, gain_db)
+    low = filters.band(x, 20.0, below_hz, rate)
+    return x - low + ducking.apply(low, gain_db)
+
+
+def duck_pair(
+    kick: Array, bass: Array, rate: int, bpm: float, beats: tuple[float, ...], *, margin_db: float = 0.0,
+    returns: str | None = None, below_hz: float | None = None,
+) -> Pair:  # fmt: skip
     """Solve and apply the ducking of `bass` under `kick`, both at `rate`.
 
-    Shapes (frames,) or (frames, 2). The kick is placed on `beats` of every bar of the bass,
-    counted from 1, and kept mono; a bass of whole bars is treated as a loop.
+    Shapes (frames,) or (frames, 2). `margin_db` puts the bass further under the kick, `returns` (a
+    note value) says when it is to be back, `below_hz` leaves what lies above as it is. The kick is
+    placed on `beats` of every bar of the bass, counted from 1, and kept mono; a bass of whole bars
+    is treated as a loop.
     """
     frames = bass.shape[0]
     length = frames / rate * 1000
@@ -52,9 +67,12 @@ def duck_pair(kick: Array, bass: Array, rate: int, bpm: float, beats: tuple[floa
     kicks = place([(at, listening_channel(kick)) for at in times], frames, rate, loop=is_loop)
     low_kick, low_bass = (low_level(x, rate, loop=is_loop) for x in (kicks, heard))
     kick_spectrum = levels.Spectrum(kicks, rate)
-    solution = ducking.solve(low_kick, low_bass, times, length)
+    solution = ducking.solve(low_kick, low_bass, times, length, margin_db)
+    if returns is not None and solution.recipe.depth_db > 0:
+        on_time = ducking.returning_on(solution.recipe, note_value_ms(returns, bpm))
+        solution = replace(solution, recipe=on_time)
     gain = ducking.curve_db(solution.recipe, times, length, 1000 / rate, loop=is_loop)[:frames]
-    ducked = ducking.apply(bass.T, gain).T
+    ducked = each_channel(bass, lambda x: _ducked(x, gain, below_hz, rate))
 
     def against(x: Array) -> Overlap:
         level = low_level(x, rate, loop=is_loop)

@@ -41,7 +41,8 @@ from juglant.core.synth.bass import loop_frames, render_bass
 
 Array = NDArray[np.float64]
 
-_KEPT = 256
+# Loops of four bars are some megabytes each, and what is held shares arrays: about half is real.
+_KEPT, _KEPT_BYTES = 256, 48 << 20
 # In these a spectrum's highest peak may be the sweep's: only the tail is their pitch.
 _SWEPT_KINDS = ("kick", "808")
 # What rings higher is heard as bright rather than as a note.
@@ -126,7 +127,7 @@ class Session:
     """Renders and measures, keeping what was asked for last. Safe to share by threads."""
 
     def __init__(self, load_audio: LoadAudio = nothing_imported) -> None:
-        kept = Kept(_KEPT)
+        kept = Kept(_KEPT, _KEPT_BYTES)
         # A result is computed once for what decides it: for the modules beside this one.
         self.once = kept.once
         self.hits = HitRenderer(kept, load_audio)

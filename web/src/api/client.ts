@@ -228,6 +228,8 @@ export const api = {
     }
     return choices;
   },
+  returnOn: (state: TrackState, value: string) =>
+    ask<DuckRecipe>("POST", "/api/duck/return", { state, value }),
   buses: (state: TrackState, bar: number) =>
     ask<Overview>("POST", "/api/duck/buses", { state, bar }),
   asCompressor: (state: TrackState) => ask<Keyed[]>("POST", "/api/duck/compressor", state),

@@ -26,7 +26,7 @@ export function DuckStep() {
 
 /** The bass out of the kick's way: solved, then one's own. */
 function KickAndBass() {
-  const { state, shown, change, controls, answer, say } = useDesk();
+  const { state, shown, change, controls, answer, facts, say } = useDesk();
   const [solving, setSolving] = useState(false);
   const sheet = controls.duck;
   if (!sheet) return null;
@@ -61,7 +61,33 @@ function KickAndBass() {
           checked={shown.ducking}
           onChange={(event) => change((old) => ({ ...old, ducking: event.target.checked }))}
         />
-        <span className="why">Or drag the two points in the beat window.</span>
+        <label className="return-on">
+          back on
+          <select
+            className="form-select form-select-sm"
+            value=""
+            onChange={(event) => {
+              const value = event.target.value;
+              void api
+                .returnOn(state, value)
+                .then((duck) => {
+                  change((old) => ({ ...old, duck }));
+                  say(`The bass is back on ${value}. Undo brings back what was.`);
+                })
+                .catch((error: Error) => say(error.message));
+            }}
+          >
+            <option value="">{answer.data?.duck.note_value ?? "…"}</option>
+            {facts.note_values
+              .filter(({ ms }) => ms > 40 && ms < facts.beat_ms)
+              .map(({ value, ms }) => (
+                <option key={value} value={value}>
+                  {value} · {millis(ms)}
+                </option>
+              ))}
+          </select>
+        </label>
+        <span className="why">or drag the two points above</span>
       </div>
       <Controls
         sheet={sheet}

@@ -1,0 +1,62 @@
+"""Separate and duck: how long the searches take, and what the server holds meanwhile."""
+
+import json
+import statistics
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+
+from juglant.core.lowend import separation
+from juglant.core.lowend.overview import overview
+from juglant.core.lowend.session import Session
+from juglant.core.recipes.bus import STAND_IN, Bus
+from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.track import TrackState
+from juglant.demo.scenario import COBNUT, TRACKS
+from tests.browser.serving import serving
+
+
+def _timed(run: Callable[[], object]) -> float:
+    begun = time.perf_counter()
+    run()
+    return time.perf_counter() - begun
+
+
+def _targets(depth_db: float) -> TrackState:
+    """A two-bar loop with four targets, each with a ducking of its own."""
+    duck = DuckRecipe(depth_db=depth_db, hold_ms=20.0, release_ms=140.0)
+    targets = ["bass", STAND_IN, *(hit.name for hit in COBNUT.hits[:2])]
+    return COBNUT.model_copy(update={"buses": tuple(Bus(target=name, duck=duck) for name in targets)})
+
+
+def _server_mb() -> float:
+    """The most that a server held while it answered everything of every demo track."""
+    with serving("--demo") as server:
+        for state in TRACKS.values():
+            body = json.dumps({"state": state.model_dump(mode="json")}).encode()
+            for path in ("separate/view", "duck/answer", "duck/buses"):
+                request = urllib.request.Request(
+                    f"{server.address}/api/{path}", body, {"Content-Type": "application/json"}
+                )
+                urllib.request.urlopen(request).read()
+        status = Path(f"/proc/{server.process.pid}/status").read_text()
+    return int(next(line.split()[1] for line in status.splitlines() if line.startswith("VmHWM"))) / 1024
+
+
+def main() -> None:
+    """Print the numbers."""
+    print("Separate and duck")
+    session = Session()
+    for name, state in TRACKS.items():
+        session.answer(state)
+        took = _timed(lambda state=state: list(separation.solve(session, state)))  # type: ignore[misc]
+        keyed = _timed(lambda state=state: session.as_compressor(state))  # type: ignore[misc]
+        print(f"  {name:<16}parted in {took:.2f} s, as a compressor in {keyed:.2f} s (asked 3)")
+    times = []
+    for n in range(12):
+        state = _targets(3.0 + n)
+        times.append(_timed(lambda state=state: (session.answer(state), overview(session, state, 0))))  # type: ignore[misc]
+    median = 1000 * statistics.median(times[2:])
+    print(f"  full answer, two bars and four targets: median {median:.0f} ms (asked 150)")
+    print(f"  most memory of the server throughout: {_server_mb():.0f} MB (asked 400)\n")

@@ -1,0 +1,41 @@
+"""What was asked for last is kept, within limits."""
+
+import numpy as np
+
+from juglant.core.kept import Kept, held_bytes
+
+
+def test_the_oldest_goes_when_there_are_too_many_or_they_are_too_large() -> None:
+    made: list[int] = []
+
+    def asked(kept: Kept, n: int) -> int:
+        def make() -> np.ndarray:
+            made.append(n)
+            return np.zeros(1000)
+
+        return int(kept.once(make, n).size)
+
+    few = Kept(3)
+    for n in (1, 2, 3, 1, 4, 2):
+        asked(few, n)
+    assert made == [1, 2, 3, 4, 2]  # 2 was the oldest when 4 came
+    made.clear()
+    small = Kept(100, most_bytes=20_000)
+    for n in (1, 2, 1, 3, 1, 2):
+        asked(small, n)
+    assert made == [1, 2, 3, 2]
+
+
+def test_one_result_larger_than_all_is_still_given() -> None:
+    kept = Kept(10, most_bytes=100)
+    assert kept.once(lambda: np.ones(1000), "large").sum() == 1000
+    assert kept.once(lambda: np.ones(10), "small").sum() == 10
+
+
+def test_what_a_result_holds_is_counted_within() -> None:
+    class Holder:
+        def __init__(self) -> None:
+            self.samples, self.more = np.zeros(10), {"a": [np.zeros(5)], "b": "text"}
+
+    assert held_bytes(Holder()) == 8 * 15
+    assert held_bytes("text") == 0
