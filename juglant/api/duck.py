@@ -13,6 +13,7 @@ from juglant.core.errors import UserError
 from juglant.core.lowend.ducking import returning_on
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.overview import Overview, overview
+from juglant.core.lowend.part import solved_for
 from juglant.core.music import NOTE_VALUES, note_value_ms
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.track import TrackState
@@ -28,8 +29,12 @@ class Question(BaseModel):
 
 
 class Solved(BaseModel):
-    """The ducking that clears the kick; `complete` is false where no curve could wholly."""
+    """The ducking that clears the kick; `complete` is false where no curve could wholly.
 
+    `solved_for` names the kick and the bass that it is for.
+    """
+
+    solved_for: str
     recipe: DuckRecipe
     cost_db: float
     complete: bool
@@ -88,4 +93,6 @@ def compressor(desk: AtDesk, state: TrackState) -> list[AsCompressor]:
 def solve(desk: AtDesk, state: TrackState) -> Solved:
     """The least ducking that ends the collision and returns before the next kick."""
     found = desk.session.solve_ducking(state)
-    return Solved(recipe=found.recipe, cost_db=found.cost_db, complete=found.complete)
+    return Solved(
+        solved_for=solved_for(state), recipe=found.recipe, cost_db=found.cost_db, complete=found.complete
+    )

@@ -12,6 +12,7 @@ from juglant.api.duck import Question
 from juglant.api.studio import AtDesk, as_json
 from juglant.core.lowend import separation
 from juglant.core.lowend.meeting import Meeting, meeting
+from juglant.core.lowend.part import solved_for
 from juglant.core.lowend.separation import Degree, Numbers, Phase, Proposal
 from juglant.core.recipes.track import TrackState
 
@@ -33,6 +34,7 @@ class SolveStep(BaseModel):
 
     done: float
     choices: list[Degree] | None = None
+    solved_for: str = ""
 
 
 @router.post("/view", response_model=SeparateView)
@@ -58,8 +60,10 @@ def separate_solve(desk: AtDesk, state: TrackState) -> StreamingResponse:
 
     def lines() -> Iterator[str]:
         for done, choices in separation.solve(desk.session, state):
-            told = [separation.checked(one, desk.session, state) for one in choices or []]
-            step = {"done": done, "choices": [_plain(one) for one in told] if choices is not None else None}
+            told = None
+            if choices is not None:
+                told = [_plain(separation.checked(one, desk.session, state)) for one in choices]
+            step = {"done": done, "choices": told, "solved_for": solved_for(state)}
             yield json.dumps(step) + "\n"
 
     return StreamingResponse(lines(), media_type="application/x-ndjson")

@@ -1,8 +1,13 @@
 """Kick and bass parted: searched for, taken, cancelled, and heard in what follows."""
 
+import zipfile
+from pathlib import Path
+
 from playwright.sync_api import Page, expect
 
-from tests.browser.serving import Server, go, saved, settled
+from tests.browser.serving import Server, drop, go, saved, settled
+from tests.files_made import written
+from tests.signals import ring
 
 
 def test_the_least_that_will_do_is_searched_for_and_taken_by_keyboard(page: Page, demo: Server) -> None:
@@ -54,3 +59,47 @@ def test_a_search_can_be_cancelled(page: Page, demo: Server) -> None:
     page.get_by_role("button", name="Cancel").click()
     expect(begin).to_be_visible()
     expect(page.get_by_role("region", name="How far to part them").get_by_role("listitem")).to_have_count(0)
+
+
+def test_from_mush_to_clear_then_another_kick_and_what_went_stale(
+    page: Page, demo: Server, tmp_path: Path
+) -> None:
+    page.goto(f"{demo.address}/tracks/1/tune")
+    settled(page)
+    page.get_by_role("button", name="Tune to G1", exact=True).press("Enter")
+    go(page, "Separate")
+    page.get_by_role("button", name="Search for the least that will do").click()
+    degrees = page.get_by_role("region", name="How far to part them").get_by_role("listitem")
+    degrees.nth(2).get_by_role("button", name="Take").click()
+    expect(degrees.nth(2)).to_contain_text("taken")
+    go(page, "Duck")
+    page.get_by_role("button", name="Solve from kick and bass").press("Enter")
+    stale = page.locator(".finding").filter(has_text="was solved for another kick")
+    covers = page.locator(".finding").filter(has_text="The bass covers the kick")
+    expect(covers).to_have_count(0)
+    expect(stale).to_have_count(0)
+    saved(page)
+
+    # Another kick: both solutions say that they are for the old one, and wait.
+    kick = tmp_path / "other.wav"
+    kick.write_bytes(written(ring(58.0, 350.0, 0.4)))
+    go(page, "Hits")
+    drop(page, kick)
+    expect(page.locator(".notice").last).to_contain_text("other.wav is the kick now")
+    expect(stale).to_have_count(2)
+    saved(page)
+    for fix in ("Search for it again…", "Solve the ducking again…"):
+        page.get_by_role("button", name=fix).press("Enter")
+        page.get_by_role("button", name="Take it").press("Enter")
+    expect(stale).to_have_count(0)
+    expect(covers).to_have_count(0)
+    saved(page)
+    go(page, "Hand over")
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Download the ZIP").click()
+    with zipfile.ZipFile(download.value.path()) as archive:
+        names = archive.namelist()
+        sheet = archive.read(next(name for name in names if name.endswith("_sheet.txt"))).decode()
+    assert any("ducking-controller" in name for name in names)
+    assert "Bass gives up" in sheet
+    assert "solved for another" not in sheet

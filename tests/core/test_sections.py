@@ -92,3 +92,10 @@ def test_a_long_kick_over_moving_chords_is_shortened_given_a_break_or_retuned() 
     assert broken.at("drop").kick == LONG
     with pytest.raises(UserError, match="no such fix"):
         effect(SESSION, answer, "kick-out-of-chord", "pray")
+
+
+def test_what_a_ducking_was_solved_for_goes_with_its_section() -> None:
+    state = MOVING.model_copy(update={"duck_for": "ab12"})
+    there = state.at("break").model_copy(update={"duck_for": "cd34"})
+    assert there.at("drop").duck_for == "ab12"
+    assert there.at("drop").at("break").duck_for == "cd34"

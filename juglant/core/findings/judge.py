@@ -20,6 +20,7 @@ from juglant.core.findings.fixes import (
 )
 from juglant.core.findings.harmony import KICK_OUT_OF_CHORD
 from juglant.core.findings.hits import hit_checks, off_key_check
+from juglant.core.findings.outdated import OUTDATED, solve_duck
 from juglant.core.findings.spill import TAIL_SPILL
 from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
@@ -126,8 +127,7 @@ def _kick_peak(_: Session, answer: Answer) -> Finding | None:
 
 
 def _solve(session: Session, answer: Answer) -> TrackState:
-    recipe = session.solve_ducking(answer.state).recipe
-    return answer.state.model_copy(update={"duck": recipe, "ducking": True})
+    return solve_duck(session, answer.state)
 
 
 def _share(_: Session, answer: Answer) -> float | None:
@@ -172,7 +172,7 @@ def findings(session: Session, answer: Answer) -> list[Finding]:
 def _checks(answer: Answer) -> tuple[Check, ...]:
     ducking_first = answer.state.brief.cure == "ducking first"
     low_end = (*_DUCK, *_CARVE) if ducking_first else (*_CARVE, *_DUCK)
-    return (*low_end, *_LEVEL, *hit_checks(answer.state))
+    return (*OUTDATED, *low_end, *_LEVEL, *hit_checks(answer.state))
 
 
 @dataclass(frozen=True)

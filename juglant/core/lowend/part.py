@@ -1,7 +1,16 @@
 """The part of a state that kick, bass and ducking follow from."""
 
+from juglant.core.kept import sound_key
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
+
+
+def solved_for(state: TrackState) -> str:
+    """A name for the kick and the lines of a state: what a solution depends on."""
+    brief = state.brief
+    heard = [(voice.bass.model_dump_json(), voice.mute) for voice in state.voices]
+    timing = (brief.bpm, brief.swing_percent, list(brief.kick_beats), list(brief.roots), brief.low_cut)
+    return sound_key(state.kick.sounding, heard, timing)[:16]
 
 
 def low_end(state: TrackState) -> TrackState:
@@ -18,4 +27,5 @@ def low_end(state: TrackState) -> TrackState:
         if hit.steps and (hit.name in starting or (hit.choke != "none" and not hit.mute))
     )
     kept = {"hits": told, "buses": buses, "recordings": (), "kicks": (), "section": "drop"}
+    kept |= {"duck_for": "", "separate_for": ""}
     return state.model_copy(update=kept)

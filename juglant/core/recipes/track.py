@@ -89,6 +89,7 @@ class Voice(Recipe):
         return self.bass.recipe if isinstance(self.bass, MadeBass | PlayedBass) else None
 
 
+SolvedFor = Annotated[str, Field(max_length=64, pattern="^[0-9a-f]*$")]
 Section = Literal["intro", "break", "drop"]
 
 
@@ -99,6 +100,7 @@ class SectionKick(Recipe):
     kick: Hit
     ducking: bool = True
     duck: DuckRecipe = DuckRecipe()
+    duck_for: SolvedFor = ""
 
 
 class TrackState(Recipe):
@@ -124,6 +126,9 @@ class TrackState(Recipe):
     ducking: bool = True
     duck: DuckRecipe = DuckRecipe()
 
+    # What the ducking and the separation were solved for; empty where they were not.
+    duck_for: SolvedFor = ""
+    separate_for: SolvedFor = ""
     buses: tuple[Bus, ...] = Field((), max_length=MOST_BUSES, title="Other duckings")
 
     @model_validator(mode="after")
@@ -158,12 +163,16 @@ class TrackState(Recipe):
         """
         if section == self.section:
             return self
-        own = SectionKick(section=self.section, kick=self.kick, ducking=self.ducking, duck=self.duck)
+        own = SectionKick(
+            section=self.section, kick=self.kick, ducking=self.ducking, duck=self.duck,
+            duck_for=self.duck_for,
+        )  # fmt: skip
         other = next((one for one in self.kicks if one.section == section), own)
         rest = [one for one in self.kicks if one.section != section]
         return self.model_copy(
             update={
                 "section": section, "kick": other.kick, "ducking": other.ducking, "duck": other.duck,
+                "duck_for": other.duck_for,
                 "kicks": (*rest, own),
             }
         )  # fmt: skip

@@ -218,15 +218,17 @@ export const api = {
     state: TrackState,
     told: (done: number) => void,
     signal: AbortSignal,
-  ): Promise<Degree[]> => {
+  ): Promise<{ choices: Degree[]; solvedFor: string }> => {
     const response = await send("POST", "/api/separate/solve", state, signal);
     let choices: Degree[] = [];
+    let solvedFor = "";
     for await (const line of linesOf(response)) {
       const step = JSON.parse(line) as SolveStep;
       told(step.done);
       choices = step.choices ?? choices;
+      solvedFor = step.solved_for;
     }
-    return choices;
+    return { choices, solvedFor };
   },
   returnOn: (state: TrackState, value: string) =>
     ask<DuckRecipe>("POST", "/api/duck/return", { state, value }),

@@ -34,7 +34,12 @@ function KickAndBass() {
     setSolving(true);
     try {
       const solved = await api.solve(state);
-      change((old) => ({ ...old, ducking: true, duck: solved.recipe }));
+      change((old) => ({
+        ...old,
+        ducking: true,
+        duck: solved.recipe,
+        duck_for: solved.solved_for,
+      }));
       say(
         solved.recipe.depth_db === 0
           ? "Kick and bass do not collide: nothing to duck."

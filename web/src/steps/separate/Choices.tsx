@@ -4,11 +4,18 @@ import { api, type Degree, type TrackState } from "../../api/client";
 import { decibels, maybe } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 
+const withoutAnswer = (state: TrackState) =>
+  JSON.stringify({ ...state, separate: null, separate_for: null });
+
 /** The search for the least that parts kick and bass, and what it found: a few degrees of it. */
 export function Choices() {
   const { state, change, say } = useDesk();
   const [done, setDone] = useState<number | null>(null);
-  const [found, setFound] = useState<{ choices: Degree[]; of: TrackState } | null>(null);
+  const [found, setFound] = useState<{
+    choices: Degree[];
+    solvedFor: string;
+    of: TrackState;
+  } | null>(null);
   const search = useRef<AbortController | null>(null);
   useEffect(() => () => search.current?.abort(), []);
   const begin = () => {
@@ -16,7 +23,7 @@ export function Choices() {
     setDone(0);
     api
       .solveSeparate(state, setDone, running.signal)
-      .then((choices) => setFound({ choices, of: state }))
+      .then((searched) => setFound({ ...searched, of: state }))
       .catch((error: Error) => {
         if (!running.signal.aborted) say(error.message);
       })
@@ -24,11 +31,7 @@ export function Choices() {
   };
   const { brief } = state;
   // What was found holds as long as nothing but the settings themselves has changed.
-  const current =
-    found &&
-    JSON.stringify({ ...found.of, separate: null }) === JSON.stringify({ ...state, separate: null })
-      ? found.choices
-      : null;
+  const current = found && withoutAnswer(found.of) === withoutAnswer(state) ? found.choices : null;
   return (
     <section className="separate-choices" aria-label="How far to part them">
       {done === null ? (
@@ -77,7 +80,11 @@ export function Choices() {
                   variant={taken ? "secondary" : "outline-primary"}
                   disabled={taken}
                   onClick={() => {
-                    change((old) => ({ ...old, separate: tried.recipe }));
+                    change((old) => ({
+                      ...old,
+                      separate: tried.recipe,
+                      separate_for: found?.solvedFor ?? "",
+                    }));
                     say(`${name[0]?.toUpperCase()}${name.slice(1)}. Undo brings back what was.`);
                   }}
                 >

@@ -1,0 +1,60 @@
+"""What was solved for another kick or bass: said, and solved again if asked, never by itself."""
+
+from juglant.core.findings.verdict import Check, Finding, check, mend
+from juglant.core.lowend import separation
+from juglant.core.lowend.part import solved_for
+from juglant.core.lowend.session import Answer, Session
+from juglant.core.recipes.track import TrackState
+
+_LIMIT = 100 * separation.COLLISION_SHARE
+
+
+def _share(_: Session, answer: Answer) -> float | None:
+    share = answer.after.collision_share
+    return None if share is None else 100 * share
+
+
+def _finding(id: str, step: str, what: str, fix: str, answer: Answer) -> Finding:
+    share = 100 * (answer.after.collision_share or 0.0)
+    return Finding(
+        id, step,
+        f"{what} was solved for another kick or bass; now the bass covers {share:.0f} % of the kick.",
+        "collision_share", share, _LIMIT, "%",
+        "Changing kick or bass late is dangerous: everything was fitted to the old one.",
+        mend(fix),
+    )  # fmt: skip
+
+
+def _duck(_: Session, answer: Answer) -> Finding | None:
+    state = answer.state
+    if not state.ducking or state.duck_for in ("", solved_for(state)):
+        return None
+    return _finding("duck-outdated", "duck", "The ducking", "Solve the ducking again", answer)
+
+
+def solve_duck(session: Session, state: TrackState) -> TrackState:
+    """The state with its ducking solved, and for what."""
+    recipe = session.solve_ducking(state).recipe
+    return state.model_copy(update={"duck": recipe, "ducking": True, "duck_for": solved_for(state)})
+
+
+def _separate(_: Session, answer: Answer) -> Finding | None:
+    state = answer.state
+    if state.separate_for in ("", solved_for(state)):
+        return None
+    return _finding("separate-outdated", "separate", "The separation", "Search for it again", answer)
+
+
+def _searched(session: Session, answer: Answer) -> TrackState:
+    """The furthest of the degrees that are found now."""
+    state = answer.state
+    recipe = state.separate
+    for _, degrees in separation.solve(session, state):
+        recipe = degrees[-1].tried.recipe if degrees else recipe
+    return state.model_copy(update={"separate": recipe, "separate_for": solved_for(state)})
+
+
+OUTDATED: tuple[Check, ...] = (
+    check("separate-outdated", _share, _separate, _searched),
+    check("duck-outdated", _share, _duck, lambda session, answer: solve_duck(session, answer.state)),
+)
