@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from bench.corpus import corpus
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, apply
 from juglant.core.lowend.keyed import gain_db
+from juglant.core.lowend.loop import kick_times_ms
 from juglant.core.lowend.pair import Pair, duck_pair
 from juglant.core.lowend.session import Session
 from juglant.core.measure import levels
@@ -66,7 +67,8 @@ def _cases(count: int) -> list[_Case]:
             bass = bass * (np.sin(2 * np.pi * bpm / 60 * 2 * t) > 0)
         if number % 3 == 2:
             bass = bass * np.exp(-np.mod(t, 2 * 60 / bpm) / 0.5)
-        made.append(_Case(duck_pair(case.samples, bass, case.rate, bpm, BEATS), bass, case.rate, bpm))
+        times = kick_times_ms(BEATS, bpm, bass.size / case.rate * 1000)
+        made.append(_Case(duck_pair(case.samples, bass, case.rate, bpm, times), bass, case.rate, bpm))
     return made
 
 

@@ -345,3 +345,45 @@ def test_a_margin_a_band_and_a_return_are_kept(folder: Path) -> None:
     banded, _ = soundfile.read(folder / "out" / "bass_ducked.wav")
     assert np.any(banded)
     assert "no note value" in _run(folder, *duck, "--return", "1/7", code=2).stderr
+
+
+PLAN = {
+    "bpm": 126,
+    "triggers": {"kick": {"file": "kick.wav"}, "eighths": {"every": "1/8"}},
+    "targets": [
+        {"file": "bass.wav", "trigger": "kick", "returns": "1/8"},
+        {"file": "noise.wav", "trigger": "kick", "duck": {"depth_db": 6}, "below_hz": 400},
+        {"file": "noise.wav", "trigger": "eighths", "duck": {"depth_db": 3, "release_ms": 60}},
+    ],
+}
+
+
+def test_several_triggers_duck_several_files_as_a_plan_says(folder: Path) -> None:
+    (folder / "plan.json").write_text(json.dumps(PLAN))
+    told = _json(folder, "duck", "--plan", "plan.json", "-o", "out")
+    assert [(one["target"], len(one["duckings"])) for one in told] == [("bass", 1), ("noise", 2)]
+    assert told[0]["duckings"][0]["returns_ms"] == pytest.approx(60_000 / 126 / 2, abs=1)
+    assert told[1]["duckings"][1]["depth_db"] == pytest.approx(-3)
+    for name, curves in (("bass", 1), ("noise", 2)):
+        plain, _ = soundfile.read(folder / f"{name}.wav")
+        ducked, _ = soundfile.read(folder / "out" / f"{name}_ducked.wav")
+        assert ducked.shape == plain.shape
+        assert np.std(ducked) < np.std(plain)
+        assert len(list((folder / "out").glob(f"{name}_curve-*.csv"))) == curves
+    assert "bass by kick" in _run(folder, "duck", "--plan", "plan.json", "-o", "out").stdout
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"targets": [{"file": "bass.wav", "trigger": "clap"}]}, "no trigger “clap”"),
+        ({"targets": [{"file": "bass.wav", "trigger": "eighths"}]}, "has no file"),
+        ({"targets": [{"file": "gone.wav", "trigger": "kick"}]}, "gone.wav cannot be read"),
+        ({"bpm": 5}, "bpm"),
+    ],
+)
+def test_a_plan_that_cannot_be_followed_is_refused_in_a_sentence(
+    folder: Path, change: dict[str, Any], said: str
+) -> None:
+    (folder / "plan.json").write_text(json.dumps({**PLAN, **change}))
+    assert said in _run(folder, "duck", "--plan", "plan.json", "-o", "out", code=2).stderr

@@ -20,9 +20,11 @@ from juglant.cli.common import (
     shown,
     write,
 )
+from juglant.cli.plan import ducked, read_plan
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import keyed
+from juglant.core.lowend.loop import kick_times_ms
 from juglant.core.lowend.pair import duck_pair
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.voices import voices
@@ -41,12 +43,34 @@ from juglant.files.sheet import compressor_rows
 from juglant.files.tables import curve_csv
 
 
+def _duck_plan(plan: Path, out: Path, as_json: bool) -> None:
+    """Several files by several triggers, as a plan file says; paths in it are counted from it."""
+    done = ducked(read_plan(plan), plan.parent)
+    for one in done:
+        write(out / f"{one.name}_ducked.wav", encode_wav24(below_full_scale(one.samples)[0], one.rate))
+        for number, gain_db in enumerate(one.gains_db, 1):
+            write(out / f"{one.name}_curve-{number}.csv", curve_csv(gain_db, one.rate))
+    if as_json:
+        print_json([{"target": one.name, "duckings": one.duckings} for one in done])
+        return
+    print(out)
+    print_table([
+        (f"{one.name} by {told['trigger']}",
+         f"{told['depth_db']:.1f} dB, back after {shown(told['returns_ms'], 'ms')}, slack "
+         f"{shown(told['slack_ms'], 'ms')}")
+        for one in done for told in one.duckings
+    ])  # fmt: skip
+
+
 @app.command()
 def duck(
-    kick: Annotated[Path, typer.Option(help="The kick, a one-shot.")],
-    bass: Annotated[Path, typer.Option(help="The bass, a loop or a stretch of it.")],
-    bpm: Bpm,
     out: Annotated[Path, typer.Option("-o", "--out", help="The folder to write into.")],
+    kick: Annotated[Path | None, typer.Option(help="The kick, a one-shot.")] = None,
+    bass: Annotated[Path | None, typer.Option(help="The bass, a loop or a stretch of it.")] = None,
+    bpm: Annotated[float | None, typer.Option("--bpm", min=40, max=220, help="Tempo.")] = None,
+    plan: Annotated[
+        Path | None, typer.Option(help="Several triggers and targets: a JSON file, in place of all else.")
+    ] = None,
     kicks: Annotated[str, typer.Option(help="Beats of the bar with a kick.")] = "1,2,3,4",
     margin: Annotated[
         float, typer.Option("--margin-db", min=0, max=24, help="Further under the kick than 6 dB.")
@@ -62,12 +86,18 @@ def duck(
     ] = False,
     as_json: AsJson = False,
 ) -> None:
-    """Duck a bass under a kick; writes bass_ducked.wav, mix.wav and curve.csv."""
+    """Duck a bass under a kick; writes bass_ducked.wav, mix.wav and curve.csv. Or duck by a plan."""
+    if plan is not None:
+        _duck_plan(plan, out, as_json)
+        return
+    if kick is None or bass is None or bpm is None:
+        raise UserError("Name --kick, --bass and --bpm, or a --plan that holds them.")
     if returns is not None and returns not in NOTE_VALUES:
         raise UserError(f"“{returns}” is no note value: one of {', '.join(NOTE_VALUES)}.")
     hit, line = read(kick), read(bass)
+    times = kick_times_ms(beats(kicks), bpm, line.samples.shape[0] / line.rate * 1000)
     pair = duck_pair(
-        change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, beats(kicks),
+        change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, times,
         margin_db=margin, returns=returns, below_hz=band,
     )  # fmt: skip
     asked = (pair.recipe, pair.key, pair.times_ms, pair.length_ms, line.rate)

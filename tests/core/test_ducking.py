@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from juglant.core.lowend import ducking
 from juglant.core.lowend.loop import gaps_ms, kick_times_ms, place
-from juglant.core.lowend.pair import duck_pair
+from juglant.core.lowend.pair import Pair, duck_pair
 from juglant.core.measure.levels import Spectrum
 from juglant.core.measure.overlap import Overlap, colliding, low_level, overlap
 from juglant.core.recipes.duck import DuckRecipe
@@ -103,6 +103,12 @@ def test_no_ducking_has_no_times_but_reasons() -> None:
     assert duck.click_risk == 0
 
 
+def _pair(kick: np.ndarray, bass: np.ndarray, bpm: float) -> Pair:
+    """Four kicks to the bar."""
+    times = kick_times_ms((1.0, 2.0, 3.0, 4.0), bpm, bass.shape[0] / RATE * 1000)
+    return duck_pair(kick, bass, RATE, bpm, times)
+
+
 @pytest.mark.parametrize("kick_hz", [43.0, 49.0, 62.0])
 @pytest.mark.parametrize("kick_ms", [150.0, 300.0, 450.0])
 @pytest.mark.parametrize("bass_db", [-12.0, -3.0])
@@ -112,7 +118,7 @@ def test_solved_ducking_ends_the_collision_and_returns(
 ) -> None:
     beat = 60 / bpm
     bass = sine(kick_hz * 1.03, 4 * beat, bass_db)
-    pair = duck_pair(ring(kick_hz, kick_ms, 0.4), bass, RATE, bpm, (1.0, 2.0, 3.0, 4.0))
+    pair = _pair(ring(kick_hz, kick_ms, 0.4), bass, bpm)
     assert pair.is_loop
     assert pair.before.collision_share is not None
     assert pair.after.collision_share is not None
@@ -124,18 +130,16 @@ def test_solved_ducking_ends_the_collision_and_returns(
 
 def test_the_least_ducking_is_taken() -> None:
     kick = ring(50, 300, 0.4)
-    near, far = (
-        duck_pair(kick, sine(50, 2, level), RATE, 120, (1.0, 2.0, 3.0, 4.0)) for level in (-3.0, -15.0)
-    )
+    near, far = (_pair(kick, sine(50, 2, level), 120) for level in (-3.0, -15.0))
     assert far.recipe.depth_db < near.recipe.depth_db
-    quiet = duck_pair(kick, sine(50, 2, -60.0), RATE, 120, (1.0, 2.0, 3.0, 4.0))
+    quiet = _pair(kick, sine(50, 2, -60.0), 120)
     assert quiet.recipe.depth_db == 0.0
     assert np.array_equal(quiet.ducked, sine(50, 2, -60.0))
 
 
 def test_a_stereo_bass_keeps_its_sides_and_a_part_of_a_bar_is_no_loop() -> None:
     bass = np.stack([sine(50, 1.7), sine(70, 1.7)], axis=1)
-    pair = duck_pair(ring(50, 300, 0.4), bass, RATE, 120, (1.0, 2.0, 3.0, 4.0))
+    pair = _pair(ring(50, 300, 0.4), bass, 120)
     assert not pair.is_loop
     assert pair.ducked.shape == bass.shape
     gain = 10 ** (pair.gain_db / 20)

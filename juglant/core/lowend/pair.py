@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from juglant.core.hits.chain import each_channel
 from juglant.core.lowend import ducking
-from juglant.core.lowend.loop import kick_times_ms, place
+from juglant.core.lowend.loop import place
 from juglant.core.measure import levels
 from juglant.core.measure.overlap import Overlap, low_level, overlap
 from juglant.core.measure.stereo import listening_channel
@@ -39,7 +39,14 @@ class Pair:
     length_ms: float
 
 
-def _ducked(x: Array, gain_db: Array, below_hz: float | None, rate: int) -> Array:
+def length_of(bass: Array, rate: int, bpm: float) -> tuple[float, bool]:
+    """Length in ms, and whether that is whole bars, which go round."""
+    length = bass.shape[0] / rate * 1000
+    bars = length / (4 * beat_ms(bpm))
+    return length, round(bars) >= 1 and abs(bars / round(bars) - 1) < _LOOP_SHARE
+
+
+def ducked_band(x: Array, gain_db: Array, below_hz: float | None, rate: int) -> Array:
     """A channel under a gain, or only what of it lies below a frequency."""
     if below_hz is None:
         return ducking.apply(x, gain_db)
@@ -48,21 +55,17 @@ def _ducked(x: Array, gain_db: Array, below_hz: float | None, rate: int) -> Arra
 
 
 def duck_pair(
-    kick: Array, bass: Array, rate: int, bpm: float, beats: tuple[float, ...], *, margin_db: float = 0.0,
+    kick: Array, bass: Array, rate: int, bpm: float, times: list[float], *, margin_db: float = 0.0,
     returns: str | None = None, below_hz: float | None = None,
 ) -> Pair:  # fmt: skip
     """Solve and apply the ducking of `bass` under `kick`, both at `rate`.
 
     Shapes (frames,) or (frames, 2). `margin_db` puts the bass further under the kick, `returns` (a
     note value) says when it is to be back, `below_hz` leaves what lies above as it is. The kick is
-    placed on `beats` of every bar of the bass, counted from 1, and kept mono; a bass of whole bars
-    is treated as a loop.
+    struck at `times`, in ms, and kept mono; a bass of whole bars is treated as a loop.
     """
     frames = bass.shape[0]
-    length = frames / rate * 1000
-    bars = length / (4 * beat_ms(bpm))
-    is_loop = round(bars) >= 1 and abs(bars / round(bars) - 1) < _LOOP_SHARE
-    times = kick_times_ms(beats, bpm, length)
+    length, is_loop = length_of(bass, rate, bpm)
     heard = listening_channel(bass)
     kicks = place([(at, listening_channel(kick)) for at in times], frames, rate, loop=is_loop)
     low_kick, low_bass = (low_level(x, rate, loop=is_loop) for x in (kicks, heard))
@@ -72,7 +75,7 @@ def duck_pair(
         on_time = ducking.returning_on(solution.recipe, note_value_ms(returns, bpm))
         solution = replace(solution, recipe=on_time)
     gain = ducking.curve_db(solution.recipe, times, length, 1000 / rate, loop=is_loop)[:frames]
-    ducked = each_channel(bass, lambda x: _ducked(x, gain, below_hz, rate))
+    ducked = each_channel(bass, lambda x: ducked_band(x, gain, below_hz, rate))
 
     def against(x: Array) -> Overlap:
         level = low_level(x, rate, loop=is_loop)
