@@ -1,6 +1,6 @@
 """`make bench`: every number that is promised, measured on this machine."""
 
-from bench import ducking, hits, loops, page, pitch, speed, tuning
+from bench import ducking, hits, loops, page, pitch, separate, speed, tuning
 
 speed.calls()
 speed.start()
@@ -9,4 +9,5 @@ hits.main()
 tuning.main()
 loops.main()
 ducking.main()
+separate.main()
 pitch.main()
