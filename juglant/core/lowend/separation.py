@@ -62,11 +62,14 @@ class _Side:
         self.hz = np.arange(self.spectrum.size) * self.rate / self.size
         below, above = (linkwitz_riley_gain(self.hz, hz) for hz in reversed(LOW_BAND_HZ))
         self.low_band = self.spectrum * below[0] * above[1]
+        self.weights = np.array(
+            [float(np.sum(np.abs(self.spectrum[self.inside(hz)]) ** 2)) for hz in LOW_BANDS_HZ]
+        )
+
+    def inside(self, middle_hz: float) -> NDArray[np.bool_]:
+        """The part of the spectrum in the third octave around a mid-band."""
         edge = 10**0.05
-        self.weights = np.array([
-            float(np.sum(np.abs(self.spectrum[(self.hz >= hz / edge) & (self.hz < hz * edge)]) ** 2))
-            for hz in LOW_BANDS_HZ
-        ])  # fmt: skip
+        return np.asarray((self.hz >= middle_hz / edge) & (self.hz < middle_hz * edge))
 
     def level(self, gain: NDArray[np.complex128], under: Array | None) -> LowLevel:
         band = fft.irfft(self.low_band * gain, self.size)
@@ -267,7 +270,6 @@ def phases(session: Session, state: TrackState) -> list[Phase]:
         found.append(max(one, key=lambda tried: tried.summation_mean_db or -99.0))
     loop = session.loop(state)
     k, b = (_Side(side) for side in (loop.kick, loop.bass))
-    edge = 10**0.05
     rows = []
     for tried in found:
         bass = tried.recipe.bass
@@ -276,7 +278,7 @@ def phases(session: Session, state: TrackState) -> list[Phase]:
             turn = -turn
         gains = {}
         for hz in LOW_BANDS_HZ:
-            inside = (b.hz >= hz / edge) & (b.hz < hz * edge)
+            inside = b.inside(hz)
             before, after = (
                 float(np.sum(np.abs(k.spectrum[inside] + b.spectrum[inside] * by) ** 2))
                 for by in (np.ones(int(inside.sum())), turn[inside])
