@@ -53,12 +53,14 @@ def warm(desk: Desk) -> None:
     """Answer the first track before it is asked for: compiled code and tables are loaded on the
     way, and what is rendered is kept for the page that will ask.
     """
-    with contextlib.suppress(UserError):  # who opens a track that cannot be read is told then
-        answer_view(desk.session, _first_state(desk), 0, RATE)
-    # What is loaded by now stays: no later collection has to look through it again.
-    gc.collect()
-    gc.freeze()
-    gc.enable()
+    try:
+        with contextlib.suppress(UserError):  # who opens a track that cannot be read is told then
+            answer_view(desk.session, _first_state(desk), 0, RATE)
+    finally:
+        # What is loaded by now stays: no later collection has to look through it again.
+        gc.collect()
+        gc.freeze()
+        gc.enable()
 
 
 def _serve(studio: Studio, port: int, note: str) -> None:

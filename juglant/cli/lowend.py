@@ -7,7 +7,18 @@ from typing import Annotated, Any, Literal
 import numpy as np
 import typer
 
-from juglant.cli.common import AsJson, Bpm, app, beats, print_json, print_table, read, shown, write
+from juglant.cli.common import (
+    AsJson,
+    Bpm,
+    app,
+    beats,
+    below_full_scale,
+    print_json,
+    print_table,
+    read,
+    shown,
+    write,
+)
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import separation
@@ -62,10 +73,11 @@ def separate(
         chosen = state.model_copy(update={"separate": choice.tried.recipe})
         name = f"{number}_{plain_name(choice.name)}"
         loops = {"kick": session.kick_loop(chosen).samples, "bass": session.bass_loop(chosen).samples}
-        peak = max(float(np.max(np.abs(sum(loops.values())))), 1.0)
-        for part, samples in {**loops, "mix": loops["kick"] + loops["bass"]}.items():
+        mix = loops["kick"] + loops["bass"]
+        gain = 10 ** (below_full_scale(mix)[1] / 20)
+        for part, samples in {**loops, "mix": mix}.items():
             path = out / f"{name}_{part}.wav"
-            write(path, encode_wav24(0.999 / peak * samples if peak > 1 else samples, RATE))
+            write(path, encode_wav24(samples * gain, RATE))
             written.append(str(path))
     if as_json:
         print_json({
@@ -118,7 +130,7 @@ def rumble(
     found = session.solve_ducking(state)
     answer = session.answer(state.model_copy(update={"ducking": True, "duck": found.recipe}))
     samples = answer.ducked_loop.samples
-    write(out, encode_wav24(samples * min(1.0, 0.999 / float(np.max(np.abs(samples)))), RATE))
+    write(out, encode_wav24(below_full_scale(samples)[0], RATE))
     hz = answer.kick.hit.fundamental_hz
     shift = None if hz is None else root_shift(hz, state.brief)
     if as_json:

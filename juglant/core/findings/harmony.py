@@ -3,6 +3,7 @@
 from juglant.core import music
 from juglant.core.findings.fixes import can_shorten, clear_tail
 from juglant.core.findings.verdict import Check, Finding
+from juglant.core.lowend.played import moved_in
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.track import TrackState
 
@@ -28,10 +29,9 @@ def leaves(answer: Answer) -> list[tuple[int, str, int]]:
     if hz is None or answer.state.kick.aims_at == "free":
         return []
     own = music.nearest_note(hz, brief.a4_hz).midi
-    follows = answer.state.kick.follow == "yes"
     found = []
     for bar, root in enumerate(brief.roots, 1):
-        moved = brief.moved_by(bar - 1) if follows else 0
+        moved = moved_in(answer.state.kick, brief, bar - 1)
         apart = (own + moved - music.pitch_class(root)) % 12
         if apart in _GRATING:
             found.append((bar, root, apart))

@@ -20,15 +20,15 @@ from juglant.core.findings.fixes import (
 )
 from juglant.core.findings.harmony import KICK_OUT_OF_CHORD
 from juglant.core.findings.hits import hit_checks, off_key_check
-from juglant.core.findings.outdated import OUTDATED, solve_duck
+from juglant.core.findings.outdated import OUTDATED, collision_percent, solve_duck
 from juglant.core.findings.spill import TAIL_SPILL
 from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
+from juglant.core.lowend.separation import COLLISION_SHARE
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.track import TrackState
 
 SUB_APART_DB = 6.0
-COLLISION_SHARE = 0.1
 PEAK_DBTP = -1.0
 
 
@@ -126,15 +126,6 @@ def _kick_peak(_: Session, answer: Answer) -> Finding | None:
     )  # fmt: skip
 
 
-def _solve(session: Session, answer: Answer) -> TrackState:
-    return solve_duck(session, answer.state)
-
-
-def _share(_: Session, answer: Answer) -> float | None:
-    share = answer.after.collision_share
-    return None if share is None else 100 * share
-
-
 _CARVE = (
     off_key_check(0),
     KICK_OUT_OF_CHORD,
@@ -147,7 +138,7 @@ _CARVE = (
     *CARVING,
 )  # fmt: skip
 _DUCK = (
-    check("collision", _share, _collision, _solve),
+    check("collision", collision_percent, _collision, solve_duck),
     check("duck-never-returns", lambda _, answer: answer.duck.slack_ms, _never_back, return_in_time),
     check("duck-clicks", lambda _, answer: answer.duck.click_risk, _clicks, slower_attack),
 )

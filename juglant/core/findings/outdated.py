@@ -9,7 +9,8 @@ from juglant.core.recipes.track import TrackState
 _LIMIT = 100 * separation.COLLISION_SHARE
 
 
-def _share(_: Session, answer: Answer) -> float | None:
+def collision_percent(_: Session, answer: Answer) -> float | None:
+    """Share of the kick that the bass covers as it is heard, in per cent."""
     share = answer.after.collision_share
     return None if share is None else 100 * share
 
@@ -32,8 +33,9 @@ def _duck(_: Session, answer: Answer) -> Finding | None:
     return _finding("duck-outdated", "duck", "The ducking", "Solve the ducking again", answer)
 
 
-def solve_duck(session: Session, state: TrackState) -> TrackState:
+def solve_duck(session: Session, answer: Answer) -> TrackState:
     """The state with its ducking solved, and for what."""
+    state = answer.state
     recipe = session.solve_ducking(state).recipe
     return state.model_copy(update={"duck": recipe, "ducking": True, "duck_for": solved_for(state)})
 
@@ -55,6 +57,6 @@ def _searched(session: Session, answer: Answer) -> TrackState:
 
 
 OUTDATED: tuple[Check, ...] = (
-    check("separate-outdated", _share, _separate, _searched),
-    check("duck-outdated", _share, _duck, lambda session, answer: solve_duck(session, answer.state)),
+    check("separate-outdated", collision_percent, _separate, _searched),
+    check("duck-outdated", collision_percent, _duck, solve_duck),
 )

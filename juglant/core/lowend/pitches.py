@@ -6,6 +6,7 @@ from juglant.core import music
 from juglant.core.errors import UserError
 from juglant.core.hits.moved import resampled
 from juglant.core.lowend import tuning
+from juglant.core.lowend.played import moved_in
 from juglant.core.lowend.session import Session
 from juglant.core.measure.hit import HitNumbers
 from juglant.core.measure.partials import Partial
@@ -58,7 +59,7 @@ def _beats(state: TrackState, hit: Hit, hz: float) -> list[Beat]:
         bars.setdefault(root, []).append(bar)
     found = []
     for root, where in bars.items():
-        moved = brief.moved_by(where[0] - 1) if hit.follow == "yes" else 0
+        moved = moved_in(hit, brief, where[0] - 1)
         beat = tuning.beat_hz(hz * 2 ** (moved / 12), music.pitch_class(root), brief.a4_hz)
         if beat is not None:
             found.append(Beat(root, where, beat))

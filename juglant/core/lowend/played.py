@@ -32,9 +32,14 @@ def stroke_at(
         return shift_pitch(hits.hit(hit, bpm, strength, turn), semitones)
 
 
+def moved_in(hit: Hit, brief: Brief, bar: int) -> int:
+    """By how many semitones a hit is moved in a bar, counted from 0: none unless it follows."""
+    return brief.moved_by(bar) if hit.follow == "yes" else 0
+
+
 def follows(hit: Hit, brief: Brief, at_ms: float) -> int:
-    """By how many semitones a hit is moved that is struck at a time in the loop."""
-    return brief.moved_by(int((at_ms + 1.0) // (4 * beat_ms(brief.bpm)))) if hit.follow == "yes" else 0
+    """The same for a stroke at a time in the loop."""
+    return moved_in(hit, brief, int((at_ms + 1.0) // (4 * beat_ms(brief.bpm))))
 
 
 def played_line(hits: HitRenderer, bass: PlayedBass, hit_hz: float | None, brief: Brief) -> Array:

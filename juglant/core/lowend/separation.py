@@ -348,58 +348,55 @@ class Proposal:
     pre_ringing_db: float | None
 
 
-def _bass(recipe: SeparateRecipe, **changes: object) -> SeparateRecipe:
-    return recipe.model_copy(update={"bass": recipe.bass.model_copy(update=changes)})
-
-
-def _kick(recipe: SeparateRecipe, **changes: object) -> SeparateRecipe:
-    return recipe.model_copy(update={"kick": recipe.kick.model_copy(update=changes)})
+def _with(recipe: SeparateRecipe, side: str, **changes: object) -> SeparateRecipe:
+    """The settings with some of one side's changed: "kick" or "bass"."""
+    return recipe.model_copy(update={side: getattr(recipe, side).model_copy(update=changes)})
 
 
 def plan(session: Session, state: TrackState) -> list[tuple[str, str, str, SeparateRecipe]]:
     """The owner plan as settings on top of those that are: id, label, why, settings."""
     now, brief = state.separate, state.brief
     loop = session.loop(plain(state))
-    kick_hz, bass_hz = round(_strongest_hz(loop.kick), 1), round(_strongest_hz(loop.bass), 1)
-    common = "common practice"
-    if brief.sub_owner == "kick":
-        found = [
-            ("bass-highpass", "High-pass the bass at 62 Hz",
-             f"The kick owns the sub: the bass rolls off softly around 60–65 Hz ({common}).",
-             _bass(now, highpass_hz=62.0, highpass_slope="12")),
-            ("bass-cut", f"Cut the bass by 6 dB at {kick_hz:.0f} Hz",
-             "There the kick is strongest.", _bass(now, cut_db=-6.0, cut_hz=kick_hz, cut_q=_CUT_Q)),
-            ("kick-cut", f"Cut the kick by 3 dB at {bass_hz:.0f} Hz",
-             "There the bass is strongest: a little both ways.",
-             _kick(now, cut_db=-3.0, cut_hz=bass_hz, cut_q=_CUT_Q)),
-        ]  # fmt: skip
+    strongest = {"kick": _strongest_hz(loop.kick), "bass": _strongest_hz(loop.bass)}
+    owner = brief.sub_owner
+    if owner == "kick":
+        gives, corner_hz, slope = "bass", 62.0, "12"
+        why = "The kick owns the sub: the bass rolls off softly around 60–65 Hz (common practice)."
     else:
-        found = [
-            ("kick-highpass", "High-pass the kick at 60 Hz",
-             f"The bass owns the sub: a short kick holds little below 60–80 Hz ({common}).",
-             _kick(now, highpass_hz=60.0, highpass_slope="24")),
-            ("kick-cut", f"Cut the kick by 6 dB at {bass_hz:.0f} Hz",
-             "There the bass is strongest.", _kick(now, cut_db=-6.0, cut_hz=bass_hz, cut_q=_CUT_Q)),
-            ("bass-cut", f"Cut the bass by 3 dB at {kick_hz:.0f} Hz",
-             "There the kick is strongest: a little both ways.",
-             _bass(now, cut_db=-3.0, cut_hz=kick_hz, cut_q=_CUT_Q)),
-        ]  # fmt: skip
+        gives, corner_hz, slope = "kick", 60.0, "24"
+        why = "The bass owns the sub: a short kick holds little below 60–80 Hz (common practice)."
+
+    def cut(side: str, other: str, by_db: float, more: str) -> tuple[str, str, str, SeparateRecipe]:
+        hz = round(strongest[other], 1)
+        return (
+            f"{side}-cut", f"Cut the {side} by {by_db:g} dB at {hz:.0f} Hz",
+            f"There the {other} is strongest{more}.",
+            _with(now, side, cut_db=-by_db, cut_hz=hz, cut_q=_CUT_Q),
+        )  # fmt: skip
+
+    found = [
+        (f"{gives}-highpass", f"High-pass the {gives} at {corner_hz:.0f} Hz", why,
+         _with(now, gives, highpass_hz=corner_hz, highpass_slope=slope)),
+        cut(gives, owner, 6.0, ""),
+        cut(owner, gives, 3.0, ": a little both ways"),
+    ]  # fmt: skip
     root = root_hz(brief)
     found += [
         ("rumble", "High-pass the kick at 28 Hz",
          "Nobody hears what lies below, but limiters and cutters react to it.",
-         _kick(now, highpass_hz=max(28.0, now.kick.highpass_hz))),
+         _with(now, "kick", highpass_hz=max(28.0, now.kick.highpass_hz))),
         ("mid-copy", "A driven copy of the bass’s mids",
          "What the bass gave up below is heard above: small speakers play it.",
-         _bass(now, mid_copy_db=0.0)),
+         _with(now, "bass", mid_copy_db=0.0)),
         ("starts", "A short sine at every note",
-         "Changes of note are heard where the fundamental is masked.", _bass(now, starts_db=-9.0)),
+         "Changes of note are heard where the fundamental is masked.", _with(now, "bass", starts_db=-9.0)),
         ("steady", "Hold the bass level below the crossover",
-         "A low end that stays level keeps its place under the kick.", _bass(now, steady_ratio=4.0)),
+         "A low end that stays level keeps its place under the kick.",
+         _with(now, "bass", steady_ratio=4.0)),
         *(
             (f"lift-{n}", f"Lift the bass by 3 dB at {n * root:.0f} Hz",
              f"Harmonic {n} of {brief.tonic}: an emphasis belongs on the root’s own harmonics.",
-             _bass(now, lift_db=3.0, lift_harmonic=str(n)))
+             _with(now, "bass", lift_db=3.0, lift_harmonic=str(n)))
             for n in (1, 2, 3, 4)
         ),
     ]  # fmt: skip

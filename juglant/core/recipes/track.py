@@ -177,11 +177,6 @@ class TrackState(Recipe):
             }
         )  # fmt: skip
 
-    def without_section(self, section: Section) -> "TrackState":
-        """The same track without a section's own kick; the one on the bench stays."""
-        kicks = tuple(one for one in self.kicks if one.section != section)
-        return self.model_copy(update={"kicks": kicks})
-
     @property
     def all_hits(self) -> tuple[Hit, ...]:
         """The kick first, then the others."""

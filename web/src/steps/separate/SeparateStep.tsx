@@ -29,8 +29,8 @@ export function SeparateStep() {
     useMemo(() => ({ state: shown, bar }), [shown, bar]),
     ask,
   );
-  const bass = controls["carve_bass"];
-  const kick = controls["carve_kick"];
+  const side = tab === "bass" || tab === "kick" ? tab : null;
+  const sheet = controls[`carve_${tab}`];
   const { separate, brief } = shown;
   return (
     <div className="step-body separate">
@@ -46,26 +46,14 @@ export function SeparateStep() {
         )}
       </div>
       {tab === "plan" && view.data && <Plan view={view.data} stale={view.stale} />}
-      {tab === "bass" && bass && (
+      {side && sheet && (
         <Controls
-          sheet={bass}
-          recipe={separate.bass}
+          sheet={sheet}
+          recipe={separate[side]}
           onChange={(changes) =>
             change((old) => ({
               ...old,
-              separate: { ...old.separate, bass: { ...old.separate.bass, ...changes } },
-            }))
-          }
-        />
-      )}
-      {tab === "kick" && kick && (
-        <Controls
-          sheet={kick}
-          recipe={separate.kick}
-          onChange={(changes) =>
-            change((old) => ({
-              ...old,
-              separate: { ...old.separate, kick: { ...old.separate.kick, ...changes } },
+              separate: { ...old.separate, [side]: { ...old.separate[side], ...changes } },
             }))
           }
         />
