@@ -19,6 +19,7 @@ from juglant.api import (
     line,
     log,
     separate,
+    shapes,
     takes,
     tracks,
     tune,
@@ -27,7 +28,7 @@ from juglant.api.guard import Guard
 from juglant.api.studio import open_desk
 from juglant.store.database import Studio
 
-_ROUTERS = (brief, tracks, hits, takes, tune, line, separate, duck, findings, log, handover)
+_ROUTERS = (brief, tracks, hits, takes, tune, line, separate, duck, shapes, findings, log, handover)
 PAGES = Path(__file__).parents[2] / "web" / "dist"
 
 

@@ -10,7 +10,7 @@ from juglant.api.studio import AtDesk, as_json
 from juglant.api.views import AnswerView, answer_view
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.lowend.ducking import returning_on
+from juglant.core.lowend.ducking import Traced, as_drawn, needed_after, returning_on, traced
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.overview import Overview, overview
 from juglant.core.lowend.part import solved_for
@@ -75,6 +75,26 @@ def return_on(question: ReturnQuestion) -> DuckRecipe:
         raise UserError(f"“{question.value}” is no note value.", "value")
     state = question.state
     return returning_on(state.duck, note_value_ms(question.value, state.brief.bpm))
+
+
+@router.post("/draw")
+def draw(recipe: DuckRecipe) -> DuckRecipe:
+    """A curve as points, to be drawn on."""
+    return as_drawn(recipe)
+
+
+@router.post("/curve")
+def curve(recipe: DuckRecipe) -> Traced:
+    """One pass of a curve."""
+    return traced(recipe)
+
+
+@router.post("/needed")
+def needed(desk: AtDesk, state: TrackState) -> list[float]:
+    """By how many dB the bass must go down to end the collision, every ms from a kick to the next."""
+    loop = desk.session.loop(state)
+    found = needed_after(loop.kick.level, loop.bass.level, loop.times_ms, loop.length_ms)
+    return [round(float(db), 1) for db in found]
 
 
 @router.post("/buses")

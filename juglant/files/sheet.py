@@ -8,6 +8,7 @@ from juglant.core.lowend.buses import NOTE_VALUE
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.session import Answer
 from juglant.core.recipes.bus import Bus
+from juglant.core.recipes.duck import DIALS, DuckRecipe
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.keyed import KeyedCompressor
@@ -32,9 +33,23 @@ def _settings(recipe: Recipe) -> list[str]:
         # What has no title is no setting: names, hashes and what is nested.
         if field.title is None or name == "pattern":
             continue
+        if isinstance(recipe, DuckRecipe) and recipe.points and extra.get("group") == DIALS:
+            continue
         shown = f"{value:g} {extra.get('unit', '')}" if isinstance(value, int | float) else str(value)
         lines.append(_line(field.title or name, shown.strip()))
-    return lines
+    return lines + (_drawn(recipe) if isinstance(recipe, DuckRecipe) else [])
+
+
+def _drawn(recipe: DuckRecipe) -> list[str]:
+    """The points of a drawn curve: when, at what gain, and how the way to the next is bent."""
+    return [
+        _line(
+            "" if n else "Drawn",
+            f"{point.at_ms:g} ms {-recipe.depth_db * point.share:.1f} dB"
+            + (f", bent {point.bend:+.2f}" if point.bend else ""),
+        )
+        for n, point in enumerate(recipe.points)
+    ]
 
 
 def _hit_settings(hit: Hit) -> list[str]:

@@ -12,6 +12,7 @@ import "./look/tune.css";
 import "./look/line.css";
 import "./look/separate.css";
 import "./look/compressor.css";
+import "./look/curve.css";
 import "./look/buses.css";
 import "./look/notices.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";

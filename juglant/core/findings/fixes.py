@@ -3,7 +3,8 @@
 from collections.abc import Callable
 from typing import Any
 
-from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, measure_duck
+from juglant.core.lowend.drawn import drawn_slower
+from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, returning_on
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
 from juglant.core.recipes.track import ImportedBass, MadeBass, RumbleBass, TrackState
@@ -13,7 +14,9 @@ Fix = Callable[[Session, Answer], TrackState]
 # Where a bass leaves the sub to the kick: 60-65 Hz is common practice, higher only at need.
 OWNER_HIGHPASS_HZ = (62.0, 70.0, 80.0, 92.0, 105.0, 120.0)
 _SHORTEST_MS = 60.0
-_QUIETER_STEPS, _RETURN_STEPS = 12, 6
+_QUIETER_STEPS = 12
+# How long before the next kick the bass is to be back.
+_KEPT_MS = 5.0
 
 
 def _shorter(hit: Hit, factor: float) -> Hit:
@@ -92,23 +95,20 @@ def split_sub(session: Session, answer: Answer, cleared: Callable[[Answer], bool
 
 
 def return_in_time(_: Session, answer: Answer) -> TrackState:
-    """Hold and release shortened alike until the bass is back 5 ms before the next kick."""
-    duck, numbers = answer.state.duck, answer.duck
-    for _step in range(_RETURN_STEPS):
-        if numbers.slack_ms is None or numbers.slack_ms >= 5:
-            break
-        span = duck.hold_ms + duck.release_ms
-        factor = max(0.05, (span + numbers.slack_ms - 10) / span)
-        hold, release = (float(int(part * factor)) for part in (duck.hold_ms, duck.release_ms))
-        duck = duck.model_copy(update={"hold_ms": hold, "release_ms": max(5.0, release)})
-        bpm = answer.state.brief.bpm
-        numbers = measure_duck(duck, answer.times_ms, answer.length_ms, bpm)
+    """The way back shortened until the bass is back 5 ms before the next kick."""
+    numbers = answer.duck
+    if numbers.slack_ms is None or numbers.returns_ms is None or numbers.slack_ms >= _KEPT_MS:
+        return answer.state
+    duck = returning_on(answer.state.duck, numbers.returns_ms + numbers.slack_ms - _KEPT_MS)
     return answer.state.model_copy(update={"duck": duck})
 
 
 def slower_attack(session: Session, answer: Answer) -> TrackState:
     """Attack and release just slow enough to stay under the click limit."""
     duck = answer.state.duck
+    if duck.points:
+        slower = drawn_slower(duck.points, duck.depth_db, 0.9 * CLICK_LIMIT_DB_PER_MS)
+        return answer.state.model_copy(update={"duck": duck.model_copy(update={"points": slower})})
     # The steepest point of the ease is 1.5 times the mean slope; a tenth is kept in hand.
     least = round(1.5 * duck.depth_db / (0.9 * CLICK_LIMIT_DB_PER_MS), 1)
     bend = 2.0 ** abs(1.5 * duck.curve)

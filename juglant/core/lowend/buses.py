@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from juglant.core.hits.chain import each_channel
 from juglant.core.lowend import ducking
 from juglant.core.lowend.line import kicks_of, strokes_of
+from juglant.core.lowend.loop import gaps_ms
 from juglant.core.measure import levels
 from juglant.core.music import beat_ms, note_value_ms, pitch_class, swung
 from juglant.core.process import filters
@@ -106,7 +107,8 @@ class BusReport:
     """What a bus does: its numbers, its gain every ms of a bar, and how much of the target it takes.
 
     `heard` is False where its trigger or target is not there. `taken_lu` is the K-weighted level
-    that all of the target's buses take from it over the loop; `modulation_db` and `rate_hz` say how
+    that all of the target's buses take from it over the loop; `gap_ms` is the shortest time between its
+    triggers; `modulation_db` and `rate_hz` say how
     deep and how often this one makes it pump.
     """
 
@@ -116,6 +118,7 @@ class BusReport:
     taken_lu: float | None
     modulation_db: float
     rate_hz: float
+    gap_ms: float | None
 
 
 def report(
@@ -137,6 +140,7 @@ def report(
         bool(starts) and target is not None and bus.on,
         ducking.measure_duck(bus.duck, starts, length, state.brief.bpm) if starts else None,
         np.round(curve, 2).tolist(), taken, -float(gain.min()), len(starts) / (length / 1000),
+        min(gaps_ms(starts, length)) if starts else None,
     )  # fmt: skip
 
 

@@ -6,10 +6,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from juglant.core.lowend.drawn import drawn_after, drawn_share, drawn_stretched
 from juglant.core.lowend.loop import gaps_ms
 from juglant.core.measure.overlap import MARGIN_DB, PRESENT_DB, LowLevel, colliding, low_level
 from juglant.core.music import nearest_note_value
-from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.duck import LEAST_APART_MS, LONGEST_MS, MOST_POINTS, DuckRecipe
 
 Array = NDArray[np.float64]
 
@@ -35,12 +36,40 @@ def _shape(
 def shape_db(recipe: DuckRecipe, time_ms: Array) -> Array:
     """Gain in dB over time from the trigger, one pass, shape of `time_ms`."""
     since = time_ms + recipe.lookahead_ms
+    if recipe.points:
+        return np.asarray(-recipe.depth_db * drawn_share(recipe.points, since))
     share = _shape(since, recipe.attack_ms, recipe.hold_ms, recipe.release_ms, recipe.curve)
     return np.asarray(-recipe.depth_db * share)
 
 
+@dataclass(frozen=True)
+class Traced:
+    """A curve as it runs once: the share of its depth every `step_ms` from its start, and within what
+    its points may lie.
+    """
+
+    step_ms: float
+    share: list[float]
+    most_points: int = MOST_POINTS
+    apart_ms: float = LEAST_APART_MS
+    latest_ms: float = LONGEST_MS
+
+
+_TRACED = 400
+
+
+def traced(recipe: DuckRecipe) -> Traced:
+    """One pass of a curve, to be looked at."""
+    step = span_ms(recipe) / _TRACED
+    since = np.arange(_TRACED + 1, dtype=np.float64) * step - recipe.lookahead_ms
+    full = recipe.model_copy(update={"depth_db": 1.0})
+    return Traced(step, (-shape_db(full, since)).round(4).tolist())
+
+
 def span_ms(recipe: DuckRecipe) -> float:
     """From the start of the curve to its end."""
+    if recipe.points:
+        return recipe.points[-1].at_ms
     return recipe.attack_ms + recipe.hold_ms + recipe.release_ms
 
 
@@ -123,6 +152,13 @@ def needed_db(kick: LowLevel, bass: LowLevel, margin_db: float, *, may_vanish: b
         absent = bass.level_db - (float(bass.level_db.max()) - PRESENT_DB) + margin_db
         needed = np.minimum(needed, absent)
     return np.asarray(np.maximum(np.where(kick.present & bass.present, needed, 0.0), 0.0))
+
+
+def needed_after(kick: LowLevel, bass: LowLevel, times_ms: list[float], length_ms: float) -> Array:
+    """The most that any kick needs of the bass's low band, in dB every ms from its onset to the
+    shortest gap.
+    """
+    return _profile(needed_db(kick, bass, 0.0), times_ms, length_ms, 0)
 
 
 def _profile(needed: Array, times_ms: list[float], length_ms: float, before_ms: int) -> Array:
@@ -212,29 +248,56 @@ def _ducked(bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], length_ms
     return LowLevel(under.band, under.rate, bass.level_db + change)
 
 
-def returning_on(recipe: DuckRecipe, returns_ms: float) -> DuckRecipe:
-    """The curve with hold and release stretched or shortened alike until the sound is back above -1 dB
-    at that time after the trigger: the groove's wish, whatever the kick's tail. Depth and attack stay.
+def times_of(recipe: DuckRecipe) -> tuple[float, float, float]:
+    """Attack, hold and release in ms; of a drawn curve, until it is down, while it is down by nine
+    tenths of what it takes, and from there to its end.
     """
-    span = recipe.hold_ms + recipe.release_ms
+    if not recipe.points:
+        return recipe.attack_ms, recipe.hold_ms, recipe.release_ms
+    at = np.arange(0.0, span_ms(recipe), _STEP_MS)
+    share = drawn_share(recipe.points, at)
+    low = at[share >= 0.9 * share.max()]
+    return float(low[0]), float(low[-1] - low[0]), float(span_ms(recipe) - low[-1])
+
+
+def as_drawn(recipe: DuckRecipe) -> DuckRecipe:
+    """The same curve as points, to be drawn on."""
+    if recipe.points:
+        return recipe
+    since = np.arange(0.0, span_ms(recipe) + 1, _STEP_MS)
+    share = _shape(since, recipe.attack_ms, recipe.hold_ms, recipe.release_ms, recipe.curve)
+    return recipe.model_copy(update={"points": drawn_after(share, _STEP_MS)})
+
+
+def stretched(recipe: DuckRecipe, factor: float) -> DuckRecipe:
+    """The curve with its way back `factor` times as long, hold and release (or what is drawn after the
+    way down) alike, within their controls' limits.
+    """
+    if recipe.points:
+        return recipe.model_copy(update={"points": drawn_stretched(recipe.points, factor)})
+    values = {
+        "hold_ms": min(round(recipe.hold_ms * factor, 1), 800.0),
+        "release_ms": float(np.clip(round(recipe.release_ms * factor, 1), 5.0, 1500.0)),
+    }
+    return recipe.model_copy(update=values)
+
+
+def returning_on(recipe: DuckRecipe, returns_ms: float) -> DuckRecipe:
+    """The curve stretched until the sound is back above -1 dB at that time after the trigger: the
+    groove's wish, whatever the kick's tail. Depth and attack stay.
+    """
 
     def back_ms(factor: float) -> float:
-        alone = recipe.model_copy(
-            update={"hold_ms": recipe.hold_ms * factor, "release_ms": recipe.release_ms * factor}
-        )
+        alone = stretched(recipe, factor)
         at = np.arange(0.0, span_ms(alone) + 5, _STEP_MS) - alone.lookahead_ms
         low = np.flatnonzero(shape_db(alone, at) <= RETURNED_DB)
         return float(at[low[-1]]) + _STEP_MS if low.size else 0.0
 
-    low, high = 0.02, max(4.0 * returns_ms / max(span, 1.0), 1.0)
+    low, high = 0.02, max(4.0 * returns_ms / max(sum(times_of(recipe)[1:]), 1.0), 1.0)
     for _ in range(30):
         middle = 0.5 * (low + high)
         low, high = (middle, high) if back_ms(middle) < returns_ms else (low, middle)
-    values = {
-        "hold_ms": min(round(recipe.hold_ms * high, 1), 800.0),
-        "release_ms": float(np.clip(round(recipe.release_ms * high, 1), 5.0, 1500.0)),
-    }
-    return recipe.model_copy(update=values)
+    return stretched(recipe, high)
 
 
 def solve(

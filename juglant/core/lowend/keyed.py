@@ -10,7 +10,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from juglant.core.lowend.ducking import curve_db
+from juglant.core.lowend.ducking import curve_db, times_of
 from juglant.core.lowend.loop import gaps_ms
 from juglant.core.process import dynamics
 from juglant.core.recipes.duck import DuckRecipe
@@ -97,13 +97,14 @@ def _searched(target: Array, key: Array, recipe: DuckRecipe, rate: int, *, holds
     every = max(1, round(_STEP_MS / 1000 * rate))
     loudest = 20 * float(np.log10(max(float(np.max(np.abs(key))), 1e-6)))
     depth = max(recipe.depth_db, 0.1)
+    attack, held, release_ms = times_of(recipe)
     best: tuple[float, KeyedCompressor] | None = None
     starts = (("peak", 8.0, 1.0), ("peak", 20.0, 0.3), ("RMS", 8.0, 1.0))
     for detector, ratio, share in starts if holds else starts[::2]:
-        hold = share * recipe.hold_ms
-        release = recipe.release_ms / 3 if holds else (recipe.hold_ms + recipe.release_ms) / 3
+        hold = share * held
+        release = release_ms / 3 if holds else (held + release_ms) / 3
         start = np.array([
-            loudest - depth / (1 - 1 / ratio) - 3.0, np.log(ratio), np.log(max(recipe.attack_ms, 2.4) / 2),
+            loudest - depth / (1 - 1 / ratio) - 3.0, np.log(ratio), np.log(max(attack, 2.4) / 2),
             np.log(max(release, 5.0)), 6.0, np.log(1 + hold),
         ])  # fmt: skip
         steps = np.diag([4.0, 0.5, 0.6, 0.5, 4.0, 0.8])

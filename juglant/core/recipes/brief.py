@@ -7,6 +7,7 @@ from pydantic import Field
 from juglant.core.music import Key, Mode, Tonic, pitch_class
 from juglant.core.recipes.fields import Recipe, choice, control
 
+LOWEST_BPM, HIGHEST_BPM = 40.0, 220.0
 Beat = Annotated[float, Field(ge=1.0, lt=5.0, multiple_of=0.25)]
 
 
@@ -14,7 +15,7 @@ class Brief(Recipe):
     """Tempo, key, harmony, and the schools the track follows."""
 
     bpm: float = control(
-        128.0, 40.0, 220.0, 0.01, "BPM", "Tempo", "Quarter notes per minute.", "Time", main=True
+        128.0, LOWEST_BPM, HIGHEST_BPM, 0.01, "BPM", "Tempo", "Quarter notes per minute.", "Time", main=True
     )
     swing_percent: float = control(
         50.0, 50.0, 75.0, 0.5, "%", "Swing",

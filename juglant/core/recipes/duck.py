@@ -1,26 +1,65 @@
 """The gain that moves the bass out of the kick's way."""
 
+from itertools import pairwise
+from typing import Annotated
+
+from pydantic import Field, model_validator
+
 from juglant.core.recipes.fields import Recipe, control
+
+MOST_POINTS = 16
+# The group of the dials that a drawn curve does without.
+DIALS = "Dials"
+# Nearer to each other than this they would be a jump.
+LEAST_APART_MS = 0.5
+LONGEST_MS = 2000.0
+
+
+class Point(Recipe):
+    """A point of a drawn curve: when after its start, and how much of the depth is taken there.
+
+    `bend` curves the way to the next point: above 0 it sets out slowly, below 0 at once.
+    """
+
+    at_ms: Annotated[float, Field(ge=0.0, le=LONGEST_MS)]
+    share: Annotated[float, Field(ge=0.0, le=1.0)]
+    bend: Annotated[float, Field(ge=-1.0, le=1.0)] = 0.0
+
+
+Points = Annotated[tuple[Point, ...], Field(max_length=MOST_POINTS)]
+
+
+def checked_points(points: tuple[Point, ...]) -> None:
+    """ValueError where a drawn curve does not run forward, or does not begin and end untouched."""
+    if not points:
+        return
+    if any(b.at_ms - a.at_ms < LEAST_APART_MS for a, b in pairwise(points)):
+        raise ValueError(f"points of a drawn curve follow each other by {LEAST_APART_MS:g} ms at least")
+    if points[0].share or points[-1].share or len(points) < 3:
+        raise ValueError("a drawn curve begins and ends with nothing taken, and takes something between")
 
 
 class DuckRecipe(Recipe):
-    """One drawn curve, started by every kick."""
+    """One curve, started by every trigger: by its dials or, where there are points, as drawn.
+
+    Depth and lookahead hold for both.
+    """
 
     depth_db: float = control(
         12.0, 0.0, 48.0, 0.1, "dB", "Depth", "How far the bass is turned down.", "Ducking",
         main=True, off=0.0,
     )  # fmt: skip
     hold_ms: float = control(
-        40.0, 0.0, 800.0, 1.0, "ms", "Hold", "Stays down, after the attack.", "Ducking", main=True
+        40.0, 0.0, 800.0, 1.0, "ms", "Hold", "Stays down, after the attack.", DIALS, main=True
     )
     release_ms: float = control(
         120.0, 5.0, 1500.0, 1.0, "ms", "Release",
         "Way back up. Too long and the groove drags, too short and the tail collides.",
-        "Ducking", scale="log", main=True,
+        DIALS, scale="log", main=True,
     )  # fmt: skip
     attack_ms: float = control(
         4.0, 0.5, 60.0, 0.1, "ms", "Attack", "Way down. Short, but not 0 or 1 ms: that clicks.",
-        "Ducking", main=True,
+        DIALS, main=True,
     )  # fmt: skip
     lookahead_ms: float = control(
         0.0, 0.0, 40.0, 0.5, "ms", "Lookahead", "Starts this long before the kick.", "Ducking",
@@ -28,5 +67,11 @@ class DuckRecipe(Recipe):
     )  # fmt: skip
     curve: float = control(
         0.0, -1.0, 1.0, 0.01, "", "Curve",
-        "Below 0 the bass comes back at once, above 0 it comes back late.", "Ducking", main=True,
+        "Below 0 the bass comes back at once, above 0 it comes back late.", DIALS, main=True,
     )  # fmt: skip
+    points: Points = ()
+
+    @model_validator(mode="after")
+    def _runs_forward(self) -> "DuckRecipe":
+        checked_points(self.points)
+        return self

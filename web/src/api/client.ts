@@ -11,6 +11,9 @@ export type Choice = Schemas["Choice"];
 export type Control = Schemas["Control"];
 export type ControlSheet = Schemas["ControlSheet"];
 export type DuckRecipe = Schemas["DuckRecipe"];
+export type DuckPoint = Schemas["Point"];
+export type KeptShape = Schemas["KeptShape"];
+export type Traced = Schemas["Traced"];
 export type Effect = Schemas["Effect"];
 export type Finding = Schemas["Finding"];
 export type Handover = Schemas["Handover"];
@@ -232,6 +235,15 @@ export const api = {
   },
   returnOn: (state: TrackState, value: string) =>
     ask<DuckRecipe>("POST", "/api/duck/return", { state, value }),
+  draw: (duck: DuckRecipe) => ask<DuckRecipe>("POST", "/api/duck/draw", duck),
+  curve: (duck: DuckRecipe) => ask<Traced>("POST", "/api/duck/curve", duck),
+  needed: (state: TrackState) => ask<number[]>("POST", "/api/duck/needed", state),
+  shapes: (bpm: number) => ask<KeptShape[]>("GET", `/api/shapes?bpm=${bpm}`),
+  keepShape: (name: string, bpm: number, points: DuckPoint[]) =>
+    ask<KeptShape[]>("POST", "/api/shapes", { name, bpm, points }),
+  forgetShape: async (id: number) => {
+    await send("DELETE", `/api/shapes/${id}`);
+  },
   buses: (state: TrackState, bar: number) =>
     ask<Overview>("POST", "/api/duck/buses", { state, bar }),
   asCompressor: (state: TrackState) => ask<Keyed[]>("POST", "/api/duck/compressor", state),

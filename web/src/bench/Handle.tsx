@@ -12,10 +12,17 @@ interface Props {
   onDrag: (dx: number, dy: number) => void;
   /** One arrow key: −1 or +1 on either axis, ten times that with Shift. */
   onNudge: (right: number, up: number) => void;
+  /** The hand has let go. */
+  onDone?: () => void;
+  /** The point is at hand: pressed or reached with Tab. */
+  onFocus?: () => void;
+  /** Delete was pressed on it. */
+  onRemove?: () => void;
 }
 
 /** A point on a curve that is dragged or moved with the arrow keys. */
-export function Handle({ x, y, label, value, low, high, text, onDrag, onNudge }: Props) {
+export function Handle(props: Props) {
+  const { x, y, label, value, low, high, text, onDrag, onNudge, onDone, onFocus, onRemove } = props;
   const last = useRef<{ x: number; y: number } | null>(null);
   const move = (event: PointerEvent) => {
     if (!last.current) return;
@@ -23,6 +30,11 @@ export function Handle({ x, y, label, value, low, high, text, onDrag, onNudge }:
     last.current = { x: event.clientX, y: event.clientY };
   };
   const nudge = (event: KeyboardEvent) => {
+    if (onRemove && (event.key === "Delete" || event.key === "Backspace")) {
+      event.preventDefault();
+      onRemove();
+      return;
+    }
     const size = event.shiftKey ? 10 : 1;
     const [right, up] = {
       ArrowRight: [size, 0],
@@ -50,7 +62,11 @@ export function Handle({ x, y, label, value, low, high, text, onDrag, onNudge }:
         last.current = { x: event.clientX, y: event.clientY };
       }}
       onPointerMove={move}
-      onPointerUp={() => (last.current = null)}
+      onPointerUp={() => {
+        last.current = null;
+        onDone?.();
+      }}
+      onFocus={onFocus}
       onKeyDown={nudge}
     >
       <title>{`${label}: ${text}`}</title>

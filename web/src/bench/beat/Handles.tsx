@@ -40,7 +40,8 @@ export function DuckHandles({ x, from, height }: { x: Scale; from: number; heigh
   const start = facts.kick_times_ms
     .map((ms) => ms - bar * facts.bar_ms)
     .find((ms) => ms >= from - 1 && ms < (x.domain()[1] as number));
-  if (start === undefined || duck.depth_db === 0) return null;
+  // A drawn curve has points of its own, in the Duck step.
+  if (start === undefined || duck.depth_db === 0 || duck.points?.length) return null;
   const gain = gainScale(height);
   const set = (changes: Record<string, number>) =>
     change((old) => {

@@ -7,6 +7,7 @@ import { Controls } from "../../bench/Controls";
 import { decibels, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { defaults, type Edit } from "../../track/edits";
+import { DrawnOrDials } from "./DrawnOrDials";
 import { useLatest } from "../../track/latest";
 
 const NOTE_VALUE = "note value";
@@ -27,7 +28,7 @@ const ask = ({ state, bar }: Question) => api.buses(state, bar);
 
 /** Every other ducking of the track: what starts it, what it turns down, over one bar. */
 export function Buses() {
-  const { shown, bar, change, controls, say } = useDesk();
+  const { shown, facts, bar, change, controls, say } = useDesk();
   const [at, setAt] = useState(0);
   const view = useLatest(
     useMemo(() => ({ state: shown, bar }), [shown, bar]),
@@ -37,6 +38,7 @@ export function Buses() {
   const sheet = controls["duck"];
   const busSheet = controls["bus"];
   const chosen = buses[at];
+  const gap = view.data?.reports[at]?.gap_ms;
   const add = () => {
     const duck = { ...defaults(sheet), depth_db: 6, hold_ms: 20, release_ms: 140 };
     const taken = new Set(buses.map((bus) => bus.target));
@@ -116,9 +118,10 @@ export function Buses() {
               onChoose={(trigger) => change(editBus(at, { trigger }))}
             />
           </div>
-          <Controls
+          <DrawnOrDials
             sheet={sheet}
-            recipe={chosen.duck}
+            duck={chosen.duck}
+            gap={gap ?? facts.beat_ms}
             onChange={(changes) => change(editBus(at, { duck: { ...chosen.duck, ...changes } }))}
           />
           <Controls

@@ -1,12 +1,13 @@
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { api, type AnswerView, type Overlap } from "../../api/client";
-import { Controls } from "../../bench/Controls";
 import { Tabs } from "../../bench/Tabs";
 import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
+import { useLatest } from "../../track/latest";
 import { AsCompressor } from "./AsCompressor";
 import { Buses } from "./Buses";
+import { DrawnOrDials } from "./DrawnOrDials";
 
 const TABS = [
   ["kick", "Kick and bass"],
@@ -29,6 +30,9 @@ function KickAndBass() {
   const { state, shown, change, controls, answer, facts, say } = useDesk();
   const [solving, setSolving] = useState(false);
   const sheet = controls.duck;
+  // What is needed is of use to the hand that draws, and to nobody else.
+  const drawn = Boolean(shown.duck.points?.length);
+  const needed = useLatest(drawn ? shown : null, api.needed);
   if (!sheet) return null;
   const solve = async () => {
     setSolving(true);
@@ -92,17 +96,25 @@ function KickAndBass() {
               ))}
           </select>
         </label>
-        <span className="why">or drag the two points above</span>
+        {!shown.duck.points?.length && <span className="why">or drag the two points above</span>}
       </div>
-      <Controls
+      <DrawnOrDials
         sheet={sheet}
-        recipe={shown.duck}
+        duck={shown.duck}
+        gap={gapOf(facts.kick_times_ms, facts.bar_ms * facts.bars)}
+        needed={needed.data}
         onChange={(changes) => change((old) => ({ ...old, duck: { ...old.duck, ...changes } }))}
       />
       {answer.data && <Compared view={answer.data} dim={answer.stale} />}
       <AsCompressor />
     </>
   );
+}
+
+/** The shortest time from one kick to the next. */
+function gapOf(times: number[], length: number): number {
+  const gaps = times.map((at, n) => (times[n + 1] ?? (times[0] ?? 0) + length) - at);
+  return Math.min(length, ...gaps);
 }
 
 const percent = (value: number) => `${(100 * value).toFixed(0)} %`;
