@@ -19,7 +19,7 @@ from juglant.core.recipes.hit import RECIPES, Hit, Imported, Layer, Velocity
 from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.separate import BassCarve, KickCarve
-from juglant.core.recipes.track import ImportedBass, RumbleBass, TrackState
+from juglant.core.recipes.track import ImportedBass, RumbleBass, Stem, TrackState
 from juglant.files.audio import decode
 
 router = APIRouter(prefix="/api/brief", tags=["brief"])
@@ -35,6 +35,7 @@ _RECIPES: dict[str, type[Recipe]] = {
     "carve_bass": BassCarve,
     "duck": DuckRecipe,
     "bus": Bus,
+    "stem": Stem,
     "keyed": KeyedCompressor,
     "hit": Hit,
     "layer": Layer,

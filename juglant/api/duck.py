@@ -12,7 +12,7 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.ducking import Traced, as_drawn, needed_after, returning_on, traced
 from juglant.core.lowend.keyed import AsCompressor
-from juglant.core.lowend.overview import Overview, overview
+from juglant.core.lowend.overview import DepthHeard, Overview, depth_heard, overview
 from juglant.core.lowend.part import solved_for
 from juglant.core.music import NOTE_VALUES, note_value_ms
 from juglant.core.recipes.duck import DuckRecipe
@@ -101,6 +101,12 @@ def needed(desk: AtDesk, state: TrackState) -> list[float]:
 def bus_overview(desk: AtDesk, question: Question) -> Overview:
     """What may start a bus and be turned down by it, and what every bus does."""
     return overview(desk.session, question.state, question.bar)
+
+
+@router.post("/heard")
+def duckings_heard(desk: AtDesk, state: TrackState) -> DepthHeard:
+    """How much the duckings take of every line and of the whole, and how deep each pumps."""
+    return depth_heard(desk.session, state)
 
 
 @router.post("/compressor")

@@ -42,7 +42,7 @@ def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
         for one in track.state.kicks
     ]
     hits += [_moved(desk, hit, brief) for hit in track.state.all_hits if hit.follow == "yes"]
-    rest = desk.session.rest_loop(track.state)
+    rest = desk.session.rest_stems(track.state)
     stems = desk.session.line_stems(track.state)
     lines = {name: loop.samples for name, loop in stems.items()} if len(stems) > 1 else {}
     found = findings(desk.session, answer)

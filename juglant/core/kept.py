@@ -2,8 +2,8 @@
 
 import hashlib
 import json
-from collections import OrderedDict
-from collections.abc import Callable
+from collections import Counter, OrderedDict
+from collections.abc import Callable, Iterable
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -22,21 +22,28 @@ def sound_key(*parts: Any) -> str:
     return hashlib.sha256(f"{ENGINE_VERSION} {RATE} {plain}".encode()).hexdigest()
 
 
-def held_bytes(value: Any, depth: int = 3) -> int:
-    """About how much memory a result holds: its arrays, and those of what it is made of."""
+def held(value: Any, depth: int = 3) -> dict[int, int]:
+    """The memory behind a result: bytes of every block that its arrays, and those of what it is made
+    of, lie in. A block is named by its id, so that one that several results share counts once.
+    """
     if isinstance(value, np.ndarray):
-        return int(value.nbytes)
-    if depth == 0:
-        return 0
+        block = value
+        while isinstance(block.base, np.ndarray):
+            block = block.base
+        return {id(block): int(block.nbytes)}
+    inside: Iterable[Any] = ()
     if isinstance(value, dict):
-        return sum(held_bytes(part, depth - 1) for part in value.values())
-    if isinstance(value, list | tuple):
-        return sum(held_bytes(part, depth - 1) for part in value)
-    inside = getattr(value, "__dict__", None)
-    # Settings are small, and many: only what holds arrays is looked into.
-    if inside is None or isinstance(value, BaseModel):
-        return 0
-    return sum(held_bytes(part, depth - 1) for part in inside.values())
+        inside = value.values()
+    elif isinstance(value, list | tuple):
+        inside = value
+    elif not isinstance(value, BaseModel):
+        # Settings are small, and many: only what holds arrays is looked into.
+        inside = getattr(value, "__dict__", {}).values()
+    blocks: dict[int, int] = {}
+    if depth > 0:
+        for part in inside:
+            blocks |= held(part, depth - 1)
+    return blocks
 
 
 class _Entry:
@@ -46,7 +53,7 @@ class _Entry:
         self.lock = Lock()
         self.made = False
         self.value: Any = None
-        self.bytes = 0
+        self.blocks: dict[int, int] = {}
 
 
 class Kept:
@@ -55,6 +62,8 @@ class Kept:
     def __init__(self, most: int, most_bytes: int = 1 << 40) -> None:
         self._most, self._most_bytes = most, most_bytes
         self._entries: OrderedDict[str, _Entry] = OrderedDict()
+        # How many kept results hold each block of memory.
+        self._holders: Counter[int] = Counter()
         self._bytes = 0
         self._lock = Lock()
 
@@ -74,8 +83,10 @@ class Kept:
                 entry.value, entry.made = make(), True
                 with self._lock:
                     if self._entries.get(key) is entry:
-                        entry.bytes = held_bytes(entry.value)
-                        self._bytes += entry.bytes
+                        entry.blocks = held(entry.value)
+                        for block, size in entry.blocks.items():
+                            self._bytes += 0 if self._holders[block] else size
+                            self._holders[block] += 1
                     self._forget()
         return entry.value  # type: ignore[no-any-return]
 
@@ -85,4 +96,8 @@ class Kept:
             len(self._entries) > self._most or self._bytes > self._most_bytes
         ):
             _, gone = self._entries.popitem(last=False)
-            self._bytes -= gone.bytes
+            for block, size in gone.blocks.items():
+                self._holders[block] -= 1
+                if not self._holders[block]:
+                    del self._holders[block]
+                    self._bytes -= size

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.findings import Finding
+from juglant.core.lowend import buses
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.loop import place
 from juglant.core.lowend.session import Answer
@@ -63,24 +64,40 @@ def hit_files(stem: str, tempo: str, strokes: list[Shot], a4_hz: float) -> dict[
     }
 
 
+def _clicks(times_ms: list[float], frames: int) -> bytes:
+    """A ghost trigger: a click at every start."""
+    return encode_wav24(place([(at, _CLICK) for at in times_ms], frames, RATE, loop=True), RATE)
+
+
+def _ducking_files(name: str, head: str, bpm: float, gain_db: Array) -> dict[str, bytes]:
+    """One ducking as a curve, as a control signal and as controller data."""
+    tempo = f"{bpm:g}bpm"
+    control = np.minimum(10 ** (gain_db / 20), 1.0) * _FULL
+    return {
+        f"{head}-curve_{tempo}.csv": curve_csv(gain_db, RATE).encode(),
+        f"{head}-control_{tempo}.wav": encode_wav24(control, RATE),
+        f"{head}-controller_{tempo}.mid": write_controller(name, bpm, gain_db, RATE),
+    }
+
+
 def handover_files(
     name: str,
     answer: Answer,
     found: list[Finding],
     hits: list[list[Shot]],
-    rest: Array | None,
+    rest: dict[str, Array],
     lines: dict[str, Array],
     compressors: list[AsCompressor],
 ) -> dict[str, bytes]:
     """Kick one-shot, other hits, the loop's parts and mix, the ducking and the sheet, by name.
 
-    The ducking is there as a curve in CSV, as a control signal (a WAV of the gain itself, 1 being
+    Every ducking is there as a curve in CSV, as a control signal (a WAV of the gain itself, 1 being
     untouched), as controller data, and as its ghost trigger: a WAV of clicks, beside the notes in
     the MIDI file.
 
-    `hits` holds the strokes of every hit beside the kick, `rest` one pass of their loop, shape
-    (frames, 2), `lines` every line under the ducking where there are several. The MIDI file
-    has it all as notes. A one-shot is brought to a peak of
+    `hits` holds the strokes of every hit beside the kick, `rest` one pass of each of their loops and
+    of the stems under their duckings, `lines` every line under the ducking where there are several.
+    The MIDI file has it all as notes. A one-shot is brought to a peak of
     -1 dBFS; the loop's parts keep their levels among each other, and are turned down together
     only where the mix would clip.
     """
@@ -102,22 +119,24 @@ def handover_files(
         *((f"line-{plain_name(name)}-ducked", samples) for name, samples in lines.items()),
     ):
         files[f"{stem}_loop_{part}_{tempo}.wav"] = encode_wav24(samples * gain, RATE)
-    if rest is not None:
-        top = float(np.max(np.abs(rest), initial=0.0))
-        files[f"{stem}_loop_hits_{tempo}.wav"] = encode_wav24(
-            rest * min(gain, 0.999 / max(top, 1e-9)), RATE
-        )
+    top = max((float(np.max(np.abs(one))) for one in rest.values()), default=0.0)
+    ducked = {bus.target for bus in answer.state.buses if bus.on}
+    for part, samples in rest.items():
+        told = f"{plain_name(part)}{'-ducked' if part in ducked else ''}"
+        level = min(gain, 0.999 / max(top, 1e-9))
+        files[f"{stem}_loop_{told}_{tempo}.wav"] = encode_wav24(samples * level, RATE)
     files[f"{stem}_line_{tempo}.mid"] = write_midi(name, answer.state)
-    files[f"{stem}_ducking-curve_{tempo}.csv"] = curve_csv(answer.gain_db, RATE).encode()
-    files[f"{stem}_ducking-control_{tempo}.wav"] = encode_wav24(
-        np.minimum(10 ** (answer.gain_db / 20), 1.0) * _FULL, RATE
-    )
-    files[f"{stem}_ducking-controller_{tempo}.mid"] = write_controller(
-        name, brief.bpm, answer.gain_db, RATE
-    )
-    files[f"{stem}_ghost-trigger_{tempo}.wav"] = encode_wav24(
-        place([(at, _CLICK) for at in answer.times_ms], answer.gain_db.size, RATE, loop=True), RATE
-    )
+    files |= _ducking_files(name, f"{stem}_ducking", brief.bpm, answer.gain_db)
+    files[f"{stem}_ghost-trigger_{tempo}.wav"] = _clicks(answer.times_ms, answer.gain_db.size)
+    for n, bus in enumerate(answer.state.buses, 2):
+        times = buses.times_ms(bus, answer.state)
+        if not bus.on or not times:
+            continue
+        starts = plain_name(bus.rate if bus.trigger == buses.NOTE_VALUE else bus.trigger)
+        bus_gain_db = buses.gain_db(bus, answer.state, answer.gain_db.size, RATE)
+        head = f"{stem}_ducking-{n}_{plain_name(bus.target)}-by-{starts}"
+        files |= _ducking_files(name, head, brief.bpm, bus_gain_db)
+        files[f"{stem}_ghost-trigger_{starts}_{tempo}.wav"] = _clicks(times, answer.gain_db.size)
     files[f"{stem}_sheet.txt"] = track_sheet(name, answer, found, compressors).encode()
     return dict(sorted(files.items()))
 

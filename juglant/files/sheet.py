@@ -89,7 +89,16 @@ def _bus_settings(bus: Bus) -> list[str]:
     starts = f"every {bus.rate}" if bus.trigger == NOTE_VALUE else bus.trigger
     off = "" if bus.on else " (switched off)"
     band = [] if bus.below_hz >= 20000 else [_line("Only below", f"{bus.below_hz:g} Hz")]
-    return ["", f"Ducking of {bus.target} by {starts}{off}", *band, *_settings(bus.duck)]
+    hall = [_line("Reverb", f"{bus.reverb_db:g} dB, {bus.reverb_ms:g} ms, its tail {bus.tail}")]
+    reverb = hall if bus.reverb_db > -40 else []
+    return ["", f"Ducking of {bus.target} by {starts}{off}", *band, *reverb, *_settings(bus.duck)]
+
+
+def _stem_settings(state: TrackState) -> list[str]:
+    """The stems of the arrangement, where there are any."""
+    muted = {True: ", muted", False: ""}
+    rows = [_line(stem.name, f"{stem.level_db:g} dB{muted[stem.mute]}") for stem in state.stems]
+    return ["", "Stems", *rows] if rows else []
 
 
 def _separate_settings(state: TrackState) -> list[str]:
@@ -147,6 +156,7 @@ def track_sheet(
         *(line for one in state.kicks for line in _section_settings(one)),
         *(line for other in state.hits for line in _hit_settings(other)),
         *(line for voice in state.voices for line in _line_settings(voice)),
+        *_stem_settings(state),
         *_separate_settings(state),
         "", "Ducking" + ("" if state.ducking else " (switched off)"), *_settings(state.duck),
         _line("Bass is back after", _number(answer.duck.returns_ms, "ms")),

@@ -15,7 +15,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from juglant.core.hits import render as renders
-from juglant.core.lowend import session as sessions
+from juglant.core.lowend import parts, sounds
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.track import TrackState
 from tests.browser.serving import serving
@@ -82,7 +82,7 @@ def test_requests_at_once_for_one_sound_render_it_once(monkeypatch: pytest.Monke
 
         monkeypatch.setattr(module, name, count)
 
-    for module, name in ((renders, "render_kick"), (sessions, "render_bass"), (sessions, "measure")):
+    for module, name in ((renders, "render_kick"), (parts, "render_bass"), (sounds, "measure")):
         counted(module, name)
 
     def nothing(digest: str) -> tuple[Array, int]:

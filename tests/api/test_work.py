@@ -15,7 +15,7 @@ from juglant.core.recipes.hit import RECIPES
 from tests.files_made import BAD, KICK, written
 
 SHEETS = {
-    "brief", "track", "bass", "played", "imported_bass", "rumble", "carve_kick", "carve_bass", "duck", "bus", "keyed", "hit", "layer", "velocity", "recording",
+    "brief", "track", "bass", "played", "imported_bass", "rumble", "carve_kick", "carve_bass", "duck", "bus", "stem", "keyed", "hit", "layer", "velocity", "recording",
     *(f"source:{kind}" for kind in (*RECIPES, "imported")), *(f"stage:{name}" for name in STAGES),
 }  # fmt: skip
 

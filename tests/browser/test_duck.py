@@ -1,8 +1,11 @@
 """Duckings beside the one of kick and bass, and the curve as a compressor makes it."""
 
-from playwright.sync_api import Page, expect
+import numpy as np
+from playwright.sync_api import FilePayload, Page, expect
 
 from tests.browser.serving import Server, saved, settled
+from tests.files_made import written
+from tests.signals import sine
 
 
 def test_a_pad_is_ducked_in_eighths_and_heard_and_taken_away_again(page: Page, demo: Server) -> None:
@@ -99,3 +102,37 @@ def test_a_curve_is_drawn_bent_snapped_kept_and_used_in_another_track(page: Page
     expect(last).to_have_attribute("aria-valuetext", "241.0 ms, 0.0 dB")
     page.get_by_role("button", name="Back to the dials").press("Enter")
     expect(page.get_by_label("Release, typed, in ms")).to_be_visible()
+
+
+def test_a_stem_is_dropped_in_ducked_with_its_reverb_and_heard_in_mono(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/duck")
+    settled(page)
+    page.locator("label[for=duck-buses]").click()
+    wide = np.stack([sine(261.6, 4, -18), sine(329.6, 4, -18)], axis=1)
+    stem: FilePayload = {"name": "Slow pad.wav", "mimeType": "audio/wav", "buffer": written(wide)}
+    page.get_by_label("Sound file for a stem").set_input_files(files=[stem])
+    pad = page.get_by_role("group", name="Stem Slow pad")
+    expect(pad).to_be_visible()
+    saved(page)
+    add = page.get_by_role("button", name="Add a ducking")
+    expect(add).to_be_enabled()
+    rows = page.get_by_role("list", name="Duckings").get_by_role("listitem")
+    add.press("Enter")
+    expect(page.get_by_label("Turns down")).to_have_value("Slow pad")
+    expect(rows).to_contain_text(["pumps"])
+    expect(page.get_by_label("Its tail")).to_have_count(0)
+    reverb = page.get_by_label("Reverb, typed, in dB")
+    reverb.fill("-10")
+    reverb.press("Enter")
+    expect(page.get_by_label("Its tail")).to_have_value("ducked")
+    before = rows.first.text_content()
+    page.get_by_label("Its tail").select_option("rings through")
+    expect(rows.first).not_to_have_text(str(before))
+    page.keyboard.press("m")
+    expect(page.locator("#mono")).to_be_checked()
+    pad.get_by_role("button", name="Remove").press("Enter")
+    expect(rows.first).to_contain_text("its target is not played")
+    page.keyboard.press("Control+z")
+    expect(pad).to_be_visible()
+    page.locator("label[for=duck-kick]").click()
+    expect(page.locator(".depth-heard")).to_contain_text("everything")

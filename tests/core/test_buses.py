@@ -126,7 +126,8 @@ def test_a_report_says_what_is_taken_and_how_it_pumps() -> None:
     told = report(bus, state, pad, rest[:, 0], 0, RATE)
     assert told.heard
     assert told.rate_hz == pytest.approx(4.0)
-    assert told.modulation_db == pytest.approx(12.0, abs=0.1)
+    # Windows of 50 ms hold a little of the way down and up.
+    assert told.pumping_db == pytest.approx(12.0, abs=1.0)
     assert told.taken_lu is not None
     gain = gain_db(bus, state, pad.size, RATE)
     # A steady sound loses what its mean power loses.

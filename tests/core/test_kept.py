@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from juglant.core.kept import Kept, held_bytes
+from juglant.core.kept import Kept, held
 
 
 def test_the_oldest_goes_when_there_are_too_many_or_they_are_too_large() -> None:
@@ -37,5 +37,29 @@ def test_what_a_result_holds_is_counted_within() -> None:
         def __init__(self) -> None:
             self.samples, self.more = np.zeros(10), {"a": [np.zeros(5)], "b": "text"}
 
-    assert held_bytes(Holder()) == 8 * 15
-    assert held_bytes("text") == 0
+    assert sum(held(Holder()).values()) == 8 * 15
+    assert held("text") == {}
+
+
+def test_what_several_results_share_counts_once_until_the_last_of_them_goes() -> None:
+    shared = np.zeros(1000)
+    kept = Kept(100, most_bytes=20_000)
+    made: list[str] = []
+
+    def asked(name: str, value: object) -> None:
+        def make() -> object:
+            made.append(name)
+            return value
+
+        kept.once(make, name)
+
+    for name in ("whole", "part", "again"):
+        asked(name, shared if name != "part" else shared[:10])
+    asked("other", np.zeros(1400))
+    for name in ("whole", "part", "again", "other"):
+        asked(name, shared)
+    assert made == ["whole", "part", "again", "other"]
+    asked("more", np.zeros(1500))
+    # Four had to go before the block that three of them share was free.
+    asked("other", np.zeros(900))
+    assert made == ["whole", "part", "again", "other", "more", "other"]

@@ -3,6 +3,7 @@
 import csv
 import io
 import zipfile
+from dataclasses import replace
 
 import mido
 import numpy as np
@@ -11,6 +12,8 @@ import soundfile
 
 from juglant.core.findings import findings
 from juglant.core.lowend.session import Array, Session
+from juglant.core.recipes.bus import STAND_IN, Bus
+from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
 from juglant.core.recipes.track import SectionKick, TrackState
@@ -34,18 +37,49 @@ def files() -> dict[str, bytes]:
         ANSWER,
         findings(SESSION, ANSWER),
         [],
-        None,
+        {},
         {},
         SESSION.as_compressor(ANSWER.state),
     )
 
 
-def test_the_other_hits_are_a_loop_of_their_own() -> None:
-    rest = np.full((1000, 2), 2.0)
+def test_every_other_part_is_a_loop_of_its_own_at_its_level_among_them() -> None:
+    rest = {"Hat": np.full((1000, 2), 2.0), "Low tom": np.full(1000, 0.5)}
     files = handover_files("x", ANSWER, [], [], rest, {}, [])
-    x, rate = soundfile.read(io.BytesIO(files["x_loop_hits_128bpm.wav"]))
+    x, rate = soundfile.read(io.BytesIO(files["x_loop_hat_128bpm.wav"]))
     assert (x.shape, rate) == ((1000, 2), 48_000)
     assert np.max(x) == pytest.approx(0.999, abs=1e-3)
+    tom, _ = soundfile.read(io.BytesIO(files["x_loop_low-tom_128bpm.wav"]))
+    assert np.max(tom) == pytest.approx(0.999 / 4, abs=1e-3)
+
+
+def test_every_ducking_is_handed_over_with_its_trigger_and_its_ducked_stem() -> None:
+    duck = DuckRecipe(depth_db=6.0, hold_ms=20.0, release_ms=100.0)
+    buses = (
+        Bus(trigger="note value", rate="1/8", duck=duck),
+        Bus(trigger="Kick", target="Hat", duck=duck),
+        Bus(trigger="Kick", target="Hat", on=False),
+    )
+    answer = SESSION.answer(TrackState())
+    answer = replace(answer, state=answer.state.model_copy(update={"buses": buses}))
+    rest = {STAND_IN: np.full(answer.gain_db.size, 0.1)}
+    files = handover_files("x", answer, [], [], rest, {}, [])
+    eighths = [name for name in files if "pad-stand-in-by-1-8" in name]
+    assert [name.split("1-8-")[1] for name in eighths] == [
+        "control_128bpm.wav", "controller_128bpm.mid", "curve_128bpm.csv",
+    ]  # fmt: skip
+    assert "x_ducking-3_hat-by-kick-curve_128bpm.csv" in files
+    assert not any("ducking-4" in name for name in files)
+    assert "x_loop_pad-stand-in-ducked_128bpm.wav" in files
+    clicks, _ = soundfile.read(io.BytesIO(files["x_ghost-trigger_1-8_128bpm.wav"]))
+    starts = np.flatnonzero((clicks[1:] > 0.5) & (clicks[:-1] < 0.5)) + 1
+    # The loop begins with a click, which no sample comes before.
+    assert np.diff([0, *starts]) == pytest.approx(60 / 128 / 2 * 48_000, abs=1)
+    control, _ = soundfile.read(io.BytesIO(files[eighths[0]]))
+    rows = files[eighths[2]].decode().splitlines()[1:]
+    lowest = min(float(row.split(",")[1]) for row in rows)
+    assert 20 * np.log10(control.min()) == pytest.approx(lowest, abs=0.05)
+    assert lowest == pytest.approx(-6.0, abs=0.05)
 
 
 def test_names_explain_themselves_and_sort(files: dict[str, bytes]) -> None:

@@ -11,9 +11,9 @@ from juglant.core.hits.chain import each_channel
 from juglant.core.lowend import ducking
 from juglant.core.lowend.line import kicks_of, strokes_of
 from juglant.core.lowend.loop import gaps_ms
-from juglant.core.measure import levels
+from juglant.core.measure.pumping import pumping
 from juglant.core.music import beat_ms, note_value_ms, pitch_class, swung
-from juglant.core.process import filters
+from juglant.core.process import filters, space
 from juglant.core.recipes.bus import STAND_IN, Bus
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames
@@ -21,6 +21,7 @@ from juglant.core.synth.bass import loop_frames
 Array = NDArray[np.float64]
 
 NOTE_VALUE = "note value"
+_DAMPING_HZ, _HALL_LOW_CUT_HZ, _SEED = 5000.0, 150.0, 21
 _PAD_LOWEST_MIDI, _PAD_PARTIALS, _PAD_LEVEL_DB = 48, 12, -18.0
 
 
@@ -30,8 +31,9 @@ def triggers_of(state: TrackState) -> list[str]:
 
 
 def targets_of(state: TrackState) -> list[str]:
-    """What a bus can turn down: lines, hits beside the kick, and the stand-in."""
-    return [voice.name for voice in state.voices] + [hit.name for hit in state.hits] + [STAND_IN]
+    """What a bus can turn down: lines, hits beside the kick, the stand-in, and stems."""
+    names = [voice.name for voice in state.voices] + [hit.name for hit in state.hits]
+    return [*names, STAND_IN, *(stem.name for stem in state.stems)]
 
 
 def times_ms(bus: Bus, state: TrackState) -> list[float]:
@@ -64,17 +66,34 @@ def _below(edge_hz: float) -> Callable[[Array], Array]:
     return lambda hz: filters.linkwitz_riley_gain(hz, edge_hz)[0]
 
 
+def _wet(x: Array, bus: Bus, rate: int) -> Array:
+    """A loop with the bus's reverb on it."""
+    hall = space.answer("hall", bus.reverb_ms, _DAMPING_HZ, _HALL_LOW_CUT_HZ, _SEED, rate)
+    return x + 10 ** (bus.reverb_db / 20) * space.around_loop(x, hall)
+
+
+def _turned_down(x: Array, bus: Bus, state: TrackState, rate: int) -> Array:
+    gain = gain_db(bus, state, x.size, rate)
+    if bus.below_hz >= 20000.0:
+        return ducking.apply(x, gain)
+    low = filters.around_loop_by(x, _below(bus.below_hz), rate)
+    return x - low + ducking.apply(low, gain)
+
+
 def under(x: Array, buses: list[Bus], state: TrackState, rate: int) -> Array:
-    """A loop, shape (frames,) or (frames, channels), turned down by every bus."""
+    """A loop, shape (frames,) or (frames, channels), turned down by every bus, one after another.
+
+    A bus's reverb comes before its ducking, or after it where its tail is to ring through.
+    """
 
     def one(channel: Array) -> Array:
         for bus in buses:
-            gain = gain_db(bus, state, channel.size, rate)
-            if bus.below_hz >= 20000.0:
-                channel = ducking.apply(channel, gain)
-                continue
-            low = filters.around_loop_by(channel, _below(bus.below_hz), rate)
-            channel = channel - low + ducking.apply(low, gain)
+            reverberates = bus.reverb_db > -40.0
+            if reverberates and bus.tail == "ducked":
+                channel = _wet(channel, bus, rate)
+            channel = _turned_down(channel, bus, state, rate)
+            if reverberates and bus.tail == "rings through":
+                channel = _wet(channel, bus, rate)
         return channel
 
     return each_channel(x, one)
@@ -106,17 +125,16 @@ def stand_in(state: TrackState, rate: int) -> Array:
 class BusReport:
     """What a bus does: its numbers, its gain every ms of a bar, and how much of the target it takes.
 
-    `heard` is False where its trigger or target is not there. `taken_lu` is the K-weighted level
-    that all of the target's buses take from it over the loop; `gap_ms` is the shortest time between its
-    triggers; `modulation_db` and `rate_hz` say how
-    deep and how often this one makes it pump.
+    `heard` is False where its trigger or target is not there. `taken_lu` and `pumping_db` are what
+    all of the target's buses do to it: how much of its loudness they take over the loop, and how far
+    it goes up and down; `rate_hz` is how often this one does, `gap_ms` the shortest time between two.
     """
 
     heard: bool
     duck: ducking.Duck | None
     gain_db: list[float]
     taken_lu: float | None
-    modulation_db: float
+    pumping_db: float | None
     rate_hz: float
     gap_ms: float | None
 
@@ -132,14 +150,14 @@ def report(
     bar_frames = frames / state.brief.bars
     at = (bar % state.brief.bars) * bar_frames + np.arange(0, bar_frames, rate / 1000)
     curve = gain[np.minimum(at.astype(int), frames - 1)]
-    taken = None
+    taken = pumps = None
     if target is not None and ducked is not None and np.any(target):
-        before, after = (float(np.mean(levels.k_weighted(x, rate) ** 2)) for x in (target, ducked))
-        taken = 10 * float(np.log10(max(before, 1e-20) / max(after, 1e-20)))
+        heard = pumping(target, ducked, rate)
+        taken, pumps = heard.taken_lu, heard.depth_db
     return BusReport(
         bool(starts) and target is not None and bus.on,
         ducking.measure_duck(bus.duck, starts, length, state.brief.bpm) if starts else None,
-        np.round(curve, 2).tolist(), taken, -float(gain.min()), len(starts) / (length / 1000),
+        np.round(curve, 2).tolist(), taken, pumps, len(starts) / (length / 1000),
         min(gaps_ms(starts, length)) if starts else None,
     )  # fmt: skip
 

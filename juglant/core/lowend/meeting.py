@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft, ndimage
 
-from juglant.core.lowend.session import Answer, LoopSound
+from juglant.core.lowend.parts import LoopSound
+from juglant.core.lowend.session import Answer
 from juglant.core.measure.overlap import MARGIN_DB
 
 Array = NDArray[np.float64]

@@ -2,7 +2,6 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from juglant.core.lowend.loop import place
 from juglant.core.measure.overlap import low_level
@@ -27,15 +26,6 @@ def root_shift(kick_hz: float, brief: Brief) -> float:
     root = midi_to_hz(24 + pitch_class(brief.tonic), brief.a4_hz)
     away = 12 * float(np.log2(root / kick_hz))
     return (away + 6) % 12 - 6
-
-
-def _round(x: Array, response: Array) -> Array:
-    """A loop through a room, as if both had always been there."""
-    turns = -(-response.size // x.size)
-    folded = np.zeros(turns * x.size)
-    folded[: response.size] = response
-    wrapped = folded.reshape(turns, x.size).sum(axis=0)
-    return np.asarray(fft.irfft(fft.rfft(x) * fft.rfft(wrapped), x.size))
 
 
 def _room(decay_ms: float, root_hz: float | None, rate: int) -> Array:
@@ -71,7 +61,7 @@ def render_rumble(kick: Array, kick_hz: float | None, recipe: RumbleBass, brief:
         # put where a steady root would be in step with it, less than half a cycle away.
         starts = [1000 * round(at / 1000 * root) / root for at in starts]
     struck = place([(at, tuned) for at in starts], frames, rate, loop=True)
-    wet = _round(struck, _room(recipe.decay_ms, root, rate))
+    wet = space.around_loop(struck, _room(recipe.decay_ms, root, rate))
     if root is not None:
         # The sweeps of so many starts lie above the root: it is lifted out of them.
         wet = filters.around_loop(wet, filters.cookbook("bell", root, _PULL_Q, rate, _PULL_DB))

@@ -13,7 +13,8 @@ from scipy import fft
 
 from juglant.core import RATE
 from juglant.core.lowend.carving import pre_ringing_db, response, root_hz
-from juglant.core.lowend.session import LoopSound, Session
+from juglant.core.lowend.parts import LoopSound
+from juglant.core.lowend.session import Session
 from juglant.core.measure.levels import BANDS_HZ
 from juglant.core.measure.overlap import (
     LOW_BANDS_HZ,

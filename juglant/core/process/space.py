@@ -55,6 +55,15 @@ def convolved(x: Array, response: Array) -> Array:
     return np.asarray(fft.irfft(fft.rfft(x, size) * fft.rfft(response, size), size)[:total])
 
 
+def around_loop(x: Array, response: Array) -> Array:
+    """A loop, shape (frames,), through an impulse response, as if both had always been there."""
+    turns = -(-response.size // x.size)
+    folded = np.zeros(turns * x.size)
+    folded[: response.size] = response
+    wrapped = folded.reshape(turns, x.size).sum(axis=0)
+    return np.asarray(fft.irfft(fft.rfft(x) * fft.rfft(wrapped), x.size))
+
+
 def delayed(x: Array, frames: int) -> Array:
     """`x` after `frames` of silence."""
     return np.concatenate([np.zeros(frames), x])

@@ -28,4 +28,14 @@ class Bus(Recipe):
         20000.0, 60.0, 20000.0, 1.0, "Hz", "Only below", "Ducks what lies below and leaves the rest.",
         "Band", scale="log", off=20000.0,
     )  # fmt: skip
+    reverb_db: float = control(
+        -40.0, -40.0, 0.0, 0.5, "dB", "Reverb", "A hall on the target, re the target.", "Reverb", off=-40.0
+    )
+    reverb_ms: float = control(
+        1800.0, 200.0, 8000.0, 10.0, "ms", "Length", "Until it has fallen by 60 dB.", "Reverb", scale="log"
+    )
+    tail: Literal["ducked", "rings through"] = choice(
+        "ducked", "Its tail",
+        "Before the ducking its tail is ducked too; after it, the tail rings through.", "Reverb",
+    )  # fmt: skip
     duck: DuckRecipe = DuckRecipe(depth_db=6.0, hold_ms=20.0, release_ms=140.0)

@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from juglant.core.recipes.bass import BassRecipe, LineRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.bus import MOST_BUSES, Bus
+from juglant.core.recipes.bus import MOST_BUSES, STAND_IN, Bus
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import Recipe, choice, control
 from juglant.core.recipes.hit import MOST_HITS, AudioHash, Hit, Made808
@@ -73,7 +73,7 @@ class RumbleBass(Recipe):
 Bass = Annotated[MadeBass | PlayedBass | ImportedBass | RumbleBass, Field(discriminator="kind")]
 # What the first line is called; the others have names of their own.
 FIRST_LINE = "bass"
-MOST_LINES = 4
+MOST_LINES, MOST_STEMS = 4, 6
 
 
 class Voice(Recipe):
@@ -87,6 +87,19 @@ class Voice(Recipe):
     def line(self) -> LineRecipe | None:
         """What it plays; None where it has no notes: a file's are not known, a rumble has none."""
         return self.bass.recipe if isinstance(self.bass, MadeBass | PlayedBass) else None
+
+
+class Stem(Recipe):
+    """A stem of the arrangement, taken to be at the track's tempo: heard with everything else, turned
+    down by nothing but duckings of its own.
+    """
+
+    name: str = Field(min_length=1, max_length=40)
+    audio: AudioHash
+    mute: bool = False
+    level_db: float = control(
+        0.0, -40.0, 12.0, 0.1, "dB", "Gain", "Added to the file’s own level.", "Level", main=True
+    )
 
 
 SolvedFor = Annotated[str, Field(max_length=64, pattern="^[0-9a-f]*$")]
@@ -129,14 +142,19 @@ class TrackState(Recipe):
     # What the ducking and the separation were solved for; empty where they were not.
     duck_for: SolvedFor = ""
     separate_for: SolvedFor = ""
+    stems: tuple[Stem, ...] = Field((), max_length=MOST_STEMS, title="Stems of the arrangement")
     buses: tuple[Bus, ...] = Field((), max_length=MOST_BUSES, title="Other duckings")
 
     @model_validator(mode="after")
     def _names_differ(self) -> "TrackState":
-        for what, parts in (("hit", self.all_hits), ("line", self.voices)):
+        for what, parts in (("hit", self.all_hits), ("line", self.voices), ("stem", self.stems)):
             names = [part.name.lower() for part in parts]
             if len(set(names)) < len(names):
                 raise ValueError(f"every {what} of a track needs a name of its own")
+        others = {hit.name.lower() for hit in self.all_hits} | {STAND_IN.lower()}
+        others |= {voice.name.lower() for voice in self.voices}
+        if any(stem.name.lower() in others for stem in self.stems):
+            raise ValueError("a stem needs a name that no hit and no line has")
         if len(set(self.sections)) < 1 + len(self.kicks):
             raise ValueError("every section of a track has one kick")
         return self
@@ -147,6 +165,7 @@ class TrackState(Recipe):
         basses = [voice.bass for voice in self.voices]
         played = [bass.hit for bass in basses if isinstance(bass, PlayedBass)]
         found = {recording.audio for recording in self.recordings}
+        found |= {stem.audio for stem in self.stems}
         others = [one.kick for one in self.kicks]
         found = found.union(*(hit.audio for hit in (*self.all_hits, *others, *played)))
         return found | {bass.audio for bass in basses if isinstance(bass, ImportedBass)}

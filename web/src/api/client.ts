@@ -59,6 +59,8 @@ export type SeparatePhase = Schemas["Phase"];
 export type SeparateView = Schemas["SeparateView"];
 type SolveStep = Schemas["SolveStep"];
 export type Keyed = Schemas["AsCompressor"];
+export type Stem = Schemas["Stem"];
+type DepthHeard = Schemas["DepthHeard"];
 export type Bus = Schemas["Bus"];
 export type BusReport = Schemas["BusReport"];
 type Overview = Schemas["Overview"];
@@ -246,6 +248,7 @@ export const api = {
   },
   buses: (state: TrackState, bar: number) =>
     ask<Overview>("POST", "/api/duck/buses", { state, bar }),
+  heard: (state: TrackState) => ask<DepthHeard>("POST", "/api/duck/heard", state),
   asCompressor: (state: TrackState) => ask<Keyed[]>("POST", "/api/duck/compressor", state),
   solve: (state: TrackState) => ask<Solved>("POST", "/api/duck/solve", state),
   tryFix: (id: string, way: string, state: TrackState) =>

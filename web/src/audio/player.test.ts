@@ -63,7 +63,14 @@ function loop(frames: number, sides = 0): Pass {
   return { samples, frames };
 }
 
-const HEARING: Hearing = { part: "both", ducked: true, lowOnly: false, matchDb: 0, volumeDb: -18 };
+const HEARING: Hearing = {
+  part: "both",
+  ducked: true,
+  lowOnly: false,
+  mono: false,
+  matchDb: 0,
+  volumeDb: -18,
+};
 
 beforeEach(() => {
   made.length = 0;
@@ -175,4 +182,17 @@ test("the other hits are a fourth part, two channels wide, heard only among all"
   expect(partGain(3)).toBe(0);
   player.set({ ...HEARING, part: "all" });
   expect([0, 1, 2, 3].map(partGain)).toEqual([1, 0, 1, 1]);
+});
+
+test("mono makes one channel of what is two, before the limiter", () => {
+  const player = new Player();
+  player.play(loop(RATE, 2));
+  const limiter = made.find((node) => node instanceof FakeLimiter) as FakeNode;
+  const master = made.find((node) => node.to.includes(limiter)) as FakeNode & {
+    channelCount: number;
+    channelCountMode: string;
+  };
+  expect([master.channelCount, master.channelCountMode]).toEqual([2, "explicit"]);
+  player.set({ ...HEARING, mono: true });
+  expect(master.channelCount).toBe(1);
 });

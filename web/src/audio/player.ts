@@ -15,6 +15,7 @@ export interface Hearing {
   part: "kick" | "bass" | "both" | "all";
   ducked: boolean;
   lowOnly: boolean;
+  mono: boolean;
   matchDb: number;
   volumeDb: number;
 }
@@ -40,6 +41,7 @@ export class Player {
     part: "both",
     ducked: true,
     lowOnly: false,
+    mono: false,
     matchDb: 0,
     volumeDb: -18,
   };
@@ -145,7 +147,10 @@ export class Player {
   private apply(time: number): void {
     const { context, master, direct, filtered } = this;
     if (!context || !master || !direct || !filtered) return;
-    const { part, ducked, lowOnly, matchDb, volumeDb } = this.hearing;
+    const { part, ducked, lowOnly, mono, matchDb, volumeDb } = this.hearing;
+    // One channel of what is two: half of their sum.
+    master.channelCountMode = "explicit";
+    master.channelCount = mono ? 1 : 2;
     const levels: Record<Part, number> = {
       kick: part === "bass" ? 0 : 1,
       rest: part === "all" ? 1 : 0,

@@ -11,6 +11,7 @@ const KEYS: [string, string][] = [
   ["H", "hear kick, bass, both, all in turn"],
   ["B", "before or after the ducking"],
   ["L", "low band only"],
+  ["M", "mono"],
   ["[ and ]", "the bar before, the bar after"],
   ["Ctrl or ⌘ Z", "undo; with Shift redo"],
   ["Ctrl or ⌘ S", "keep a version with a note"],

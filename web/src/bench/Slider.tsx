@@ -1,4 +1,4 @@
-import { useId, useState } from "react";
+import { useId, useLayoutEffect, useRef, useState } from "react";
 import type { Control } from "../api/client";
 import { onStep, placeOf, shownValue, valueAt } from "./scale";
 
@@ -15,6 +15,7 @@ const FINE = 1000;
 /** A slider with a typed value, built from what the recipe's field says of itself. */
 export function Slider({ control, value, onChange, big = false, disabled = false }: Props) {
   const id = useId();
+  const field = useRef<HTMLInputElement>(null);
   const [typed, setTyped] = useState<string | null>(null);
   const isOff = control.off !== null && value === control.off;
   // Where nothing happens in the middle of the way, the number says it better.
@@ -28,6 +29,11 @@ export function Slider({ control, value, onChange, big = false, disabled = false
     }
     setTyped(null);
   };
+  // Only now is the number there that typing is to replace: "off" gives way to it.
+  const typing = typed !== null;
+  useLayoutEffect(() => {
+    if (typing) field.current?.select();
+  }, [typing]);
   const linear = control.scale === "linear";
   return (
     <div
@@ -42,10 +48,8 @@ export function Slider({ control, value, onChange, big = false, disabled = false
           aria-label={`${control.label}, typed${control.unit ? `, in ${control.unit}` : ""}`}
           value={typed ?? (saysOff ? "off" : shown)}
           disabled={disabled}
-          onFocus={(event) => {
-            setTyped(shown);
-            event.currentTarget.select();
-          }}
+          ref={field}
+          onFocus={() => setTyped(shown)}
           onChange={(event) => setTyped(event.target.value)}
           onBlur={finish}
           onKeyDown={(event) => {

@@ -23,9 +23,9 @@ import { SeparateStep } from "../steps/separate/SeparateStep";
 import { LogStep } from "../steps/log/LogStep";
 import { TuneStep } from "../steps/tune/TuneStep";
 import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
-import { DeskContext, type Brought, type Desk, type Trial } from "../track/context";
-import { editHit, hitsOf, imported, newLayer, withRecording } from "../track/edits";
-import { editVoice, voicesOf } from "../track/lines";
+import { dropsAs, put, type Brought } from "../track/brought";
+import { DeskContext, type Desk, type Trial } from "../track/context";
+import { hitsOf } from "../track/edits";
 import { useLatest } from "../track/latest";
 import { useTrack } from "../track/useTrack";
 import { BeatWindow } from "./beat/BeatWindow";
@@ -205,34 +205,27 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   useEffect(() => setTrial(null), [state]);
 
   const lineAt = step === "line" ? lineIndex : 0;
-  const lineName = voicesOf(shown)[lineAt]?.name ?? "bass";
   const bring = useCallback(
     (file: File, as: Brought) => {
       say(`Reading ${file.name}…`);
       api
         .importAudio(file)
-        .then(({ audio, name, channels }) => {
-          const wide = channels === 2 ? ", as its mono sum" : "";
-          if (as === "bass") {
-            const bass = { kind: "imported", audio, name, level_db: 0 } as const;
-            change(editVoice(lineAt, (old) => ({ ...old, bass })));
-            say(`${name} is the ${lineName} now${wide}.`);
-          } else if (as === "recording") {
-            change((old) => withRecording(old, controls, audio, name));
-            say(`${name} is ready to be cut.`);
-          } else {
-            const layer = newLayer(controls, imported(audio, name), name.slice(0, 60));
-            change(editHit(hitIndex, (old) => ({ ...old, layers: [layer], chain: [] })));
-            say(`${name} is the ${atHand.name.toLowerCase()} now${hitIndex === 0 ? wide : ""}.`);
-          }
+        .then((read) => {
+          const { edit, told } = put(as, read, controls, {
+            state,
+            hitIndex,
+            lineIndex: lineAt,
+          });
+          change(edit);
+          say(told);
         })
         .catch((error: Error) => say(error.message));
     },
-    [atHand.name, change, controls, hitIndex, lineAt, lineName, say],
+    [change, controls, hitIndex, lineAt, say, state],
   );
   const [dropWish, setDropAs] = useState<Brought | null>(null);
   const dropAs: Brought =
-    step === "line" || step === "duck" ? "bass" : step === "hits" ? (dropWish ?? "hit") : "hit";
+    step === "line" ? "bass" : step === "duck" ? (dropWish ?? "bass") : (dropWish ?? "hit");
   const hovering = useDrop(useCallback((file: File) => bring(file, dropAs), [bring, dropAs]));
 
   const firstPlay = (play: () => void) => () => {
@@ -255,6 +248,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     h: () => hear({ part: NEXT[hearing.part] }),
     b: () => hear({ ducked: !hearing.ducked }),
     l: () => hear({ lowOnly: !hearing.lowOnly }),
+    m: () => hear({ mono: !hearing.mono }),
     "[": () => setBar((bar + bars - 1) % bars),
     "]": () => setBar((bar + 1) % bars),
     f: () => document.querySelector<HTMLElement>(".findings button")?.focus(),
@@ -381,9 +375,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         </div>
         {hovering && (
           <div className="drop-here">
-            {dropAs === "recording"
-              ? "Drop to cut it into takes"
-              : `Drop to use it as the ${dropAs === "bass" ? lineName : atHand.name.toLowerCase()}`}
+            {dropsAs(dropAs, { state: shown, hitIndex, lineIndex: lineAt })}
           </div>
         )}
         <Help show={help} onHide={() => setHelp(false)} />

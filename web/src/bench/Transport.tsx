@@ -19,6 +19,11 @@ const PARTS: [Hearing["part"], string][] = [
   ["all", "All"],
 ];
 
+const SWITCHES: ["mono" | "lowOnly", string, string, string][] = [
+  ["mono", "mono", "Mono", "Both sides as one, as most clubs play them (M)"],
+  ["lowOnly", "low-only", "Low band only", "Below 150 Hz alone (L)"],
+];
+
 /** Play, what is heard, before or after, the low band alone, and how loud. */
 export function Transport({
   playing,
@@ -73,17 +78,21 @@ export function Transport({
       <span className="match" title="Both sides are brought to the loudness of the quieter one">
         level match {decibels(hearing.matchDb)}
       </span>
-      <ToggleButton
-        id="low-only"
-        type="checkbox"
-        size="sm"
-        variant="outline-secondary"
-        value="1"
-        checked={hearing.lowOnly}
-        onChange={() => onHearing({ lowOnly: !hearing.lowOnly })}
-      >
-        Low band only
-      </ToggleButton>
+      {SWITCHES.map(([name, id, label, help]) => (
+        <ToggleButton
+          key={id}
+          id={id}
+          type="checkbox"
+          size="sm"
+          variant="outline-secondary"
+          value="1"
+          title={help}
+          checked={hearing[name]}
+          onChange={() => onHearing({ [name]: !hearing[name] })}
+        >
+          {label}
+        </ToggleButton>
+      ))}
       <label className="volume">
         Volume
         <input

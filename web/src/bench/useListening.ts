@@ -3,7 +3,14 @@ import { api, type Hit, type Stroke, type TrackState } from "../api/client";
 import { Player, type Hearing, type Pass } from "../audio/player";
 import { Latest } from "../track/latest";
 
-const START: Hearing = { part: "both", ducked: true, lowOnly: false, matchDb: 0, volumeDb: -18 };
+const START: Hearing = {
+  part: "both",
+  ducked: true,
+  lowOnly: false,
+  mono: false,
+  matchDb: 0,
+  volumeDb: -18,
+};
 
 export interface Listening {
   player: Player;

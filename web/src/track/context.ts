@@ -10,6 +10,7 @@ import type {
   Stroke,
   TrackState,
 } from "../api/client";
+import type { Brought } from "./brought";
 import type { Latestly } from "./latest";
 import type { TrackDesk } from "./useTrack";
 
@@ -21,8 +22,6 @@ export interface Trial {
   effect: Effect;
   hearing: boolean;
 }
-
-export type Brought = "hit" | "bass" | "recording";
 
 /** What every step works with. `shown` is the state in the pictures: a trial's, or the track's. */
 export interface Desk extends TrackDesk {
@@ -46,7 +45,7 @@ export interface Desk extends TrackDesk {
   /** Plays a hit by itself, as it is struck. */
   strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;
-  /** Imports a file as the hit at hand, as the bass, or as a recording to be cut. */
+  /** Imports a file as the hit at hand, as the bass, as a recording to be cut, or as a stem. */
   bring: (file: File, as: Brought) => void;
   /** What a file becomes that is dropped now. */
   dropAs: Brought;

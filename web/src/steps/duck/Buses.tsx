@@ -2,12 +2,20 @@ import { useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { area } from "d3-shape";
 import { scaleLinear } from "d3-scale";
-import { api, type Bus, type BusReport, type TrackState } from "../../api/client";
+import {
+  api,
+  type Bus,
+  type BusReport,
+  type ControlSheet,
+  type TrackState,
+} from "../../api/client";
 import { Controls } from "../../bench/Controls";
 import { decibels, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { defaults, type Edit } from "../../track/edits";
+import { Pumps } from "./DepthHeard";
 import { DrawnOrDials } from "./DrawnOrDials";
+import { AddStem, Stems } from "./Stems";
 import { useLatest } from "../../track/latest";
 
 const NOTE_VALUE = "note value";
@@ -54,10 +62,11 @@ export function Buses() {
         <Button size="sm" disabled={!view.data || buses.length >= MOST} onClick={add}>
           Add a ducking
         </Button>
+        <AddStem />
         <span className="why">
           {buses.length === 0
-            ? "The kick ducks the bass. Pads, hats, any line may have duckings of their own: each with what starts it."
-            : "Hear them with All. A muted hit still starts its own, as a ghost."}
+            ? "The kick ducks the bass. Anything else may have duckings of its own."
+            : "Hear them with All. A muted hit still starts its own."}
         </span>
       </div>
       <div role="list" aria-label="Duckings" className={view.stale ? "dim" : ""}>
@@ -78,6 +87,13 @@ export function Buses() {
               <Gain report={report} />
               <span className="bus-told">
                 <Told report={report} bus={bus} />
+                {view.data && report?.heard && report.pumping_db !== null && (
+                  <Pumps
+                    db={report.pumping_db}
+                    transparent={view.data.transparent_db}
+                    groove={view.data.groove_db}
+                  />
+                )}
               </span>
               <Form.Check
                 type="switch"
@@ -102,6 +118,7 @@ export function Buses() {
           );
         })}
       </div>
+      <Stems />
       {chosen && sheet && busSheet && (
         <>
           <div className="bus-head">
@@ -125,11 +142,8 @@ export function Buses() {
             onChange={(changes) => change(editBus(at, { duck: { ...chosen.duck, ...changes } }))}
           />
           <Controls
-            sheet={
-              chosen.trigger === NOTE_VALUE
-                ? busSheet
-                : { ...busSheet, choices: busSheet.choices.filter(({ name }) => name !== "rate") }
-            }
+            sheet={busSheet}
+            without={idle(chosen, busSheet)}
             recipe={chosen}
             onChange={(changes) => change(editBus(at, changes))}
           />
@@ -137,6 +151,15 @@ export function Buses() {
       )}
     </div>
   );
+}
+
+/** What would do nothing now: a note value that starts nothing, a reverb that is off. */
+function idle(bus: Bus, sheet: ControlSheet): string[] {
+  const off = sheet.controls.find(({ name }) => name === "reverb_db")?.off;
+  return [
+    ...(bus.trigger === NOTE_VALUE ? [] : ["rate"]),
+    ...(bus.reverb_db === off ? ["reverb_ms", "tail"] : []),
+  ];
 }
 
 function Choice(props: {
@@ -169,12 +192,12 @@ function Told({ report, bus }: { report: BusReport | undefined; bus: Bus }) {
   const slack = report.duck?.slack_ms ?? null;
   return (
     <>
-      {report.rate_hz.toFixed(1)} a second · takes {maybe(report.taken_lu, (lu) => decibels(lu))} of
-      its loudness ·{" "}
+      {report.rate_hz.toFixed(1)} a second · takes{" "}
+      {maybe(report.taken_lu, (lu) => decibels(lu).replace("dB", "LU"))} ·{" "}
       <span className={slack !== null && slack < 0 ? "warn" : ""}>
         {slack !== null && slack < 0
           ? `never back, ${millis(-slack)} too late`
-          : `back ${maybe(slack, millis)} before the next`}
+          : `back ${maybe(slack, millis)} early`}
       </span>
     </>
   );

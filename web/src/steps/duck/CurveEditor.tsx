@@ -95,7 +95,12 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
             <g className="axes">
               {[0, 0.5, 1].map((share) => (
                 <text key={share} x={width - PAD.right + 4} y={y(share) + 4} className="duck-text">
-                  {share === 0 ? "0 dB" : decibels(-share * duck.depth_db, duck.depth_db < 10 ? 1 : 0).replace(" dB", "")}
+                  {share === 0
+                    ? "0 dB"
+                    : decibels(-share * duck.depth_db, duck.depth_db < 10 ? 1 : 0).replace(
+                        " dB",
+                        "",
+                      )}
                 </text>
               ))}
               {needed && (

@@ -33,6 +33,7 @@ export function DrawnOrDials({ sheet, duck, gap, needed = null, onChange }: Prop
       ) : (
         <Button
           size="sm"
+          className="draw-it"
           variant="outline-secondary"
           disabled={duck.depth_db === 0}
           onClick={() => {

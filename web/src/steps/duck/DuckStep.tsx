@@ -6,6 +6,7 @@ import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
 import { AsCompressor } from "./AsCompressor";
+import { DepthHeard } from "./DepthHeard";
 import { Buses } from "./Buses";
 import { DrawnOrDials } from "./DrawnOrDials";
 
@@ -106,6 +107,7 @@ function KickAndBass() {
         onChange={(changes) => change((old) => ({ ...old, duck: { ...old.duck, ...changes } }))}
       />
       {answer.data && <Compared view={answer.data} dim={answer.stale} />}
+      <DepthHeard />
       <AsCompressor />
     </>
   );

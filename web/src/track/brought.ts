@@ -1,0 +1,58 @@
+import type { ControlSheet, ImportedAudio, TrackState } from "../api/client";
+import { editHit, hitsOf, imported, newLayer, withRecording, type Edit } from "./edits";
+import { editVoice, voicesOf } from "./lines";
+import { withStem } from "./stems";
+
+/** What a file becomes. */
+export type Brought = "hit" | "bass" | "recording" | "stem";
+
+interface Place {
+  state: TrackState;
+  hitIndex: number;
+  lineIndex: number;
+}
+
+const lineName = ({ state, lineIndex }: Place) => voicesOf(state)[lineIndex]?.name ?? "bass";
+const hitName = ({ state, hitIndex }: Place) =>
+  (hitsOf(state)[hitIndex]?.name ?? "kick").toLowerCase();
+
+/** What is said while a file hovers over the page. */
+export const dropsAs = (as: Brought, place: Place): string =>
+  as === "recording"
+    ? "Drop to cut it into takes"
+    : as === "stem"
+      ? "Drop to add it as a stem"
+      : `Drop to use it as the ${as === "bass" ? lineName(place) : hitName(place)}`;
+
+/** A file that has been read, put where it belongs; and what to say of it. */
+export function put(
+  as: Brought,
+  { audio, name, channels }: ImportedAudio,
+  controls: Record<string, ControlSheet>,
+  place: Place,
+): { edit: Edit; told: string } {
+  const { hitIndex, lineIndex } = place;
+  const summed = channels === 2 ? ", as its mono sum" : "";
+  if (as === "bass") {
+    const bass = { kind: "imported", audio, name, level_db: 0 } as const;
+    return {
+      edit: editVoice(lineIndex, (old) => ({ ...old, bass })),
+      told: `${name} is the ${lineName(place)} now${summed}.`,
+    };
+  }
+  if (as === "recording")
+    return {
+      edit: (old) => withRecording(old, controls, audio, name),
+      told: `${name} is ready to be cut.`,
+    };
+  if (as === "stem")
+    return {
+      edit: withStem(controls, audio, name),
+      told: `${name} is a stem now: heard with All, from its beginning.`,
+    };
+  const layer = newLayer(controls, imported(audio, name), name.slice(0, 60));
+  return {
+    edit: editHit(hitIndex, (old) => ({ ...old, layers: [layer], chain: [] })),
+    told: `${name} is the ${hitName(place)} now${hitIndex === 0 ? summed : ""}.`,
+  };
+}
