@@ -7,11 +7,12 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from juglant.api.studio import AtDesk, as_json
-from juglant.api.views import AnswerView, answer_view
+from juglant.api.views import RUNGS, AnswerView, answer_view
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.ducking import Traced, as_drawn, needed_after, returning_on, traced
 from juglant.core.lowend.keyed import AsCompressor
+from juglant.core.lowend.meeting import Moment, moment
 from juglant.core.lowend.overview import DepthHeard, Overview, depth_heard, overview
 from juglant.core.lowend.part import solved_for
 from juglant.core.music import NOTE_VALUES, note_value_ms
@@ -44,6 +45,20 @@ class Solved(BaseModel):
 def answer(desk: AtDesk, question: Question) -> Response:
     """All numbers, pictures and findings of a state."""
     return as_json(answer_view(desk.session, question.state, question.bar, RATE))
+
+
+class MomentQuestion(Question):
+    """A moment of the bar that is looked at."""
+
+    at_ms: Annotated[float, Field(ge=0.0, le=6000.0)]
+
+
+@router.post("/moment")
+def at_moment(desk: AtDesk, question: MomentQuestion) -> Moment:
+    """Kick and ducked bass on the ladder around one moment."""
+    found = desk.session.answer(question.state)
+    bar_ms = found.length_ms / question.state.brief.bars
+    return moment(found, question.bar * bar_ms + question.at_ms, RUNGS)
 
 
 @router.post("/sound", response_class=Response)

@@ -214,10 +214,18 @@ class Level(BaseModel):
     match_db: float
 
 
+class Pin(BaseModel):
+    """A hit's fundamental on the ladder."""
+
+    name: str
+    hz: float
+
+
 class AnswerView(BaseModel):
-    """Everything that follows from a state."""
+    """Everything that follows from a state; `pins` are of the hits that have a low note."""
 
     kick: HitView
+    pins: list[Pin]
     bass_rungs_db: list[float]
     ducked_rungs_db: list[float]
     bass_notes: list[BassNote]
@@ -291,6 +299,13 @@ def _bass_notes(state: TrackState) -> list[BassNote]:
     ]  # fmt: skip
 
 
+def _pins(session: Session, state: TrackState) -> list[Pin]:
+    """The fundamentals of the hits beside the kick that the ladder reaches."""
+    highest = music.midi_to_hz(RUNGS[-1], state.brief.a4_hz)
+    found = [(hit, session.measured_hit(hit, state.brief).hit.fundamental_hz) for hit in state.hits]
+    return [Pin(name=hit.name, hz=hz) for hit, hz in found if hz is not None and hz < highest]
+
+
 def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> AnswerView:
     """Render and measure the whole loop; the picture shows one bar of it."""
     answer = session.answer(state)
@@ -300,7 +315,7 @@ def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> Ans
         kick=hit_view(session, state.kick, state.brief, rate),
         bass_rungs_db=_plain(np.array(answer.bass_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
         ducked_rungs_db=_plain(np.array(answer.ducked_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
-        bass_notes=_bass_notes(state), bar=_bar(session, answer, bar, rate),
+        pins=_pins(session, state), bass_notes=_bass_notes(state), bar=_bar(session, answer, bar, rate),
         before=answer.before, after=answer.after, duck=answer.duck,
         level_before=_level(answer.mix_before, quietest), level_after=_level(answer.mix_after, quietest),
         findings=findings(session, answer),

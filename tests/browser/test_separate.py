@@ -103,3 +103,39 @@ def test_from_mush_to_clear_then_another_kick_and_what_went_stale(
     assert any("ducking-controller" in name for name in names)
     assert "Bass gives up" in sheet
     assert "solved for another" not in sheet
+
+
+def test_cuts_are_dragged_on_the_ladder_and_the_ladder_is_seen_at_a_moment(
+    page: Page, demo: Server
+) -> None:
+    page.goto(f"{demo.address}/tracks/2/separate")
+    settled(page)
+    ladder = page.get_by_role("figure", name="Ladder of notes")
+    expect(ladder.get_by_text("low tom", exact=True)).to_be_visible()
+    line = page.get_by_role("slider", name="What the bass leaves below")
+    box = line.locator(".handle-reach").bounding_box()
+    assert box is not None
+    middle = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.move(*middle)
+    page.mouse.down()
+    page.mouse.move(middle[0], middle[1] - 150, steps=6)
+    page.mouse.up()
+    expect(line).not_to_have_attribute("aria-valuetext", "20 Hz")
+    reached = int(str(line.get_attribute("aria-valuenow")))
+    assert 30 < reached < 70
+    line.press("Shift+ArrowUp")
+    expect(line).to_have_attribute("aria-valuetext", f"{reached + 10} Hz")
+    page.locator("label[for=separate-bass]").click()
+    expect(page.get_by_label("High-pass, typed, in Hz")).to_have_value(str(reached + 10))
+    widths = (
+        "() => [...document.querySelectorAll('.ladder rect.kick-area')].map(r => r.getAttribute('width'))"
+    )
+    whole = page.evaluate(widths)
+    page.locator("label[for=beat-ladder-moment]").click()
+    at = page.get_by_role("slider", name="Moment of the ladder")
+    for _ in range(6):
+        at.press("Shift+ArrowRight")
+    page.wait_for_function(f"(before) => String(({widths})()) !== String(before)", arg=whole)
+    page.locator("label[for=beat-ladder-bar]").click()
+    page.wait_for_function(f"(before) => String(({widths})()) === String(before)", arg=whole)
+    expect(at).to_have_count(0)

@@ -15,7 +15,7 @@ from juglant.core.recipes.track import TrackState
 
 # Common practice: two layers this near in the band of their job do the same work; low end that
 # loses this much in mono is not mono, where it is more than this share of the whole.
-SAME_JOB_DB, LOW_MONO_DB, _LOW_SHARE = 6.0, -1.0, 0.05
+SAME_JOB_DB, LOW_MONO_DB, LOW_SHARE = 6.0, -1.0, 0.05
 # Beyond this a hit is heard off its note (common practice).
 OFF_KEY_CENTS = 10.0
 _CLICK_DB, _CLICK_HZ, _HEARD_DB = -10.0, 3000.0, -24.0
@@ -192,7 +192,7 @@ def _delayed_width(case: Case) -> Finding | None:
 def _low_loss_db(case: Case) -> float | None:
     bands = case.numbers.bands_db or {}
     low = sum(10 ** (bands.get(band, -99.0) / 10) for band in ("sub", "thump"))
-    return case.numbers.low_mono_loss_db if low > _LOW_SHARE else None
+    return case.numbers.low_mono_loss_db if low > LOW_SHARE else None
 
 
 def _wide_low_end(case: Case) -> Finding | None:

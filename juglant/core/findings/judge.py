@@ -20,7 +20,9 @@ from juglant.core.findings.fixes import (
 )
 from juglant.core.findings.harmony import KICK_OUT_OF_CHORD
 from juglant.core.findings.hits import hit_checks, off_key_check
+from juglant.core.findings.mono import mono_checks
 from juglant.core.findings.outdated import OUTDATED, collision_percent, solve_duck
+from juglant.core.findings.regions import REGION_CHECKS
 from juglant.core.findings.spill import TAIL_SPILL
 from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
@@ -136,6 +138,7 @@ _CARVE = (
     ),
     TAIL_SPILL,
     *CARVING,
+    *REGION_CHECKS,
 )  # fmt: skip
 _DUCK = (
     check("collision", collision_percent, _collision, solve_duck),
@@ -163,7 +166,8 @@ def findings(session: Session, answer: Answer) -> list[Finding]:
 def _checks(answer: Answer) -> tuple[Check, ...]:
     ducking_first = answer.state.brief.cure == "ducking first"
     low_end = (*_DUCK, *_CARVE) if ducking_first else (*_CARVE, *_DUCK)
-    return (*OUTDATED, *low_end, *_LEVEL, *hit_checks(answer.state))
+    state = answer.state
+    return (*OUTDATED, *low_end, *_LEVEL, *mono_checks(state), *hit_checks(state))
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from scipy import fft, ndimage
 
 from juglant.core.lowend.parts import LoopSound
 from juglant.core.lowend.session import Answer
+from juglant.core.measure import levels
 from juglant.core.measure.overlap import MARGIN_DB
 
 Array = NDArray[np.float64]
@@ -73,3 +74,35 @@ def meeting(answer: Answer, bar: int, columns: int = 64) -> Meeting:
         [float(hz) for hz in MAP_BANDS_HZ], column, cells.tolist(),
         float(np.sum(cells == BOTH)) / kicks if kicks else 0.0,
     )  # fmt: skip
+
+
+# Long enough to tell notes a few semitones apart, short enough to tell a kick from its tail.
+_MOMENT_MS = 120.0
+
+
+@dataclass(frozen=True)
+class Moment:
+    """Energy of each rung around a moment, in dB re that side's strongest moment."""
+
+    kick_rungs_db: list[float]
+    bass_rungs_db: list[float]
+
+
+def _rungs_at(loop: LoopSound, at_ms: float, midis: range, a4_hz: float) -> list[float]:
+    x, rate = loop.slowed
+    size = round(_MOMENT_MS / 1000 * rate)
+    window = np.hanning(size)
+    # The most that any window of this length holds.
+    power = ndimage.convolve1d(x * x, window**2, mode="wrap")
+    most_s = max(float(power.max()), 1e-12) / rate
+    at = round(at_ms / 1000 * rate) - size // 2
+    part = np.take(x, np.arange(at, at + size), mode="wrap") * window
+    padded = np.concatenate([part, np.zeros(7 * size)])
+    return levels.Spectrum(padded, rate, most_s).rungs_db(midis, a4_hz)
+
+
+def moment(answer: Answer, at_ms: float, midis: range) -> Moment:
+    """Kick and bass as they are heard around a moment of the loop, per semitone."""
+    a4_hz = answer.state.brief.a4_hz
+    kick, bass = (_rungs_at(loop, at_ms, midis, a4_hz) for loop in (answer.kick_loop, answer.ducked_loop))
+    return Moment(kick, bass)

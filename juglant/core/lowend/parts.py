@@ -90,9 +90,10 @@ class Parts(Sounds):
                 hz = self.measured_hit(state.kick, brief).hit.fundamental_hz
                 samples = render_rumble(self.kick(state.kick, brief.bpm), hz, bass, brief, RATE)
             else:
-                samples = np.resize(
-                    listening_channel(self.hits.audio(bass.audio)), loop_frames(brief, RATE)
-                )
+                file = self.hits.audio(bass.audio)
+                if bass.side != "both" and file.ndim == 2:
+                    file = file[:, ("left", "right").index(bass.side)]
+                samples = np.resize(listening_channel(file), loop_frames(brief, RATE))
                 samples = samples * 10 ** (bass.level_db / 20)
             return LoopSound(filters.around_loop(samples, filters.low_cut(brief.low_cut, RATE)))
 
@@ -199,9 +200,17 @@ class Parts(Sounds):
 
         def render() -> LoopSound:
             samples = self.hits.audio(stem.audio) * 10 ** (stem.level_db / 20)
-            return LoopSound(np.resize(samples, (frames, *samples.shape[1:])))
+            loop = np.resize(samples, (frames, *samples.shape[1:]))
+            if loop.ndim == 2 and stem.mono_below_hz > 20.0:
+                # Only the difference of the sides is taken away: the sum stays as it is.
+                apart = 0.5 * (loop[:, 0] - loop[:, 1])
+                low = filters.around_loop_by(
+                    apart, lambda hz: filters.linkwitz_riley_gain(hz, stem.mono_below_hz)[0], RATE
+                )
+                loop = loop - np.stack([low, -low], axis=1)
+            return LoopSound(loop)
 
-        return self.once(render, "stem", stem.audio, stem.level_db, frames)
+        return self.once(render, "stem", stem.audio, stem.level_db, stem.mono_below_hz, frames)
 
     def part(self, state: TrackState, name: str) -> LoopSound | None:
         """A part of the loop by its name, before any ducking; None where it is not heard."""

@@ -24,14 +24,19 @@ def mono(x: Array) -> Array:
     return x if x.ndim == 1 else across(np.add, x) / x.shape[1]
 
 
+def louder_side(x: Array) -> int:
+    """Which channel of shape (frames, channels) has most power."""
+    return int(np.argmax([float(channel @ channel) for channel in np.ascontiguousarray(x.T)]))
+
+
 def listening_channel(x: Array) -> Array:
     """The channel mean, or the louder channel where the two nearly cancel each other."""
     middle = mono(x)
     if x.ndim == 1:
         return x
-    power = [float(channel @ channel) for channel in x.T]
-    if float(middle @ middle) < 0.02 * max(power):
-        return np.asarray(x[:, int(np.argmax(power))])
+    loudest = np.ascontiguousarray(x[:, louder_side(x)])
+    if float(middle @ middle) < 0.02 * float(loudest @ loudest):
+        return loudest
     return middle
 
 

@@ -271,4 +271,5 @@ STAGES: dict[str, type[_Stage]] = {
     "compressor": CompressorStage, "clip": ClipStage, "space": SpaceStage, "delay": DelayStage,
     "grains": GrainStage, "level": LevelStage,
 }  # fmt: skip
-Chain = Annotated[tuple[Stage, ...], Field(max_length=12)]
+MOST_STAGES = 12
+Chain = Annotated[tuple[Stage, ...], Field(max_length=MOST_STAGES)]

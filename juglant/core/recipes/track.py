@@ -38,6 +38,9 @@ class ImportedBass(Recipe):
     level_db: float = control(
         0.0, -30.0, 24.0, 0.1, "dB", "Gain", "Added to the file's own level.", "Level", main=True
     )
+    side: Literal["both", "left", "right"] = choice(
+        "both", "Sides", "Which of a stereo file is heard: both as their sum, or one alone.", "Level"
+    )
 
 
 class RumbleBass(Recipe):
@@ -100,6 +103,10 @@ class Stem(Recipe):
     level_db: float = control(
         0.0, -40.0, 12.0, 0.1, "dB", "Gain", "Added to the file’s own level.", "Level", main=True
     )
+    mono_below_hz: float = control(
+        20.0, 20.0, 500.0, 1.0, "Hz", "Mono below", "Both sides alike below it.", "Level", scale="log",
+        off=20.0,
+    )  # fmt: skip
 
 
 SolvedFor = Annotated[str, Field(max_length=64, pattern="^[0-9a-f]*$")]

@@ -62,6 +62,7 @@ export type Keyed = Schemas["AsCompressor"];
 export type Stem = Schemas["Stem"];
 type DepthHeard = Schemas["DepthHeard"];
 export type Bus = Schemas["Bus"];
+type Moment = Schemas["Moment"];
 export type BusReport = Schemas["BusReport"];
 type Overview = Schemas["Overview"];
 export type Proposal = Schemas["Proposal"];
@@ -197,6 +198,8 @@ export const api = {
   tuneAll: (state: TrackState) => ask<Tuned>("POST", "/api/tune/all", { state }),
   answer: (state: TrackState, bar: number) =>
     ask<AnswerView>("POST", "/api/duck/answer", { state, bar }),
+  moment: (state: TrackState, bar: number, at_ms: number) =>
+    ask<Moment>("POST", "/api/duck/moment", { state, bar, at_ms }),
   hit: async (brief: Brief, hit: Hit, stroke: Stroke = {}) =>
     (await send("POST", "/api/hits/sound", { brief, hit, ...stroke })).arrayBuffer(),
   loop: async (state: TrackState): Promise<Pass> => {

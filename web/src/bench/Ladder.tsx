@@ -1,23 +1,41 @@
 import { scaleLinear, scaleLog } from "d3-scale";
-import type { HitView } from "../api/client";
+import { useMemo } from "react";
+import { api, type HitView, type TrackState } from "../api/client";
+import type { StepId } from "../steps/steps";
 import { useDesk } from "../track/context";
 import { hitsOf } from "../track/edits";
-import { editBass } from "../track/lines";
+import { useLatest } from "../track/latest";
+import { Chooser } from "./Chooser";
 import { Handle } from "./Handle";
 import { cents, maybe } from "./scale";
 import { limited } from "./beat/frame";
-import { useLimits } from "./useLimits";
+import { useLadderLines } from "./useLadderLines";
 import { useSize } from "./useSize";
 
 const FLOOR_DB = -36;
 const PAD = { top: 22, bottom: 10 };
 
+interface Asked {
+  state: TrackState;
+  bar: number;
+  at_ms: number;
+}
+const askMoment = ({ state, bar, at_ms }: Asked) => api.moment(state, bar, at_ms);
+
 /** Frequency upwards, a rung for every note: kick to the left, bass to the right. */
-export function Ladder({ regions }: { regions: boolean }) {
-  const { facts, hit: view, hitIndex, answer, shown, trial, change } = useDesk();
+export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }) {
+  const { facts, hit: view, hitIndex, answer, shown, bar: shownBar, moment, setMoment } = useDesk();
   const name = hitsOf(shown)[hitIndex]?.name ?? "Kick";
   const { ref, width, height } = useSize<SVGSVGElement>();
-  const limit = useLimits("bass")("highpass_hz");
+  const lines = useLadderLines(at);
+  const asked = useLatest(
+    useMemo(
+      () => (moment === null || regions ? null : { state: shown, bar: shownBar, at_ms: moment }),
+      [moment, regions, shown, shownBar],
+    ),
+    askMoment,
+  );
+  const now = moment === null || regions ? null : asked.data;
   const ladder = facts.ladder;
   const lowest = ladder[0];
   const highest = ladder.at(-1);
@@ -28,14 +46,11 @@ export function Ladder({ regions }: { regions: boolean }) {
   const left = scaleLinear([FLOOR_DB, 0], [0, side - 4]).clamp(true);
   const step = height > 0 ? Math.abs(y(lowest.hz) - y(lowest.hz * 2 ** (1 / 12))) : 8;
   const bar = Math.max(3, step - 3);
-  const rungs = view.data?.rungs_db ?? [];
-  const bass = answer.data?.ducked_rungs_db ?? [];
+  const rungs = now?.kick_rungs_db ?? view.data?.rungs_db ?? [];
+  const bass = now?.bass_rungs_db ?? answer.data?.ducked_rungs_db ?? [];
   // A third-octave band reaches a sixth of an octave to either side of its middle.
-  const shared = hitIndex === 0 ? (answer.data?.after.shared_bands ?? []) : [];
+  const shared = hitIndex === 0 && !now ? (answer.data?.after.shared_bands ?? []) : [];
   const hit = view.data?.hit;
-  const cut = shown.bass.kind === "made" ? shown.bass.recipe.highpass_hz : null;
-  const setCut = (hz: number) =>
-    change(editBass(0, { highpass_hz: Math.round(limited(hz, limit.low, limit.high)) }));
   return (
     <figure className="ladder" aria-label="Ladder of notes">
       <div className="ladder-head">
@@ -43,6 +58,19 @@ export function Ladder({ regions }: { regions: boolean }) {
         <strong>{facts.key}</strong>
         <span>bass</span>
       </div>
+      {!regions && (
+        <Chooser
+          shown="of"
+          name="ladder"
+          label="What the ladder shows"
+          options={[
+            ["bar", "the whole loop"],
+            ["moment", "a moment"],
+          ]}
+          value={moment === null ? "bar" : "moment"}
+          onChoose={(of) => setMoment(of === "bar" ? null : facts.beat_ms / 4)}
+        />
+      )}
       <svg ref={ref} className={answer.stale || view.stale ? "dim" : ""}>
         {width > 0 && (
           <>
@@ -118,22 +146,41 @@ export function Ladder({ regions }: { regions: boolean }) {
                 </text>
               </g>
             )}
-            {cut !== null && cut !== limit.off && !trial && (
-              <g>
-                <line x1={width - side} x2={width} y1={y(cut)} y2={y(cut)} className="cut-line" />
-                <Handle
-                  x={width - 18}
-                  y={y(cut)}
-                  label="High-pass of the bass"
-                  value={cut}
-                  low={limit.low}
-                  high={limit.high}
-                  text={`${cut.toFixed(0)} Hz`}
-                  onDrag={(_, dy) => setCut(y.invert(y(cut) + dy))}
-                  onNudge={(_, up) => setCut(cut + up)}
-                />
-              </g>
-            )}
+            {(answer.data?.pins ?? [])
+              .filter((pin) => pin.name !== name)
+              .map((pin) => (
+                <g key={pin.name} className="pin" transform={`translate(0,${y(pin.hz)})`}>
+                  <path d={`M${side + 2},0 l-6,-3.5 v7 z`} />
+                  <text x={side - 8} y={4} textAnchor="end" className="pin-name">
+                    {pin.name.toLowerCase()}
+                  </text>
+                </g>
+              ))}
+            {lines.map((one) => {
+              const left = one.side === "kick";
+              return (
+                <g key={one.label}>
+                  <line
+                    x1={left ? 0 : width - side}
+                    x2={left ? side : width}
+                    y1={y(one.hz)}
+                    y2={y(one.hz)}
+                    className="cut-line"
+                  />
+                  <Handle
+                    x={left ? 18 : width - 18}
+                    y={limited(y(one.hz), PAD.top, height - PAD.bottom)}
+                    label={one.label}
+                    value={one.hz}
+                    low={one.low}
+                    high={one.high}
+                    text={`${one.hz.toFixed(0)} Hz`}
+                    onDrag={(_, dy) => one.set(y.invert(y(one.hz) + dy))}
+                    onNudge={(_, up) => one.set(one.hz + up)}
+                  />
+                </g>
+              );
+            })}
           </>
         )}
       </svg>

@@ -128,6 +128,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   const go = useNavigate();
   const [trial, setTrial] = useState<Trial | null>(null);
   const [barWish, setBar] = useState(0);
+  const [moment, setMoment] = useState<number | null>(null);
   const [message, setMessage] = useState<string | null>(null);
   const [help, setHelp] = useState(false);
   const [caution, setCaution] = useState(false);
@@ -269,6 +270,8 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     endTrial,
     bar,
     setBar,
+    moment,
+    setMoment,
     facts,
     controls,
     kick,
@@ -325,7 +328,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
             <View />
           </section>
         </main>
-        <Ladder regions={alone} />
+        <Ladder regions={alone} step={step} />
         <Findings onHear={firstPlay(start)} />
         <div className="notices" aria-live="polite">
           {caution && (

@@ -2,7 +2,9 @@ import type { Control } from "../api/client";
 import { useDesk } from "../track/context";
 
 /** The limits of a field, as its recipe gives them. */
-export function useLimits(sheet: "source:kick" | "bass" | "duck"): (name: string) => Control {
+export function useLimits(
+  sheet: "source:kick" | "bass" | "duck" | "carve_kick" | "carve_bass",
+): (name: string) => Control {
   const { controls } = useDesk();
   return (name) => {
     const found = controls[sheet]?.controls.find((control) => control.name === name);

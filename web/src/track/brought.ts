@@ -1,5 +1,5 @@
 import type { ControlSheet, ImportedAudio, TrackState } from "../api/client";
-import { editHit, hitsOf, imported, newLayer, withRecording, type Edit } from "./edits";
+import { defaults, editHit, hitsOf, imported, newLayer, withRecording, type Edit } from "./edits";
 import { editVoice, voicesOf } from "./lines";
 import { withStem } from "./stems";
 
@@ -34,7 +34,12 @@ export function put(
   const { hitIndex, lineIndex } = place;
   const summed = channels === 2 ? ", as its mono sum" : "";
   if (as === "bass") {
-    const bass = { kind: "imported", audio, name, level_db: 0 } as const;
+    const bass = {
+      ...defaults(controls["imported_bass"]),
+      kind: "imported",
+      audio,
+      name,
+    } as TrackState["bass"];
     return {
       edit: editVoice(lineIndex, (old) => ({ ...old, bass })),
       told: `${name} is the ${lineName(place)} now${summed}.`,

@@ -32,6 +32,9 @@ export interface Desk extends TrackDesk {
   endTrial: (take: boolean) => void;
   bar: number;
   setBar: (bar: number) => void;
+  /** The moment of the bar that the ladder shows, in ms; null for all of it. */
+  moment: number | null;
+  setMoment: (ms: number | null) => void;
   facts: BriefFacts;
   controls: Record<string, ControlSheet>;
   kick: Latestly<HitView>;

@@ -10,7 +10,7 @@ import { useSize } from "../useSize";
 import { LevelAxis, TimeAxes } from "./Axes";
 import { Both, HitAlone } from "./Curves";
 import { FLOOR_DB, MARGIN } from "./frame";
-import { DuckHandles, TailHandle } from "./Handles";
+import { DuckHandles, MomentHandle, TailHandle } from "./Handles";
 import { Legend } from "./Legend";
 import { Playhead } from "./Playhead";
 
@@ -21,7 +21,7 @@ interface Props {
 
 /** One beat to one bar of time: kick above the axis, bass below, the ducking across both. */
 export function BeatWindow({ alone, player }: Props) {
-  const { facts, hit, hitIndex, answer, bar, setBar, shown, trial } = useDesk();
+  const { facts, hit, hitIndex, answer, bar, setBar, moment, shown, trial } = useDesk();
   const name = hitsOf(shown)[hitIndex]?.name ?? "Kick";
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [part, setPart] = useState<"bar" | number>("bar");
@@ -95,6 +95,7 @@ export function BeatWindow({ alone, player }: Props) {
         {ready && !alone && shown.ducking && !trial && (
           <DuckHandles x={x} from={from} height={height} />
         )}
+        {ready && !alone && moment !== null && <MomentHandle x={x} height={height} />}
         <LevelAxis alone={alone} width={width} up={up} axis={axis} height={height} />
         <Playhead
           player={player}

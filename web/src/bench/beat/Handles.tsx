@@ -3,7 +3,7 @@ import { editHit, editLayer, editSource, hitsOf, plainKick } from "../../track/e
 import { Handle } from "../Handle";
 import { decibels, millis } from "../scale";
 import { useLimits } from "../useLimits";
-import { ends, gainScale, limited, pixelsPerMs, type Scale } from "./frame";
+import { ends, gainScale, limited, MARGIN, pixelsPerMs, type Scale } from "./frame";
 
 /** The end of a made kick, dragged. */
 export function TailHandle({ x, y }: { x: Scale; y: number }) {
@@ -84,6 +84,31 @@ export function DuckHandles({ x, from, height }: { x: Scale; from: number; heigh
         text={`release ${millis(duck.release_ms)}`}
         onDrag={(dx) => set({ release_ms: duck.release_ms + dx / ms })}
         onNudge={(right) => set({ release_ms: duck.release_ms + 2 * right })}
+      />
+    </>
+  );
+}
+
+/** The moment that the ladder shows, dragged along the bar. */
+export function MomentHandle({ x, height }: { x: Scale; height: number }) {
+  const { facts, moment, setMoment } = useDesk();
+  const [from, to] = ends(x);
+  if (moment === null) return null;
+  const set = (ms: number) => setMoment(limited(ms, 0, facts.bar_ms));
+  const at = limited(x(moment), from, to);
+  return (
+    <>
+      <line x1={at} x2={at} y1={MARGIN.top} y2={height - MARGIN.bottom} className="moment-line" />
+      <Handle
+        x={at}
+        y={height - MARGIN.bottom - 8}
+        label="Moment of the ladder"
+        value={moment}
+        low={0}
+        high={Math.round(facts.bar_ms)}
+        text={millis(moment)}
+        onDrag={(dx) => set(moment + dx / pixelsPerMs(x))}
+        onNudge={(right) => set(moment + 5 * right)}
       />
     </>
   );

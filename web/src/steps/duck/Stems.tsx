@@ -23,19 +23,20 @@ export function AddStem() {
 /** Stems of the arrangement: files at the track's tempo that duckings may turn down. */
 export function Stems() {
   const { shown, change, controls, say } = useDesk();
-  const level = controls["stem"]?.controls[0];
+  const sheet = controls["stem"];
   return (
     <section aria-label="Stems" className="stems">
       {shown.stems.map((stem, n) => (
         <div key={stem.name} className="stem" role="group" aria-label={`Stem ${stem.name}`}>
           <span>{stem.name}</span>
-          {level && (
+          {sheet?.controls.map((control) => (
             <Slider
-              control={level}
-              value={stem.level_db}
-              onChange={(level_db) => change(editStem(n, { level_db }))}
+              key={control.name}
+              control={control}
+              value={(stem as unknown as Record<string, number>)[control.name] ?? control.default}
+              onChange={(value) => change(editStem(n, { [control.name]: value }))}
             />
-          )}
+          ))}
           <Form.Check
             type="switch"
             id={`stem-${n}`}

@@ -1,0 +1,66 @@
+import type { TrackState } from "../api/client";
+import type { StepId } from "../steps/steps";
+import { useDesk } from "../track/context";
+import type { Edit } from "../track/edits";
+import { editBass } from "../track/lines";
+import { limited } from "./beat/frame";
+import { useLimits } from "./useLimits";
+
+/** A frequency that is dragged on the ladder. */
+export interface LadderLine {
+  side: "kick" | "bass";
+  label: string;
+  hz: number;
+  low: number;
+  high: number;
+  set: (hz: number) => void;
+}
+
+type Side = "kick" | "bass";
+
+const carve =
+  (side: Side, changes: object): Edit =>
+  (old) => ({
+    ...old,
+    separate: { ...old.separate, [side]: { ...old.separate[side], ...changes } },
+  });
+
+/** Cuts and crossovers that a step has to do with, each at its frequency. */
+export function useLadderLines(step: StepId): LadderLine[] {
+  const { shown, trial, change } = useDesk();
+  const bass = useLimits("bass");
+  const limits = { kick: useLimits("carve_kick"), bass: useLimits("carve_bass") };
+  if (trial) return [];
+  const carved = (side: Side, name: string, label: string): LadderLine => {
+    const { low, high } = limits[side](name);
+    return {
+      side,
+      label,
+      low,
+      high,
+      hz: (shown.separate[side] as unknown as Record<string, number>)[name] ?? low,
+      set: (hz) => change(carve(side, { [name]: Math.round(limited(hz, low, high)) })),
+    };
+  };
+  if (step === "separate") return separating(shown, carved);
+  const { low, high, off } = bass("highpass_hz");
+  const cut = shown.bass.kind === "made" ? shown.bass.recipe.highpass_hz : off;
+  if (cut === null || cut === undefined || cut === off) return [];
+  const set = (hz: number) =>
+    change(editBass(0, { highpass_hz: Math.round(limited(hz, low, high)) }));
+  return [{ side: "bass", label: "High-pass of the bass", hz: cut, low, high, set }];
+}
+
+/** What either side gives up: its high-pass always, the others where they do something. */
+function separating(
+  { separate }: TrackState,
+  carved: (side: Side, name: string, label: string) => LadderLine,
+): LadderLine[] {
+  const found = (["kick", "bass"] as const).flatMap((side) => [
+    carved(side, "highpass_hz", `What the ${side} leaves below`),
+    ...(separate[side].cut_db !== 0 ? [carved(side, "cut_hz", `Cut in the ${side}`)] : []),
+  ]);
+  const { steady_ratio, mid_copy_db } = separate.bass;
+  const split = steady_ratio !== 1 || mid_copy_db > -40;
+  return split ? [...found, carved("bass", "crossover_hz", "Crossover of the bass")] : found;
+}
