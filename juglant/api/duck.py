@@ -10,12 +10,13 @@ from juglant.api.studio import AtDesk, as_json
 from juglant.api.views import RUNGS, AnswerView, answer_view
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.lowend.ducking import Traced, as_drawn, needed_after, returning_on, traced
+from juglant.core.lowend.ducking import Solution, Traced, as_drawn, needed_after, returning_on, traced
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.meeting import Moment, moment
-from juglant.core.lowend.overview import DepthHeard, Overview, depth_heard, overview
+from juglant.core.lowend.overview import DepthHeard, Overview, depth_heard, overview, solve_bus
 from juglant.core.lowend.part import solved_for
 from juglant.core.music import NOTE_VALUES, note_value_ms
+from juglant.core.recipes.bus import MOST_BUSES
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.track import TrackState
 
@@ -130,10 +131,36 @@ def compressor(desk: AtDesk, state: TrackState) -> list[AsCompressor]:
     return desk.session.as_compressor(state)
 
 
-@router.post("/solve")
-def solve(desk: AtDesk, state: TrackState) -> Solved:
-    """The least ducking that ends the collision and returns before the next kick."""
-    found = desk.session.solve_ducking(state)
+class Clearing(BaseModel):
+    """A state, and how much further than 6 dB under its trigger a sound is to lie."""
+
+    state: TrackState
+    margin_db: Annotated[float, Field(ge=0.0, le=24.0)] = 0.0
+
+
+class BusClearing(Clearing):
+    """Which of the other duckings is to be solved, counted from 0."""
+
+    index: Annotated[int, Field(ge=0, lt=MOST_BUSES)]
+
+
+def _solved(found: Solution, state: TrackState) -> Solved:
     return Solved(
         solved_for=solved_for(state), recipe=found.recipe, cost_db=found.cost_db, complete=found.complete
     )
+
+
+@router.post("/solve")
+def solve(desk: AtDesk, question: Clearing) -> Solved:
+    """The least ducking that ends the collision and returns before the next kick."""
+    state = question.state
+    return _solved(desk.session.solve_ducking(state, question.margin_db), state)
+
+
+@router.post("/solve-bus")
+def solve_other(desk: AtDesk, question: BusClearing) -> Solved:
+    """The same for one of the other duckings, from what starts it and what it turns down."""
+    state = question.state
+    if question.index >= len(state.buses):
+        raise UserError("There is no such ducking in this track.", "index")
+    return _solved(solve_bus(desk.session, state, question.index, question.margin_db), state)

@@ -114,7 +114,7 @@ def test_a_dropped_kick_is_stored_measured_tuned_and_saved(client: TestClient) -
 def test_the_answer_has_a_bar_of_pictures_and_the_numbers_before_and_after(client: TestClient) -> None:
     state = _track(client)["state"]
     state["bass"]["recipe"]["pattern"] = client.get("/api/line/patterns").json()["with the kick"]
-    solved = client.post("/api/duck/solve", json=state).json()
+    solved = client.post("/api/duck/solve", json={"state": state}).json()
     assert solved["complete"]
     state["duck"] = solved["recipe"]
     answer = client.post("/api/duck/answer", json={"state": state, "bar": 1}).json()

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from juglant.core.lowend.drawn import drawn_after, drawn_share, drawn_stretched
 from juglant.core.lowend.loop import gaps_ms
-from juglant.core.measure.overlap import MARGIN_DB, PRESENT_DB, LowLevel, colliding, low_level
+from juglant.core.measure.overlap import MARGIN_DB, PRESENT_DB, LowLevel, colliding, levelled, low_level
 from juglant.core.music import nearest_note_value
 from juglant.core.recipes.duck import LEAST_APART_MS, LONGEST_MS, MOST_POINTS, DuckRecipe
 
@@ -100,12 +100,16 @@ def apply(x: Array, gain_db: Array) -> Array:
 
 @dataclass(frozen=True)
 class Duck:
-    """The numbers of a ducking curve; times from the kick's onset."""
+    """The numbers of a ducking curve; times from the kick's onset.
+
+    `slack_ms` is that of the tightest gap between triggers, `slacks_ms` that of every gap in their order.
+    """
 
     depth_db: float
     reaches_depth_ms: float | None
     returns_ms: float | None
     slack_ms: float | None
+    slacks_ms: list[float]
     note_value: str | None
     note_value_difference_ms: float | None
     click_risk: float
@@ -127,7 +131,7 @@ def measure_duck(recipe: DuckRecipe, times_ms: list[float], length_ms: float, bp
     if depth > RETURNED_DB:
         reason = "the ducking takes less than 1 dB"
         return Duck(
-            depth, None, None, None, None, None, click,
+            depth, None, None, None, [], None, None, click,
             dict.fromkeys(("reaches_depth_ms", "returns_ms", "slack_ms", "note_value"), reason),
         )  # fmt: skip
     at = np.arange(0.0, span_ms(recipe) + 5, _STEP_MS) - recipe.lookahead_ms
@@ -135,9 +139,9 @@ def measure_duck(recipe: DuckRecipe, times_ms: list[float], length_ms: float, bp
     reaches = float(at[np.argmax(alone <= 0.9 * float(alone.min()))])
     low = np.flatnonzero(alone <= RETURNED_DB)
     returns = float(at[low[-1]]) + _STEP_MS
-    slack = min(gaps_ms(times_ms, length_ms)) - returns - recipe.lookahead_ms
+    slacks = [gap - returns - recipe.lookahead_ms for gap in gaps_ms(times_ms, length_ms)]
     value = nearest_note_value(max(returns, 1.0), bpm)
-    return Duck(depth, reaches, returns, slack, value.value, value.difference_ms, click, {})
+    return Duck(depth, reaches, returns, min(slacks), slacks, value.value, value.difference_ms, click, {})
 
 
 def needed_db(kick: LowLevel, bass: LowLevel, margin_db: float, *, may_vanish: bool = True) -> Array:
@@ -238,10 +242,21 @@ def _fit(needed: Array, gap: float, early_ms: float) -> Solution:
     return Solution(recipe, cost_db, uncovered == 0)
 
 
-def _ducked(bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], length_ms: float) -> LowLevel:
-    """The bass's low band under a curve: what its filters still ring of before included."""
+def _low(band: Array, rate: float) -> LowLevel:
+    return low_level(band, rate, loop=True)
+
+
+def _whole(band: Array, rate: float) -> LowLevel:
+    return levelled(band, rate, loop=True)
+
+
+def _ducked(
+    bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], length_ms: float, *, low: bool
+) -> LowLevel:
+    """The bass's band under a curve: what its filters still ring of before included, where it is low."""
     gain = curve_db(recipe, times_ms, length_ms, length_ms / bass.band.size, loop=True)
-    plain, under = (low_level(band, bass.rate, loop=True) for band in (bass.band, apply(bass.band, gain)))
+    level = _low if low else _whole
+    plain, under = (level(band, bass.rate) for band in (bass.band, apply(bass.band, gain)))
     count = bass.level_db.size
     change = under.level_db - plain.level_db
     change = np.interp(np.arange(count), np.arange(change.size), change)
@@ -301,7 +316,13 @@ def returning_on(recipe: DuckRecipe, returns_ms: float) -> DuckRecipe:
 
 
 def solve(
-    kick: LowLevel, bass: LowLevel, times_ms: list[float], length_ms: float, margin_db: float = 0.0
+    kick: LowLevel,
+    bass: LowLevel,
+    times_ms: list[float],
+    length_ms: float,
+    margin_db: float = 0.0,
+    *,
+    low: bool = True,
 ) -> Solution:
     """Find the curve that clears the kick and takes the least from the bass.
 
@@ -309,8 +330,9 @@ def solve(
     holds, releases and curvatures that cover it and return before the next kick, the one
     with the smallest mean reduction is taken. What is then left of the collision is
     measured; where it is too much, the curve begins earlier and goes deeper, and of all that
-    were tried the clearest is taken. `kick` and `bass` are the loop's low bands; `margin_db` is how
-    much further than the 6 dB of the definition the bass is to lie under the kick.
+    were tried the clearest is taken. `kick` and `bass` are the loop's low bands, or with
+    `low` off whatever band both are heard in; `margin_db` is how much further than the 6 dB of the
+    definition the bass is to lie under the kick.
     """
     gap = min(gaps_ms(times_ms, length_ms))
     most = _LEFT_SHARE * float(np.sum(colliding(kick, bass)))
@@ -322,7 +344,7 @@ def solve(
         if needed.max() <= 0:
             return Solution(DuckRecipe(depth_db=0.0), 0.0, True)
         found = _fit(needed, gap, early_ms)
-        left = float(np.sum(colliding(kick, _ducked(bass, found.recipe, times_ms, length_ms))))
+        left = float(np.sum(colliding(kick, _ducked(bass, found.recipe, times_ms, length_ms, low=low))))
         if best is None or left < best[0]:
             best = (left, found)
         if left <= most:

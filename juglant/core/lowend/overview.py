@@ -2,13 +2,21 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from juglant.core import RATE
-from juglant.core.lowend import buses
+from juglant.core.errors import UserError
+from juglant.core.lowend import buses, ducking
 from juglant.core.lowend.buses import BusReport
+from juglant.core.lowend.parts import LoopSound
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.sounds import Array
+from juglant.core.measure import levels
+from juglant.core.measure.overlap import LowLevel, levelled
 from juglant.core.measure.pumping import GROOVE_DB, TRANSPARENT_DB, pumping
 from juglant.core.measure.stereo import listening_channel
+from juglant.core.process import filters
+from juglant.core.process.filters import LOW_BAND_HZ
 from juglant.core.recipes.track import TrackState
 
 # What is heard of all duckings together.
@@ -85,3 +93,52 @@ def depth_heard(session: Session, state: TrackState) -> DepthHeard:
 def _depth(name: str, plain: Array, ducked: Array, rate_hz: float) -> PartHeard:
     heard = pumping(plain, ducked, RATE)
     return PartHeard(name, heard.taken_lu, heard.depth_db, rate_hz)
+
+
+# What has less of its energy below 150 Hz is not cleared there but over all that is heard.
+_LOW_SHARE_DB = -13.0
+_SOLVED_RATE = 6000
+
+
+def _heard_level(x: Array) -> LowLevel:
+    """K-weighted level of a loop: what is heard of a sound that is not low. Its power alone counts, so a
+    rate that is enough for 10 ms is kept.
+    """
+    weighted = filters.around_loop(x, levels.k_weighting(RATE))
+    every = RATE // _SOLVED_RATE
+    frames = weighted.size // every * every
+    power = (weighted[:frames] ** 2).reshape(-1, every).mean(axis=1)
+    return levelled(np.sqrt(power), frames / every / (x.size / RATE), loop=True)
+
+
+def solve_bus(session: Session, state: TrackState, index: int, margin_db: float) -> ducking.Solution:
+    """The least ducking of a bus that keeps its trigger clear of its target by 6 dB and the margin.
+
+    In the low band where both are low, else in all that is heard. UserError where nothing can be
+    measured: a note value makes no sound, and a part that is not played has none.
+    """
+    bus = state.buses[index]
+    if bus.trigger == buses.NOTE_VALUE:
+        raise UserError("A note value makes no sound that could be kept clear: set its depth by hand.")
+    starts = buses.times_ms(bus, state)
+    trigger, target = _trigger(session, state, bus.trigger), session.part(state, bus.target)
+    if trigger is None or target is None or not starts:
+        raise UserError(f"“{bus.trigger}” or “{bus.target}” is not played: there is nothing to measure.")
+    low = all(_is_low(one) for one in (trigger, target))
+    there, here = (
+        one.level if low else _heard_level(listening_channel(one.samples)) for one in (trigger, target)
+    )
+    length_ms = trigger.samples.shape[0] / RATE * 1000
+    return ducking.solve(there, here, starts, length_ms, margin_db, low=low)
+
+
+def _trigger(session: Session, state: TrackState, name: str) -> LoopSound | None:
+    """What starts a bus, as it sounds; a muted hit is measured as if it were heard."""
+    if name == state.kick.name:
+        return session.kick_loop(state)
+    hits = tuple(hit.model_copy(update={"mute": False}) for hit in state.hits)
+    return session.part(state.model_copy(update={"hits": hits, "lines": ()}), name)
+
+
+def _is_low(loop: LoopSound) -> bool:
+    return loop.spectrum.share_db(*LOW_BAND_HZ) > _LOW_SHARE_DB

@@ -169,10 +169,11 @@ class Session(Parts):
             mix_after=mix_before if ducked is bass else self._mix(kick, ducked),
         )  # fmt: skip
 
-    def solve_ducking(self, state: TrackState) -> ducking.Solution:
+    def solve_ducking(self, state: TrackState, margin_db: float = 0.0) -> ducking.Solution:
         """The ducking that clears this kick from this bass with the least taken away."""
         loop = self.loop(state)
-        return ducking.solve(loop.kick.level, loop.bass.level, loop.times_ms, loop.length_ms)
+        levels = (loop.kick.level, loop.bass.level)
+        return ducking.solve(*levels, loop.times_ms, loop.length_ms, margin_db)
 
     def as_compressor(self, state: TrackState) -> list[keyed.AsCompressor]:
         """The ducking as a compressor that the kick keys: one with a hold, one without."""

@@ -253,7 +253,10 @@ export const api = {
     ask<Overview>("POST", "/api/duck/buses", { state, bar }),
   heard: (state: TrackState) => ask<DepthHeard>("POST", "/api/duck/heard", state),
   asCompressor: (state: TrackState) => ask<Keyed[]>("POST", "/api/duck/compressor", state),
-  solve: (state: TrackState) => ask<Solved>("POST", "/api/duck/solve", state),
+  solve: (state: TrackState, margin_db: number) =>
+    ask<Solved>("POST", "/api/duck/solve", { state, margin_db }),
+  solveBus: (state: TrackState, index: number, margin_db: number) =>
+    ask<Solved>("POST", "/api/duck/solve-bus", { state, index, margin_db }),
   tryFix: (id: string, way: string, state: TrackState) =>
     ask<Effect>("POST", `/api/findings/${id}/fix?way=${encodeURIComponent(way)}`, state),
   handover: (id: number) => ask<Handover>("GET", `${track(id)}/handover`),

@@ -15,6 +15,7 @@ import { useDesk } from "../../track/context";
 import { defaults, type Edit } from "../../track/edits";
 import { Pumps } from "./DepthHeard";
 import { DrawnOrDials } from "./DrawnOrDials";
+import { Margin } from "./Margin";
 import { AddStem, Stems } from "./Stems";
 import { useLatest } from "../../track/latest";
 
@@ -38,6 +39,7 @@ const ask = ({ state, bar }: Question) => api.buses(state, bar);
 export function Buses() {
   const { shown, facts, bar, change, controls, say } = useDesk();
   const [at, setAt] = useState(0);
+  const [margin, setMargin] = useState(0);
   const view = useLatest(
     useMemo(() => ({ state: shown, bar }), [shown, bar]),
     ask,
@@ -47,6 +49,21 @@ export function Buses() {
   const busSheet = controls["bus"];
   const chosen = buses[at];
   const gap = view.data?.reports[at]?.gap_ms;
+  const solve = () => {
+    api
+      .solveBus(shown, at, margin)
+      .then(({ recipe, cost_db, complete }) => {
+        change(editBus(at, { duck: recipe }));
+        say(
+          recipe.depth_db === 0
+            ? "These two do not cover each other: nothing to duck."
+            : complete
+              ? `Solved: it gives up ${cost_db.toFixed(1)} dB on average.`
+              : "What starts it leaves too little room to clear it wholly; this is the closest.",
+        );
+      })
+      .catch((error: Error) => say(error.message));
+  };
   const add = () => {
     const duck = { ...defaults(sheet), depth_db: 6, hold_ms: 20, release_ms: 140 };
     const taken = new Set(buses.map((bus) => bus.target));
@@ -134,6 +151,16 @@ export function Buses() {
               options={view.data?.triggers ?? []}
               onChoose={(trigger) => change(editBus(at, { trigger }))}
             />
+            <Button
+              size="sm"
+              variant="outline-primary"
+              disabled={chosen.trigger === NOTE_VALUE}
+              title="The least that keeps what starts it clear, from both as they are measured"
+              onClick={solve}
+            >
+              Solve
+            </Button>
+            <Margin value={margin} onChange={setMargin} />
           </div>
           <DrawnOrDials
             sheet={sheet}

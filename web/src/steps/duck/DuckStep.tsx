@@ -9,6 +9,7 @@ import { AsCompressor } from "./AsCompressor";
 import { DepthHeard } from "./DepthHeard";
 import { Buses } from "./Buses";
 import { DrawnOrDials } from "./DrawnOrDials";
+import { Margin } from "./Margin";
 
 const TABS = [
   ["kick", "Kick and bass"],
@@ -30,6 +31,7 @@ export function DuckStep() {
 function KickAndBass() {
   const { state, shown, change, controls, answer, facts, say } = useDesk();
   const [solving, setSolving] = useState(false);
+  const [margin, setMargin] = useState(0);
   const sheet = controls.duck;
   // What is needed is of use to the hand that draws, and to nobody else.
   const drawn = Boolean(shown.duck.points?.length);
@@ -38,7 +40,7 @@ function KickAndBass() {
   const solve = async () => {
     setSolving(true);
     try {
-      const solved = await api.solve(state);
+      const solved = await api.solve(state, margin);
       change((old) => ({
         ...old,
         ducking: true,
@@ -64,6 +66,7 @@ function KickAndBass() {
         <Button size="sm" disabled={solving} onClick={() => void solve()}>
           Solve from kick and bass
         </Button>
+        <Margin value={margin} onChange={setMargin} />
         <Form.Check
           type="switch"
           id="ducking"
@@ -117,6 +120,15 @@ function KickAndBass() {
 function gapOf(times: number[], length: number): number {
   const gaps = times.map((at, n) => (times[n + 1] ?? (times[0] ?? 0) + length) - at);
   return Math.min(length, ...gaps);
+}
+
+/** The slack of the tightest gap, and beside it the widest where gaps differ. */
+function slackTold({ slack_ms, slacks_ms }: AnswerView["duck"]): string {
+  if (slack_ms === null) return "–";
+  const widest = Math.max(...slacks_ms);
+  return widest - slack_ms < 1
+    ? millis(slack_ms)
+    : `${millis(slack_ms)}, up to ${millis(widest)} of ${slacks_ms.length} gaps`;
 }
 
 const percent = (value: number) => `${(100 * value).toFixed(0)} %`;
@@ -216,7 +228,7 @@ function Compared({ view, dim }: { view: AnswerView; dim: boolean }) {
           </tr>
           <tr className={duck.slack_ms !== null && duck.slack_ms < 0 ? "beyond" : ""}>
             <th scope="row">slack to the next kick</th>
-            <td>{maybe(duck.slack_ms, millis)}</td>
+            <td>{slackTold(duck)}</td>
           </tr>
           <tr className={duck.click_risk > 12 ? "beyond" : ""}>
             <th scope="row">click risk, limit 12</th>
