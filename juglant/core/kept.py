@@ -8,17 +8,16 @@ from threading import Lock
 from typing import Any, TypeVar
 
 import numpy as np
-from pydantic import BaseModel
 
 from juglant.core import ENGINE_VERSION, RATE
+from juglant.core.recipes.fields import Recipe
 
 T = TypeVar("T")
 
 
 def sound_key(*parts: Any) -> str:
     """Hash of what decides a sound's samples: recipes, rate and engine version."""
-    # Fields are written in the order of their definition: the same recipe is the same text.
-    plain = [part.model_dump_json() if isinstance(part, BaseModel) else json.dumps(part) for part in parts]
+    plain = [part.text if isinstance(part, Recipe) else json.dumps(part) for part in parts]
     return hashlib.sha256(f"{ENGINE_VERSION} {RATE} {plain}".encode()).hexdigest()
 
 
@@ -36,7 +35,7 @@ def held(value: Any, depth: int = 3) -> dict[int, int]:
         inside = value.values()
     elif isinstance(value, list | tuple):
         inside = value
-    elif not isinstance(value, BaseModel):
+    elif not isinstance(value, Recipe):
         # Settings are small, and many: only what holds arrays is looked into.
         inside = getattr(value, "__dict__", {}).values()
     blocks: dict[int, int] = {}

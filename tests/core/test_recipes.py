@@ -107,3 +107,17 @@ def test_every_pattern_fits_the_bar() -> None:
     for name, pattern in PATTERNS.items():
         assert BassRecipe(pattern=pattern).pattern == pattern, name
         assert all(note.at + note.beats <= 4.001 for note in pattern), name
+
+
+def test_a_copy_is_told_apart_and_what_is_kept_of_a_recipe_makes_no_difference() -> None:
+    hit = Hit()
+    text = hit.text
+    assert hit.sounding.text
+    assert hit == Hit()
+    assert hash(hit) == hash(Hit())
+    quieter = hit.model_copy(update={"level_db": -6.0})
+    assert quieter.text != text
+    assert quieter.text == Hit(level_db=-6.0).text
+    assert quieter.sounding == Hit(level_db=-6.0).sounding
+    assert hit.model_copy().text == text
+    assert "text" not in hit.model_dump()

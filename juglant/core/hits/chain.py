@@ -2,11 +2,13 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from juglant.core.aside import aside
 from juglant.core.measure import levels
 from juglant.core.measure.stereo import across
 from juglant.core.music import note_value_ms
@@ -37,7 +39,9 @@ def each_channel(x: Array, process: Processed) -> Array:
     """`process`, made for shape (frames,), on every channel of `x`."""
     if x.ndim == 1:
         return process(x)
-    return np.stack([process(np.ascontiguousarray(channel)) for channel in x.T], axis=1)
+    first, *others = (np.ascontiguousarray(channel) for channel in x.T)
+    meanwhile = [aside(partial(process, channel)) for channel in others]
+    return np.stack([process(first), *(other.result() for other in meanwhile)], axis=1)
 
 
 def under_gain(x: Array, gain_db: Array) -> Array:
@@ -88,10 +92,13 @@ def _drive(x: Array, stage: DriveStage, rate: int, _: float) -> Array:
     banded = stage.from_hz > 20.0 or stage.to_hz < 20000.0
 
     def driven(channel: Array) -> Array:
+        def driven_band(x: Array) -> Array:
+            return saturation.drive(x, stage.drive_db, stage.curve, stage.to_hz)
+
         # The band is cut out without shifting phase: with it taken away and its driven self put
         # in its place, everything else stays as it was.
         band = filters.band(channel, stage.from_hz, stage.to_hz, rate) if banded else channel
-        return channel + stage.mix * (saturation.drive(band, stage.drive_db, stage.curve) - band)
+        return channel + stage.mix * (driven_band(band) - band)
 
     return each_channel(x, driven)
 

@@ -237,11 +237,16 @@ class HitRenderer:
 
     def layer(self, hit: Hit, index: int, bpm: float, strength: float = 1.0, turn: int = 0) -> Array:
         """One layer as it is heard in the hit, without its offset."""
+        return self._layer(hit, index, bpm, strength, turn)[1]
+
+    def _layer(self, hit: Hit, index: int, bpm: float, strength: float, turn: int) -> tuple[str, Array]:
+        """A layer under the name of what decides it, so that what follows need not read it again."""
         layer = hit.layers[index]
-        return self._kept.once(
-            lambda: placed(self.layer_chain(hit, index, bpm, strength, turn)[-1], layer),
-            "layer", layer.model_copy(update=_SAME_SOUND), hit.velocity, bpm, strength, turn,
-        )  # fmt: skip
+        same = layer.model_copy(update=_SAME_SOUND)
+        name = sound_key("layer", same, hit.velocity, bpm, strength, turn)
+        return name, self._kept.named(
+            name, lambda: placed(self.layer_chain(hit, index, bpm, strength, turn)[-1], layer)
+        )
 
     def layers(self, hit: Hit, bpm: float, strength: float = 1.0, turn: int = 0) -> dict[int, Array]:
         """Every audible layer with its offset; the earliest one begins at the first frame."""
@@ -250,13 +255,8 @@ class HitRenderer:
 
         def late(index: int) -> Array:
             frames = (hit.layers[index].offset_ms - first_ms) / 1000 * RATE
-            x = self.layer(hit, index, bpm, strength, turn)
-            if frames == 0:
-                return x
-            same = hit.layers[index].model_copy(update=_SAME_SOUND)
-            return self._kept.once(
-                lambda: delayed_by(x, frames), "late", same, hit.velocity, bpm, strength, turn, frames
-            )
+            name, x = self._layer(hit, index, bpm, strength, turn)
+            return x if frames == 0 else self._kept.once(lambda: delayed_by(x, frames), name, frames)
 
         return {index: late(index) for index in heard}
 

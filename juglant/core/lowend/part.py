@@ -8,7 +8,7 @@ from juglant.core.recipes.track import TrackState
 def solved_for(state: TrackState) -> str:
     """A name for the kick and the lines of a state: what a solution depends on."""
     brief = state.brief
-    heard = [(voice.bass.model_dump_json(), voice.mute) for voice in state.voices]
+    heard = [(voice.bass.text, voice.mute) for voice in state.voices]
     timing = (brief.bpm, brief.swing_percent, list(brief.kick_beats), list(brief.roots), brief.low_cut)
     return sound_key(state.kick.sounding, heard, timing)[:16]
 

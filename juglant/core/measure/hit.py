@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import music
+from juglant.core.aside import aside
 from juglant.core.measure import envelope as env
 from juglant.core.measure import levels, trace
 from juglant.core.measure.pitch import SETTLED_CENTS, SURE, TailPitch, measure_tail
@@ -145,6 +146,8 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
         return _silent(x, rate)
     onset = env.onset_ms(heard, rate)
     begin = round(onset / 1000 * rate)
+    # The fits of the tail and all the rest have nothing to do with each other.
+    fitted = aside(lambda: measure_tail(heard[begin : begin + round(LONGEST_TAIL_S * rate)], rate))
     whole = transform(heard, rate)
     envelope = env.amplitude_envelope(heard, rate, whole)
     shape = env.shape(envelope, rate)
@@ -164,7 +167,8 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
     cycles = trace.cycles(heard, rate, onset / 1000 - 0.001, 0.003 * float(envelope[top]), whole)
     pitched: dict[str, Any] = dict.fromkeys((*_PITCH, "fundamental_sigma_cents"))
     confidence = 0.0
-    tail = measure_tail(heard[begin : begin + round(LONGEST_TAIL_S * rate)], rate)
+    true_peak, momentary = levels.true_peak_dbtp(x), levels.momentary_max_lufs(x, rate)
+    tail = fitted.result()
     if isinstance(tail, str):
         reasons["fundamental_hz"] = tail
     else:
@@ -185,8 +189,8 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
         length_ms=x.shape[0] / rate * 1000, onset_ms=onset, leading_silence_ms=onset,
         attack_ms=shape.attack_ms, decay20_ms=shape.decay20_ms, decay60_ms=shape.decay60_ms,
         tail_cut=shape.tail_cut, pitch_confidence=confidence, **pitched,
-        peak_dbfs=peak, true_peak_dbtp=levels.true_peak_dbtp(x), rms_dbfs=rms, crest_db=peak - rms,
-        momentary_max_lufs=levels.momentary_max_lufs(x, rate), bands_db=spectrum.bands_db(),
+        peak_dbfs=peak, true_peak_dbtp=true_peak, rms_dbfs=rms, crest_db=peak - rms,
+        momentary_max_lufs=momentary, bands_db=spectrum.bands_db(),
         centroid_hz=spectrum.centroid_hz(), flatness=spectrum.flatness(), dc_offset=dc_offset,
         correlation=sides.correlation, mono_loss_db=sides.mono_loss_db,
         low_mono_loss_db=sides.low_mono_loss_db, reasons=reasons,

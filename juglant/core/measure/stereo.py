@@ -5,10 +5,14 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import fft
 
-from juglant.core.process.filters import low_band
+from juglant.core.process import filters
 
 Array = NDArray[np.float64]
+
+# What the 20 Hz edge rings is gone within this; above the other one the band has nothing left.
+_RINGING_S, _HIGHEST_HZ = 0.3, 1500.0
 
 
 def across(join: np.ufunc, x: Array) -> Array:
@@ -56,15 +60,35 @@ def _loss_db(left: Array, right: Array) -> float | None:
     return 10 * float(np.log10(max(float(np.mean(middle * middle)) / both, 1e-12)))
 
 
+def _low_loss_db(left: Array, right: Array, rate: int) -> float | None:
+    """The same in the low band. Energies are all that is asked for: they are summed over the spectrum
+    (Parseval), where the band's filters are a weight.
+    """
+    size = fft.next_fast_len(left.size + round(_RINGING_S * rate), real=True)
+    keep = round(_HIGHEST_HZ / rate * size)
+    hz = np.arange(1, keep) * rate / size
+    low_hz, high_hz = filters.LOW_BAND_HZ
+    weight = filters.linkwitz_riley_gain(hz, high_hz)[0] * filters.linkwitz_riley_gain(hz, low_hz)[1]
+    # Single precision keeps errors 120 dB down, and takes half the time.
+    sides = [fft.rfft(side.astype(np.float32), size)[1:keep] * weight for side in (left, right)]
+    both = 0.5 * sum(_energy(side) for side in sides)
+    if both <= 0:
+        return None
+    return 10 * float(np.log10(max(_energy(0.5 * (sides[0] + sides[1])) / both, 1e-12)))
+
+
+def _energy(spectrum: NDArray[np.complexfloating]) -> float:
+    return float(np.sum(spectrum.real**2 + spectrum.imag**2))
+
+
 def stereo(x: Array, rate: int) -> Stereo:
     """Left-right correlation and mono loss, overall and in the low band (20-150 Hz)."""
     if x.ndim == 1 or x.shape[1] != 2:
         return Stereo(None, None, None)
     left, right = x[:, 0], x[:, 1]
     norm = float(np.sqrt(np.sum(left * left) * np.sum(right * right)))
-    lows = [low_band(np.ascontiguousarray(side), rate, loop=False)[0] for side in (left, right)]
     return Stereo(
         float(np.sum(left * right)) / norm if norm > 0 else None,
         _loss_db(left, right),
-        _loss_db(lows[0], lows[1]),
+        _low_loss_db(left, right, rate),
     )

@@ -1,6 +1,8 @@
 """One way of describing a control."""
 
-from typing import Any, Literal, get_args
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Any, Literal, Self, get_args
 
 from annotated_types import Ge, Le
 from pydantic import BaseModel, ConfigDict, Field
@@ -12,6 +14,20 @@ class Recipe(BaseModel):
     """Base of all recipes: no unknown fields, no NaN, never changed in place."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+    @cached_property
+    def text(self) -> str:
+        """The recipe as JSON, fields in the order of their definition: written once, for it never
+        changes.
+        """
+        return self.model_dump_json()
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with some fields changed, and nothing kept of what followed from the old ones."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in copied.__dict__.keys() - type(self).model_fields.keys():
+            del copied.__dict__[name]
+        return copied
 
 
 def control(

@@ -1,5 +1,6 @@
 """A hit: up to eight layers, each made or imported, and the chain they share."""
 
+from functools import cached_property
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, StringConstraints, model_validator
@@ -255,7 +256,7 @@ class Hit(Recipe):
         """The source of a hit of one layer; None where there are several."""
         return self.layers[0].source if len(self.layers) == 1 else None
 
-    @property
+    @cached_property
     def sounding(self) -> "Hit":
         """What decides its sound, without what is only said of it."""
         return self.model_copy(update=_UNHEARD)
