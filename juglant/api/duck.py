@@ -7,7 +7,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from juglant.api.studio import AtDesk, as_json
-from juglant.api.views import RUNGS, AnswerView, answer_view
+from juglant.api.views import LADDER_THIRDS_HZ, RUNGS, AnswerView, answer_view
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.ducking import Solution, Traced, as_drawn, needed_after, returning_on, traced
@@ -59,7 +59,7 @@ def at_moment(desk: AtDesk, question: MomentQuestion) -> Moment:
     """Kick and ducked bass on the ladder around one moment."""
     found = desk.session.answer(question.state)
     bar_ms = found.length_ms / question.state.brief.bars
-    return moment(found, question.bar * bar_ms + question.at_ms, RUNGS)
+    return moment(found, question.bar * bar_ms + question.at_ms, RUNGS, LADDER_THIRDS_HZ)
 
 
 @router.post("/sound", response_class=Response)

@@ -23,6 +23,8 @@ Array = NDArray[np.float64]
 
 # The rungs of the ladder: every semitone from E0 (20.6 Hz) to D5 (587 Hz).
 RUNGS = range(16, 75)
+# Its third octaves, as in IEC 61260-1.
+LADDER_THIRDS_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-17, -2))
 
 
 class NoteValue(BaseModel):
@@ -64,6 +66,7 @@ class BriefFacts(BaseModel):
     low_notes: list[LowNote]
     club_lowest_hz: float
     ladder: list[Rung]
+    thirds_hz: list[float]
 
 
 def brief_facts(brief: Brief) -> BriefFacts:
@@ -95,6 +98,7 @@ def brief_facts(brief: Brief) -> BriefFacts:
             NoteValue(value=value, ms=music.note_value_ms(value, brief.bpm)) for value in music.NOTE_VALUES
         ],
         low_notes=low_notes, club_lowest_hz=music.CLUB_LOWEST_HZ, ladder=ladder,
+        thirds_hz=list(LADDER_THIRDS_HZ),
     )  # fmt: skip
 
 
@@ -125,6 +129,7 @@ class HitView(BaseModel):
     length_difference_ms: float
     picture: HitPicture
     rungs_db: list[float]
+    thirds_db: list[float]
 
 
 def _plain(values: Array, digits: int) -> list[float]:
@@ -151,10 +156,13 @@ def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
     """Render and measure a hit."""
     measured = session.measured_hit(hit, brief)
     length = music.nearest_note_value(measured.hit.length_ms, brief.bpm)
-    rungs = measured.spectrum.rungs_db(RUNGS, brief.a4_hz) if measured.spectrum else []
+    spectrum = measured.spectrum
+    rungs = spectrum.rungs_db(RUNGS, brief.a4_hz) if spectrum else []
+    thirds = spectrum.thirds_db(LADDER_THIRDS_HZ) if spectrum else []
     return HitView(
         hit=measured.hit, length_value=length.value, length_difference_ms=length.difference_ms,
         picture=picture(measured, rate), rungs_db=_plain(np.array(rungs), 1),
+        thirds_db=_plain(np.array(thirds), 1),
         usual=[
             UsualBand(band=band, low_db=low, high_db=high)
             for band, (low, high) in usual_db(hit.kind).items()
@@ -228,6 +236,7 @@ class AnswerView(BaseModel):
     pins: list[Pin]
     bass_rungs_db: list[float]
     ducked_rungs_db: list[float]
+    ducked_thirds_db: list[float]
     bass_notes: list[BassNote]
     bar: BarPicture
     before: Overlap
@@ -315,6 +324,7 @@ def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> Ans
         kick=hit_view(session, state.kick, state.brief, rate),
         bass_rungs_db=_plain(np.array(answer.bass_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
         ducked_rungs_db=_plain(np.array(answer.ducked_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
+        ducked_thirds_db=_plain(np.array(answer.ducked_loop.spectrum.thirds_db(LADDER_THIRDS_HZ)), 1),
         pins=_pins(session, state), bass_notes=_bass_notes(state), bar=_bar(session, answer, bar, rate),
         before=answer.before, after=answer.after, duck=answer.duck,
         level_before=_level(answer.mix_before, quietest), level_after=_level(answer.mix_after, quietest),

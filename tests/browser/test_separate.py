@@ -131,11 +131,13 @@ def test_cuts_are_dragged_on_the_ladder_and_the_ladder_is_seen_at_a_moment(
         "() => [...document.querySelectorAll('.ladder rect.kick-area')].map(r => r.getAttribute('width'))"
     )
     whole = page.evaluate(widths)
-    page.locator("label[for=beat-ladder-moment]").click()
+    page.get_by_label("What the ladder shows").select_option("a moment, per note")
     at = page.get_by_role("slider", name="Moment of the ladder")
     for _ in range(6):
         at.press("Shift+ArrowRight")
     page.wait_for_function(f"(before) => String(({widths})()) !== String(before)", arg=whole)
-    page.locator("label[for=beat-ladder-bar]").click()
+    page.get_by_label("What the ladder shows").select_option("the whole loop, per note")
     page.wait_for_function(f"(before) => String(({widths})()) === String(before)", arg=whole)
     expect(at).to_have_count(0)
+    page.get_by_label("What the ladder shows").select_option("the whole loop, per third octave")
+    expect(page.locator(".ladder rect.bass-area")).to_have_count(15)

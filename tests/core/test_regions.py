@@ -6,6 +6,7 @@ import pytest
 from juglant.core.findings import Finding, effect, findings
 from juglant.core.lowend.meeting import moment
 from juglant.core.lowend.session import Session
+from juglant.core.measure.overlap import LOW_BANDS_HZ
 from juglant.core.measure.stereo import stereo
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
@@ -99,7 +100,7 @@ def test_a_stem_is_made_mono_below_the_crossover_and_left_as_wide_above() -> Non
 def test_the_ladder_at_a_moment_has_what_sounds_then() -> None:
     answer = SESSION.answer(TrackState(brief=BRIEF, bass=ImportedBass(audio=WIDE, name="x"), ducking=False))
     midis = range(16, 75)
-    at_kick, later = (moment(answer, at, midis) for at in (60.0, 440.0))
+    at_kick, later = (moment(answer, at, midis, LOW_BANDS_HZ) for at in (60.0, 440.0))
     loudest = max(at_kick.kick_rungs_db)
     assert -18 < loudest <= 0
     assert max(later.kick_rungs_db) < loudest - 12
@@ -107,3 +108,5 @@ def test_the_ladder_at_a_moment_has_what_sounds_then() -> None:
     for one in (at_kick, later):
         assert midis[int(np.argmax(one.bass_rungs_db))] == 33
         assert max(one.bass_rungs_db) == pytest.approx(max(at_kick.bass_rungs_db), abs=0.5)
+        # The third octave around 50 Hz reaches from 45 to 56.
+        assert LOW_BANDS_HZ[int(np.argmax(one.bass_thirds_db))] == pytest.approx(50, abs=1)

@@ -82,27 +82,30 @@ _MOMENT_MS = 120.0
 
 @dataclass(frozen=True)
 class Moment:
-    """Energy of each rung around a moment, in dB re that side's strongest moment."""
+    """Energy of each rung and third octave around a moment, in dB re that side's strongest moment."""
 
     kick_rungs_db: list[float]
     bass_rungs_db: list[float]
+    kick_thirds_db: list[float]
+    bass_thirds_db: list[float]
 
 
-def _rungs_at(loop: LoopSound, at_ms: float, midis: range, a4_hz: float) -> list[float]:
+def _spectrum_at(loop: LoopSound, at_ms: float) -> levels.Spectrum:
+    """Around a moment, re the most that any window of this length holds."""
     x, rate = loop.slowed
     size = round(_MOMENT_MS / 1000 * rate)
     window = np.hanning(size)
-    # The most that any window of this length holds.
     power = ndimage.convolve1d(x * x, window**2, mode="wrap")
     most_s = max(float(power.max()), 1e-12) / rate
     at = round(at_ms / 1000 * rate) - size // 2
     part = np.take(x, np.arange(at, at + size), mode="wrap") * window
-    padded = np.concatenate([part, np.zeros(7 * size)])
-    return levels.Spectrum(padded, rate, most_s).rungs_db(midis, a4_hz)
+    return levels.Spectrum(np.concatenate([part, np.zeros(7 * size)]), rate, most_s)
 
 
-def moment(answer: Answer, at_ms: float, midis: range) -> Moment:
-    """Kick and bass as they are heard around a moment of the loop, per semitone."""
+def moment(answer: Answer, at_ms: float, midis: range, bands_hz: tuple[float, ...]) -> Moment:
+    """Kick and bass as they are heard around a moment of the loop, per semitone and third octave."""
     a4_hz = answer.state.brief.a4_hz
-    kick, bass = (_rungs_at(loop, at_ms, midis, a4_hz) for loop in (answer.kick_loop, answer.ducked_loop))
-    return Moment(kick, bass)
+    sides = [_spectrum_at(loop, at_ms) for loop in (answer.kick_loop, answer.ducked_loop)]
+    rungs = [side.rungs_db(midis, a4_hz) for side in sides]
+    thirds = [side.thirds_db(bands_hz) for side in sides]
+    return Moment(rungs[0], rungs[1], thirds[0], thirds[1])

@@ -209,6 +209,11 @@ class Spectrum:
         smooth = np.maximum(smooth, 1e-12 * max(float(smooth.max()), 1e-30))
         return float(np.exp(np.mean(np.log(smooth))) / np.mean(smooth))
 
+    def thirds_db(self, bands_hz: tuple[float, ...]) -> list[float]:
+        """Energy of the third octave around each mid-band, in dB re the sound's whole energy."""
+        middle, half = np.array(bands_hz), 10**0.05
+        return self._shares_db(middle / half, middle * half, -100.0)
+
     def rungs_db(self, midis: range, a4_hz: float) -> list[float]:
         """Energy of each semitone around a MIDI note, in dB re the sound's whole energy."""
         hz = a4_hz * 2 ** ((np.array(midis) - 69) / 12)

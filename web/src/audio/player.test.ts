@@ -1,5 +1,5 @@
 import { beforeEach, expect, test, vi } from "vitest";
-import { Player, type Hearing, type Pass } from "./player";
+import { Player, QUIETLY, type Hearing, type Pass } from "./player";
 
 /** What Web Audio would be told, written down instead of played. */
 class FakeNode {
@@ -63,15 +63,6 @@ function loop(frames: number, sides = 0): Pass {
   return { samples, frames };
 }
 
-const HEARING: Hearing = {
-  part: "both",
-  ducked: true,
-  lowOnly: false,
-  mono: false,
-  matchDb: 0,
-  volumeDb: -18,
-};
-
 beforeEach(() => {
   made.length = 0;
   context.currentTime = 0;
@@ -120,14 +111,14 @@ test.each<[Partial<Hearing>, number[]]>([
 ])("what is heard with %j", (changes, expected) => {
   const player = new Player();
   player.play(loop(RATE));
-  player.set({ ...HEARING, ...changes });
+  player.set({ ...QUIETLY, ...changes });
   expect([0, 1, 2].map(partGain)).toEqual(expected);
 });
 
 test("the level match and the volume add up in decibels", () => {
   const player = new Player();
   player.play(loop(RATE));
-  player.set({ ...HEARING, matchDb: -2, volumeDb: -6 });
+  player.set({ ...QUIETLY, matchDb: -2, volumeDb: -6 });
   const limiter = made.find((node) => node instanceof FakeLimiter) as FakeNode;
   const master = made.find((node) => node.to.includes(limiter));
   expect(master?.gain.value).toBeCloseTo(10 ** (-8 / 20), 6);
@@ -178,9 +169,9 @@ test("the other hits are a fourth part, two channels wide, heard only among all"
   expect(sources()).toHaveLength(4);
   const buffer = sources()[3]?.options.buffer as unknown as FakeBuffer;
   expect(buffer.sides).toEqual([4, 5]);
-  player.set(HEARING);
+  player.set(QUIETLY);
   expect(partGain(3)).toBe(0);
-  player.set({ ...HEARING, part: "all" });
+  player.set({ ...QUIETLY, part: "all" });
   expect([0, 1, 2, 3].map(partGain)).toEqual([1, 0, 1, 1]);
 });
 
@@ -193,6 +184,6 @@ test("mono makes one channel of what is two, before the limiter", () => {
     channelCountMode: string;
   };
   expect([master.channelCount, master.channelCountMode]).toEqual([2, "explicit"]);
-  player.set({ ...HEARING, mono: true });
+  player.set({ ...QUIETLY, mono: true });
   expect(master.channelCount).toBe(1);
 });

@@ -20,6 +20,16 @@ export interface Hearing {
   volumeDb: number;
 }
 
+/** What is heard at first: sound starts quiet. */
+export const QUIETLY: Hearing = {
+  part: "both",
+  ducked: true,
+  lowOnly: false,
+  mono: false,
+  matchDb: 0,
+  volumeDb: -18,
+};
+
 interface Voice {
   source: AudioBufferSourceNode;
   gain: GainNode;
@@ -37,14 +47,7 @@ export class Player {
   private voices: Voice[] = [];
   private startedAt = 0;
   private seconds = 0;
-  private hearing: Hearing = {
-    part: "both",
-    ducked: true,
-    lowOnly: false,
-    mono: false,
-    matchDb: 0,
-    volumeDb: -18,
-  };
+  private hearing: Hearing = QUIETLY;
 
   get playing(): boolean {
     return this.voices.length > 0;

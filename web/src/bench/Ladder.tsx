@@ -1,11 +1,10 @@
 import { scaleLinear, scaleLog } from "d3-scale";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { api, type HitView, type TrackState } from "../api/client";
 import type { StepId } from "../steps/steps";
 import { useDesk } from "../track/context";
 import { hitsOf } from "../track/edits";
 import { useLatest } from "../track/latest";
-import { Chooser } from "./Chooser";
 import { Handle } from "./Handle";
 import { cents, maybe } from "./scale";
 import { limited } from "./beat/frame";
@@ -20,6 +19,13 @@ interface Asked {
   bar: number;
   at_ms: number;
 }
+/** Of a moment or all of it; per third octave or per note. */
+const VIEWS: [boolean, boolean][] = [
+  [false, false],
+  [false, true],
+  [true, false],
+  [true, true],
+];
 const askMoment = ({ state, bar, at_ms }: Asked) => api.moment(state, bar, at_ms);
 
 /** Frequency upwards, a rung for every note: kick to the left, bass to the right. */
@@ -27,6 +33,8 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
   const { facts, hit: view, hitIndex, answer, shown, bar: shownBar, moment, setMoment } = useDesk();
   const name = hitsOf(shown)[hitIndex]?.name ?? "Kick";
   const { ref, width, height } = useSize<SVGSVGElement>();
+  const [thirdsWish, setThirds] = useState(false);
+  const thirds = thirdsWish && !regions;
   const lines = useLadderLines(at);
   const asked = useLatest(
     useMemo(
@@ -45,9 +53,13 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
   const side = Math.max(20, (width - spine) / 2);
   const left = scaleLinear([FLOOR_DB, 0], [0, side - 4]).clamp(true);
   const step = height > 0 ? Math.abs(y(lowest.hz) - y(lowest.hz * 2 ** (1 / 12))) : 8;
-  const bar = Math.max(3, step - 3);
-  const rungs = now?.kick_rungs_db ?? view.data?.rungs_db ?? [];
-  const bass = now?.bass_rungs_db ?? answer.data?.ducked_rungs_db ?? [];
+  const bar = Math.max(3, (thirds ? 4 * step : step) - 3);
+  const kick = (thirds ? now?.kick_thirds_db : now?.kick_rungs_db) ?? hitLevels(view.data, thirds);
+  const bass =
+    (thirds ? now?.bass_thirds_db : now?.bass_rungs_db) ??
+    (thirds ? answer.data?.ducked_thirds_db : answer.data?.ducked_rungs_db) ??
+    [];
+  const bands = thirds ? facts.thirds_hz : ladder.map(({ hz }) => hz);
   // A third-octave band reaches a sixth of an octave to either side of its middle.
   const shared = hitIndex === 0 && !now ? (answer.data?.after.shared_bands ?? []) : [];
   const hit = view.data?.hit;
@@ -59,26 +71,44 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
         <span>bass</span>
       </div>
       {!regions && (
-        <Chooser
-          shown="of"
-          name="ladder"
-          label="What the ladder shows"
-          options={[
-            ["bar", "the whole loop"],
-            ["moment", "a moment"],
-          ]}
-          value={moment === null ? "bar" : "moment"}
-          onChoose={(of) => setMoment(of === "bar" ? null : facts.beat_ms / 4)}
-        />
+        <select
+          className="form-select form-select-sm ladder-view"
+          aria-label="What the ladder shows"
+          value={VIEWS.findIndex(([of, per]) => of === (moment !== null) && per === thirds)}
+          onChange={(event) => {
+            const [ofMoment, perThird] = VIEWS[Number(event.target.value)] ?? [false, false];
+            setThirds(perThird);
+            setMoment(ofMoment ? (moment ?? facts.beat_ms / 4) : null);
+          }}
+        >
+          {VIEWS.map(([ofMoment, perThird], n) => (
+            <option key={n} value={n}>
+              {ofMoment ? "a moment" : "the whole loop"}, per {perThird ? "third octave" : "note"}
+            </option>
+          ))}
+        </select>
       )}
       <svg ref={ref} className={answer.stale || view.stale ? "dim" : ""}>
         {width > 0 && (
           <>
-            {ladder.map((rung, n) => {
-              const at = y(rung.hz);
-              const k = left(rungs[n] ?? FLOOR_DB);
+            {bands.map((hz, n) => {
+              const k = left(kick[n] ?? FLOOR_DB);
               const b = left(bass[n] ?? FLOOR_DB);
-              const both = shared.some((hz) => Math.abs(Math.log2(rung.hz / hz)) <= 1 / 6);
+              const tall = { y: y(hz) - bar / 2, height: bar };
+              return [
+                { name: "kick-area", x: side - k, width: k },
+                { name: "bass-area", x: width - side, width: b },
+              ].map(({ name, ...across }) => (
+                <g key={`${name} ${hz}`}>
+                  <rect className={name} {...across} {...tall} />
+                  {shared.some((one) => Math.abs(Math.log2(hz / one)) <= 1 / 6) && (
+                    <rect className="clash" fill="url(#hatch)" {...across} {...tall} />
+                  )}
+                </g>
+              ));
+            })}
+            {ladder.map((rung) => {
+              const at = y(rung.hz);
               return (
                 <g key={rung.midi}>
                   <line
@@ -88,23 +118,6 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
                     y2={at}
                     className={rung.is_tonic ? "rung tonic" : rung.in_key ? "rung in-key" : "rung"}
                   />
-                  {[
-                    { name: "kick-area", x: side - k, width: k },
-                    { name: "bass-area", x: width - side, width: b },
-                  ].map(({ name, ...across }) => (
-                    <g key={name}>
-                      <rect className={name} {...across} y={at - bar / 2} height={bar} />
-                      {both && (
-                        <rect
-                          className="clash"
-                          fill="url(#hatch)"
-                          {...across}
-                          y={at - bar / 2}
-                          height={bar}
-                        />
-                      )}
-                    </g>
-                  ))}
                   {rung.in_key && (
                     <text
                       x={width / 2}
@@ -195,6 +208,9 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
     </figure>
   );
 }
+
+const hitLevels = (view: HitView | null, thirds: boolean) =>
+  (thirds ? view?.thirds_db : view?.rungs_db) ?? [];
 
 const REGIONS: [string, number, number][] = [
   ["sub", 20.5, 60],

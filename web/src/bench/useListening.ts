@@ -1,16 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type Hit, type Stroke, type TrackState } from "../api/client";
-import { Player, type Hearing, type Pass } from "../audio/player";
+import { Player, QUIETLY, type Hearing, type Pass } from "../audio/player";
 import { Latest } from "../track/latest";
-
-const START: Hearing = {
-  part: "both",
-  ducked: true,
-  lowOnly: false,
-  mono: false,
-  matchDb: 0,
-  volumeDb: -18,
-};
 
 export interface Listening {
   player: Player;
@@ -31,7 +22,7 @@ export function useListening(
 ): Listening {
   const [player] = useState(() => new Player());
   const [playing, setPlaying] = useState(false);
-  const [wish, setWish] = useState<Hearing>(START);
+  const [wish, setWish] = useState<Hearing>(QUIETLY);
   const wanted = useRef(false);
   const [loader] = useState(
     () =>
