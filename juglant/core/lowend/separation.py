@@ -22,7 +22,6 @@ from juglant.core.measure.overlap import (
     Overlap,
     colliding,
     levelled,
-    overlap,
     summation,
 )
 from juglant.core.process.filters import LOW_BAND_HZ, linkwitz_riley_gain
@@ -329,10 +328,8 @@ def numbers(session: Session, state: TrackState) -> Numbers:
 
     def look() -> Numbers:
         kick, bass = session.kick_loop(state), session.bass_loop(state)
-        kicks = len(session.line_of(state).kick_ms)
         peak = 20 * float(np.log10(max(float(np.max(np.abs(kick.samples + bass.samples))), 1e-9)))
-        found = overlap(kick.level, bass.level, kicks, kick.spectrum, bass.spectrum)
-        return Numbers(found, _energies_db(kick), _energies_db(bass), peak)
+        return Numbers(session.before(state), _energies_db(kick), _energies_db(bass), peak)
 
     return session.once(look, "separate numbers", state)
 

@@ -78,6 +78,16 @@ class Answer:
         return min(gaps_ms(self.times_ms, self.length_ms))
 
 
+def _undone(state: TrackState) -> TrackState:
+    """What kick and bass follow from before any ducking."""
+    undone = {"duck": DuckRecipe(), "ducking": False, "buses": ()}
+    return low_end(state).model_copy(update=undone)
+
+
+def _over(kick: LoopSound, bass: LoopSound, kicks: int) -> Overlap:
+    return overlap(kick.level, bass.level, kicks, kick.spectrum, bass.spectrum)
+
+
 class Session(Parts):
     """Renders and measures a whole track, keeping what was asked for last."""
 
@@ -150,24 +160,27 @@ class Session(Parts):
     def _answer(self, state: TrackState) -> Answer:
         brief, loop = state.brief, self.loop(state)
         kick, bass, ducked = loop.kick, loop.bass, loop.ducked
-        count = len(loop.times_ms)
-
-        def against(other: LoopSound) -> Overlap:
-            return overlap(kick.level, other.level, count, kick.spectrum, other.spectrum)
-
-        undone = (state.model_copy(update={"duck": DuckRecipe(), "ducking": False, "buses": ()}),)
-        before = self.once(lambda: against(bass), "before", *undone)
-        mix_before = self.once(lambda: self._mix(kick, bass), "mix before", *undone)
+        before = self.before(state)
+        mix_before = self.once(lambda: self._mix(kick, bass), "mix before", _undone(state))
         return Answer(
             state=state, times_ms=loop.times_ms, length_ms=loop.length_ms,
             kick=self.measured_hit(state.kick, brief), kick_samples=self.kick(state.kick, brief.bpm),
             kick_loop=kick, bass_loop=bass, ducked_loop=ducked, before=before,
-            after=before if ducked is bass else against(ducked),
+            after=before if ducked is bass else _over(kick, ducked, len(loop.times_ms)),
             duck=ducking.measure_duck(loop.recipe, loop.times_ms, loop.length_ms, brief.bpm),
             gain_db=loop.gain_db,
             mix_before=mix_before,
             mix_after=mix_before if ducked is bass else self._mix(kick, ducked),
         )  # fmt: skip
+
+    def before(self, state: TrackState) -> Overlap:
+        """Kick and bass over each other without any ducking."""
+
+        def look() -> Overlap:
+            kicks = len(self.line_of(state).kick_ms)
+            return _over(self.kick_loop(state), self.bass_loop(state), kicks)
+
+        return self.once(look, "before", _undone(state))
 
     def solve_ducking(self, state: TrackState, margin_db: float = 0.0) -> ducking.Solution:
         """The ducking that clears this kick from this bass with the least taken away."""

@@ -100,7 +100,6 @@ function KickAndBass() {
               ))}
           </select>
         </label>
-        {!shown.duck.points?.length && <span className="why">or drag the two points above</span>}
       </div>
       <DrawnOrDials
         sheet={sheet}
