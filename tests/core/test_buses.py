@@ -5,6 +5,7 @@ import pytest
 
 from juglant.core.lowend.buses import gain_db, report, times_ms, triggers_of
 from juglant.core.lowend.session import Session
+from juglant.core.measure.pumping import heard
 from juglant.core.process import filters
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.bus import STAND_IN, Bus
@@ -123,7 +124,7 @@ def test_a_report_says_what_is_taken_and_how_it_pumps() -> None:
     pad = SESSION.stand_in(state).samples
     rest = SESSION.rest_loop(_with(bus, hits=()))
     assert rest is not None
-    told = report(bus, state, pad, rest[:, 0], 0, RATE)
+    told = report(bus, state, heard(pad, RATE), heard(rest[:, 0], RATE), 0)
     assert told.heard
     assert told.rate_hz == pytest.approx(4.0)
     # Windows of 50 ms hold a little of the way down and up.
@@ -135,7 +136,7 @@ def test_a_report_says_what_is_taken_and_how_it_pumps() -> None:
     assert told.duck is not None
     assert told.duck.slack_ms == pytest.approx(250 - (told.duck.returns_ms or 0), abs=0.2)
     assert len(told.gain_db) == 2000
-    gone = report(Bus(trigger="Gone"), state, pad, pad, 0, RATE)
+    gone = report(Bus(trigger="Gone"), state, heard(pad, RATE), heard(pad, RATE), 0)
     assert not gone.heard
     assert gone.duck is None
     assert gone.taken_lu == 0

@@ -8,7 +8,7 @@ from juglant.core.lowend.buses import targets_of, under
 from juglant.core.lowend.ducking import apply, curve_db
 from juglant.core.lowend.overview import EVERYTHING, depth_heard, overview
 from juglant.core.lowend.session import Session
-from juglant.core.measure.pumping import pumping
+from juglant.core.measure.pumping import heard, pumping
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.bus import STAND_IN, Bus
 from juglant.core.recipes.duck import DuckRecipe
@@ -86,12 +86,12 @@ def test_pumping_is_how_far_a_steady_gain_goes_down_and_how_much_it_takes() -> N
     x = noise(2.0) * 0.1
     for depth in (3.0, 12.0):
         gain = np.where(np.arange(x.size) // (RATE // 4) % 2, -depth, 0.0)
-        found = pumping(x, apply(x, gain), RATE)
+        found = pumping(heard(x, RATE), heard(apply(x, gain), RATE))
         assert found.depth_db == pytest.approx(depth, abs=0.2)
         # Half of the time at full level, half of it under the gain.
         assert found.taken_lu == pytest.approx(-10 * np.log10(0.5 + 0.5 * 10 ** (-depth / 10)), abs=0.05)
-    assert pumping(x, x, RATE).depth_db == 0
-    assert pumping(x, x, RATE).taken_lu == pytest.approx(0, abs=1e-9)
+    assert pumping(heard(x, RATE), heard(x, RATE)).depth_db == 0
+    assert pumping(heard(x, RATE), heard(x, RATE)).taken_lu == pytest.approx(0, abs=1e-9)
 
 
 def test_pumping_is_not_heard_where_the_sound_is_silent_anyway() -> None:
@@ -99,15 +99,15 @@ def test_pumping_is_not_heard_where_the_sound_is_silent_anyway() -> None:
     at = np.arange(2 * RATE) % (RATE // 2)
     x = noise(2.0) * (at > RATE // 4) * 0.1
     gain = np.where(at < RATE // 5, -20.0, 0.0)
-    assert pumping(x, apply(x, gain), RATE).depth_db < 0.5
+    assert pumping(heard(x, RATE), heard(apply(x, gain), RATE)).depth_db < 0.5
 
 
 def test_the_whole_pumps_less_than_the_line_that_is_ducked() -> None:
     state = TrackState(brief=BRIEF, duck=DUCK)
-    heard = {part.name: part for part in depth_heard(SESSION, state).parts}
-    assert list(heard) == ["bass", EVERYTHING]
-    assert heard["bass"].pumping_db > heard[EVERYTHING].pumping_db
-    assert heard["bass"].taken_lu > heard[EVERYTHING].taken_lu > 0
-    assert heard["bass"].rate_hz == pytest.approx(2.0)
+    told = {part.name: part for part in depth_heard(SESSION, state).parts}
+    assert list(told) == ["bass", EVERYTHING]
+    assert told["bass"].pumping_db > told[EVERYTHING].pumping_db
+    assert told["bass"].taken_lu > told[EVERYTHING].taken_lu > 0
+    assert told["bass"].rate_hz == pytest.approx(2.0)
     still = depth_heard(SESSION, state.model_copy(update={"ducking": False})).parts
     assert [part.taken_lu for part in still] == pytest.approx([0, 0], abs=1e-9)

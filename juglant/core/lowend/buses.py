@@ -11,7 +11,7 @@ from juglant.core.hits.chain import each_channel
 from juglant.core.lowend import ducking
 from juglant.core.lowend.line import kicks_of, strokes_of
 from juglant.core.lowend.loop import gaps_ms
-from juglant.core.measure.pumping import pumping
+from juglant.core.measure.pumping import Heard, pumping
 from juglant.core.music import beat_ms, note_value_ms, pitch_class, swung
 from juglant.core.process import filters, space
 from juglant.core.recipes.bus import STAND_IN, Bus
@@ -139,26 +139,26 @@ class BusReport:
     gap_ms: float | None
 
 
-def report(
-    bus: Bus, state: TrackState, target: Array | None, ducked: Array | None, bar: int, rate: int
-) -> BusReport:
-    """The report of one bus on its target before and under all of the target's buses."""
+def report(bus: Bus, state: TrackState, target: Heard | None, ducked: Heard | None, bar: int) -> BusReport:
+    """The report of one bus on its target as it is heard before and under all of the target's buses."""
     starts = times_ms(bus, state)
-    frames = loop_frames(state.brief, rate)
-    gain = gain_db(bus, state, frames, rate)
-    length = frames / rate * 1000
-    bar_frames = frames / state.brief.bars
-    at = (bar % state.brief.bars) * bar_frames + np.arange(0, bar_frames, rate / 1000)
-    curve = gain[np.minimum(at.astype(int), frames - 1)]
+    brief = state.brief
+    bar_ms = 4 * beat_ms(brief.bpm)
+    length = bar_ms * brief.bars
+    curve = np.zeros(round(bar_ms))
+    if starts and bus.on:
+        gain = ducking.curve_db(bus.duck, starts, length, 1.0, loop=True)
+        first = round((bar % brief.bars) * bar_ms)
+        curve = gain[first : first + curve.size]
     taken = pumps = None
-    if target is not None and ducked is not None and np.any(target):
-        heard = pumping(target, ducked, rate)
-        taken, pumps = heard.taken_lu, heard.depth_db
+    if target is not None and ducked is not None and target.mean > 0:
+        both = pumping(target, ducked)
+        taken, pumps = both.taken_lu, both.depth_db
     return BusReport(
         bool(starts) and target is not None and bus.on,
-        ducking.measure_duck(bus.duck, starts, length, state.brief.bpm) if starts else None,
-        np.round(curve, 2).tolist(), taken, pumps, len(starts) / (length / 1000),
-        min(gaps_ms(starts, length)) if starts else None,
+        ducking.measure_duck(bus.duck, starts, length, brief.bpm) if starts else None,
+        np.round(curve, 2).tolist(), taken, pumps,
+        len(starts) / (length / 1000), min(gaps_ms(starts, length)) if starts else None,
     )  # fmt: skip
 
 

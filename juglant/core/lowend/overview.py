@@ -13,7 +13,7 @@ from juglant.core.lowend.session import Session
 from juglant.core.lowend.sounds import Array
 from juglant.core.measure import levels
 from juglant.core.measure.overlap import LowLevel, levelled
-from juglant.core.measure.pumping import GROOVE_DB, TRANSPARENT_DB, pumping
+from juglant.core.measure.pumping import GROOVE_DB, TRANSPARENT_DB, Heard, heard, pumping
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
 from juglant.core.process.filters import LOW_BAND_HZ
@@ -61,12 +61,12 @@ def overview(session: Session, state: TrackState, bar: int) -> Overview:
     reports = []
     for bus in state.buses:
         part = session.part(state, bus.target)
-        plain = None if part is None else listening_channel(part.samples)
-        ducked = (
-            None if plain is None
-            else buses.under(plain, buses.buses_of(state, bus.target), state, RATE)
-        )  # fmt: skip
-        reports.append(buses.report(bus, state, plain, ducked, bar, RATE))
+        plain = ducked = None
+        if part is not None:
+            wanted = buses.buses_of(state, bus.target)
+            plain = part.heard
+            ducked = heard(buses.under(listening_channel(part.samples), wanted, state, RATE), RATE)
+        reports.append(buses.report(bus, state, plain, ducked, bar))
     return Overview(buses.triggers_of(state), buses.targets_of(state), reports)
 
 
@@ -77,22 +77,23 @@ def depth_heard(session: Session, state: TrackState) -> DepthHeard:
     stems = session.line_stems(state)
     found = []
     for voice in state.heard:
-        plain = session.line_loop(state, voice).samples
-        found.append(_depth(voice.name, plain, stems[voice.name].samples, kicks_hz))
+        plain = session.line_loop(state, voice).heard
+        found.append(_depth(voice.name, plain, stems[voice.name].heard, kicks_hz))
     rest = session.rest_stems(state)
-    plain = loop.kick.samples + loop.bass.samples
+    undone = loop.kick.samples + loop.bass.samples
     ducked = loop.kick.samples + loop.ducked.samples
     for name, samples in rest.items():
         part = session.part(state, name)
         if part is not None:
-            plain, ducked = plain + listening_channel(part.samples), ducked + listening_channel(samples)
-    found.append(_depth(EVERYTHING, plain, ducked, kicks_hz))
+            undone = undone + listening_channel(part.samples)
+            ducked = ducked + listening_channel(samples)
+    found.append(_depth(EVERYTHING, heard(undone, RATE), heard(ducked, RATE), kicks_hz))
     return DepthHeard(found)
 
 
-def _depth(name: str, plain: Array, ducked: Array, rate_hz: float) -> PartHeard:
-    heard = pumping(plain, ducked, RATE)
-    return PartHeard(name, heard.taken_lu, heard.depth_db, rate_hz)
+def _depth(name: str, plain: Heard, ducked: Heard, rate_hz: float) -> PartHeard:
+    pumps = pumping(plain, ducked)
+    return PartHeard(name, pumps.taken_lu, pumps.depth_db, rate_hz)
 
 
 # What has less of its energy below 150 Hz is not cleared there but over all that is heard.

@@ -18,6 +18,7 @@ from juglant.core.lowend.rumble import render_rumble
 from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure import levels
 from juglant.core.measure.overlap import LowLevel, low_level
+from juglant.core.measure.pumping import Heard, heard
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
 from juglant.core.recipes.bus import STAND_IN
@@ -47,6 +48,11 @@ class LoopSound:
     def level(self) -> LowLevel:
         """Low-band level over the loop."""
         return low_level(*self.slowed, loop=True)
+
+    @cached_property
+    def heard(self) -> Heard:
+        """How loud it is heard, on the whole and by the moment."""
+        return heard(self._mono, RATE)
 
     @cached_property
     def spectrum(self) -> levels.Spectrum:

@@ -6,14 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core.measure import levels
-from juglant.core.process import filters
 
 Array = NDArray[np.float64]
 
 # Common practice, from memory: a sound that goes up and down by less than the first is heard as
 # steady, by more than the second as groove.
 TRANSPARENT_DB, GROOVE_DB = 3.0, 10.0
-_WINDOW_MS, _STEP_MS = 50.0, 5.0
+_WINDOW_MS, _STEP_MS, _RINGING_S = 50.0, 5.0, 0.25
 # A moment this far below the loudest says nothing of a gain.
 _HEARD_DB = 30.0
 # All but the extremes: of a gain that comes and goes, its bottom and its top.
@@ -30,24 +29,33 @@ class Pumping:
     depth_db: float
 
 
-def _power(x: Array, rate: int) -> tuple[float, Array]:
-    """K-weighted mean square of a loop, and that of every 50 ms, each 5 ms."""
-    weighted = filters.around_loop(x, levels.k_weighting(rate))
+@dataclass(frozen=True)
+class Heard:
+    """K-weighted mean square of a loop, and that of every 50 ms of it, each 5 ms."""
+
+    mean: float
+    parts: Array
+
+
+def heard(x: Array, rate: int) -> Heard:
+    """How loud one pass of a loop, shape (frames,), is heard, on the whole and by the moment."""
+    # What the weighting rings of the end before is gone within a quarter of a second.
+    before = min(round(_RINGING_S * rate), x.size)
+    weighted = levels.k_weighted(np.concatenate([x[x.size - before :], x]), rate)[before:]
     squares = weighted * weighted
     window, step = round(_WINDOW_MS / 1000 * rate), max(1, round(_STEP_MS / 1000 * rate))
     total = np.concatenate([[0.0], np.cumsum(np.concatenate([squares, squares[:window]]))])
     at = np.arange(0, x.size, step)
-    return float(squares.mean()), (total[at + window] - total[at]) / window
+    return Heard(float(total[x.size]) / x.size, (total[at + window] - total[at]) / window)
 
 
-def pumping(before: Array, after: Array, rate: int) -> Pumping:
-    """Compare one pass of a loop, shape (frames,), before and after its duckings."""
-    whole, parts = zip(*(_power(x, rate) for x in (before, after)), strict=True)
-    taken = 10 * float(np.log10(max(whole[0], 1e-20) / max(whole[1], 1e-20)))
-    # Both must be long enough there to say anything: silence before is no ducking.
-    heard = parts[0] > parts[0].max() * 10 ** (-_HEARD_DB / 10)
-    if not np.any(heard):
+def pumping(before: Heard, after: Heard) -> Pumping:
+    """Compare one pass of a loop before and after its duckings."""
+    taken = 10 * float(np.log10(max(before.mean, 1e-20) / max(after.mean, 1e-20)))
+    # Where nothing was heard before, nothing is ducked.
+    loud = before.parts > before.parts.max() * 10 ** (-_HEARD_DB / 10)
+    if not np.any(loud):
         return Pumping(taken, 0.0)
-    gain = 10 * np.log10(np.maximum(parts[1][heard], 1e-20) / parts[0][heard])
+    gain = 10 * np.log10(np.maximum(after.parts[loud], 1e-20) / before.parts[loud])
     low, high = np.percentile(gain, [_LOW_PERCENT, _HIGH_PERCENT])
     return Pumping(taken, float(high - low))

@@ -127,7 +127,7 @@ function slackTold({ slack_ms, slacks_ms }: AnswerView["duck"]): string {
   const widest = Math.max(...slacks_ms);
   return widest - slack_ms < 1
     ? millis(slack_ms)
-    : `${millis(slack_ms)}, up to ${millis(widest)} of ${slacks_ms.length} gaps`;
+    : `${millis(slack_ms).replace(" ms", "")} to ${millis(widest)}`;
 }
 
 const percent = (value: number) => `${(100 * value).toFixed(0)} %`;
