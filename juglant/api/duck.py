@@ -14,10 +14,10 @@ from juglant.core.lowend.ducking import Solution, Traced, as_drawn, needed_after
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.meeting import Moment, moment
 from juglant.core.lowend.overview import DepthHeard, Overview, depth_heard, overview, solve_bus
-from juglant.core.lowend.part import solved_for
+from juglant.core.lowend.part import bus_solved_for, solved_for
 from juglant.core.music import NOTE_VALUES, note_value_ms
 from juglant.core.recipes.bus import MOST_BUSES
-from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.duck import DuckRecipe, MarginDb
 from juglant.core.recipes.track import TrackState
 
 router = APIRouter(prefix="/api/duck", tags=["duck"])
@@ -135,7 +135,7 @@ class Clearing(BaseModel):
     """A state, and how much further than 6 dB under its trigger a sound is to lie."""
 
     state: TrackState
-    margin_db: Annotated[float, Field(ge=0.0, le=24.0)] = 0.0
+    margin_db: MarginDb = 0.0
 
 
 class BusClearing(Clearing):
@@ -144,17 +144,15 @@ class BusClearing(Clearing):
     index: Annotated[int, Field(ge=0, lt=MOST_BUSES)]
 
 
-def _solved(found: Solution, state: TrackState) -> Solved:
-    return Solved(
-        solved_for=solved_for(state), recipe=found.recipe, cost_db=found.cost_db, complete=found.complete
-    )
+def _solved(found: Solution, of: str) -> Solved:
+    return Solved(solved_for=of, recipe=found.recipe, cost_db=found.cost_db, complete=found.complete)
 
 
 @router.post("/solve")
 def solve(desk: AtDesk, question: Clearing) -> Solved:
     """The least ducking that ends the collision and returns before the next kick."""
     state = question.state
-    return _solved(desk.session.solve_ducking(state, question.margin_db), state)
+    return _solved(desk.session.solve_ducking(state, question.margin_db), solved_for(state))
 
 
 @router.post("/solve-bus")
@@ -163,4 +161,5 @@ def solve_other(desk: AtDesk, question: BusClearing) -> Solved:
     state = question.state
     if question.index >= len(state.buses):
         raise UserError("There is no such ducking in this track.", "index")
-    return _solved(solve_bus(desk.session, state, question.index, question.margin_db), state)
+    bus = state.buses[question.index].model_copy(update={"margin_db": question.margin_db})
+    return _solved(solve_bus(desk.session, state, bus), bus_solved_for(state, bus))

@@ -21,7 +21,7 @@ from juglant.core.findings.fixes import (
 from juglant.core.findings.harmony import KICK_OUT_OF_CHORD
 from juglant.core.findings.hits import hit_checks, off_key_check
 from juglant.core.findings.mono import mono_checks
-from juglant.core.findings.outdated import OUTDATED, collision_percent, solve_duck
+from juglant.core.findings.outdated import OUTDATED, bus_checks, collision_percent, solve_duck
 from juglant.core.findings.regions import REGION_CHECKS
 from juglant.core.findings.spill import TAIL_SPILL
 from juglant.core.findings.verdict import Check, Finding, check, mend
@@ -167,7 +167,7 @@ def _checks(answer: Answer) -> tuple[Check, ...]:
     ducking_first = answer.state.brief.cure == "ducking first"
     low_end = (*_DUCK, *_CARVE) if ducking_first else (*_CARVE, *_DUCK)
     state = answer.state
-    return (*OUTDATED, *low_end, *_LEVEL, *mono_checks(state), *hit_checks(state))
+    return (*OUTDATED, *bus_checks(state), *low_end, *_LEVEL, *mono_checks(state), *hit_checks(state))
 
 
 @dataclass(frozen=True)

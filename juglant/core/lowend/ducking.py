@@ -250,7 +250,7 @@ def _whole(band: Array, rate: float) -> LowLevel:
     return levelled(band, rate, loop=True)
 
 
-def _ducked(
+def ducked_level(
     bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], length_ms: float, *, low: bool
 ) -> LowLevel:
     """The bass's band under a curve: what its filters still ring of before included, where it is low."""
@@ -344,7 +344,9 @@ def solve(
         if needed.max() <= 0:
             return Solution(DuckRecipe(depth_db=0.0), 0.0, True)
         found = _fit(needed, gap, early_ms)
-        left = float(np.sum(colliding(kick, _ducked(bass, found.recipe, times_ms, length_ms, low=low))))
+        left = float(
+            np.sum(colliding(kick, ducked_level(bass, found.recipe, times_ms, length_ms, low=low)))
+        )
         if best is None or left < best[0]:
             best = (left, found)
         if left <= most:

@@ -12,11 +12,12 @@ from juglant.core.lowend.parts import LoopSound
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.sounds import Array
 from juglant.core.measure import levels
-from juglant.core.measure.overlap import LowLevel, levelled
+from juglant.core.measure.overlap import LowLevel, colliding, levelled
 from juglant.core.measure.pumping import GROOVE_DB, TRANSPARENT_DB, Heard, heard, pumping
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
 from juglant.core.process.filters import LOW_BAND_HZ
+from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.track import TrackState
 
 # What is heard of all duckings together.
@@ -112,13 +113,21 @@ def _heard_level(x: Array) -> LowLevel:
     return levelled(np.sqrt(power), frames / every / (x.size / RATE), loop=True)
 
 
-def solve_bus(session: Session, state: TrackState, index: int, margin_db: float) -> ducking.Solution:
-    """The least ducking of a bus that keeps its trigger clear of its target by 6 dB and the margin.
+@dataclass(frozen=True)
+class _Meeting:
+    """What starts a bus and what it turns down, in the band in which both are heard."""
 
-    In the low band where both are low, else in all that is heard. UserError where nothing can be
-    measured: a note value makes no sound, and a part that is not played has none.
+    there: LowLevel
+    here: LowLevel
+    starts_ms: list[float]
+    length_ms: float
+    low: bool
+
+
+def _meeting(session: Session, state: TrackState, bus: Bus) -> _Meeting:
+    """UserError where nothing can be measured: a note value makes no sound, and a part that is not
+    played has none.
     """
-    bus = state.buses[index]
     if bus.trigger == buses.NOTE_VALUE:
         raise UserError("A note value makes no sound that could be kept clear: set its depth by hand.")
     starts = buses.times_ms(bus, state)
@@ -129,8 +138,23 @@ def solve_bus(session: Session, state: TrackState, index: int, margin_db: float)
     there, here = (
         one.level if low else _heard_level(listening_channel(one.samples)) for one in (trigger, target)
     )
-    length_ms = trigger.samples.shape[0] / RATE * 1000
-    return ducking.solve(there, here, starts, length_ms, margin_db, low=low)
+    return _Meeting(there, here, starts, trigger.samples.shape[0] / RATE * 1000, low)
+
+
+def solve_bus(session: Session, state: TrackState, bus: Bus) -> ducking.Solution:
+    """The least ducking of a bus that keeps its trigger clear of its target by 6 dB and its margin.
+
+    In the low band where both are low, else in all that is heard.
+    """
+    met = _meeting(session, state, bus)
+    return ducking.solve(met.there, met.here, met.starts_ms, met.length_ms, bus.margin_db, low=met.low)
+
+
+def covered_share(session: Session, state: TrackState, bus: Bus) -> float:
+    """The share of a trigger's time in which its target is not 6 dB under it, ducked as it is."""
+    met = _meeting(session, state, bus)
+    ducked = ducking.ducked_level(met.here, bus.duck, met.starts_ms, met.length_ms, low=met.low)
+    return float(np.sum(colliding(met.there, ducked))) / max(int(met.there.present.sum()), 1)
 
 
 def _trigger(session: Session, state: TrackState, name: str) -> LoopSound | None:

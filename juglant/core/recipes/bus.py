@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.duck import DuckRecipe, MarginDb, SolvedFor
 from juglant.core.recipes.fields import Recipe, choice, control
 
 Part = Annotated[str, Field(min_length=1, max_length=60)]
@@ -39,3 +39,6 @@ class Bus(Recipe):
         "Before the ducking its tail is ducked too; after it, the tail rings through.", "Reverb",
     )  # fmt: skip
     duck: DuckRecipe = DuckRecipe(depth_db=6.0, hold_ms=20.0, release_ms=140.0)
+    # What it was solved for, and how clear it was to keep its trigger.
+    solved_for: SolvedFor = ""
+    margin_db: MarginDb = 0.0

@@ -26,6 +26,9 @@ class Point(Recipe):
     bend: Annotated[float, Field(ge=-1.0, le=1.0)] = 0.0
 
 
+# A name for what a curve was solved for; empty where it was not.
+SolvedFor = Annotated[str, Field(max_length=64, pattern="^[0-9a-f]*$")]
+MarginDb = Annotated[float, Field(ge=0.0, le=24.0)]
 Points = Annotated[tuple[Point, ...], Field(max_length=MOST_POINTS)]
 
 

@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 from juglant.core.recipes.bass import BassRecipe, LineRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.bus import MOST_BUSES, STAND_IN, Bus
-from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.duck import DuckRecipe, SolvedFor
 from juglant.core.recipes.fields import Recipe, choice, control
 from juglant.core.recipes.hit import MOST_HITS, AudioHash, Hit, Made808
 from juglant.core.recipes.recording import Recording
@@ -109,7 +109,6 @@ class Stem(Recipe):
     )  # fmt: skip
 
 
-SolvedFor = Annotated[str, Field(max_length=64, pattern="^[0-9a-f]*$")]
 Section = Literal["intro", "break", "drop"]
 
 

@@ -52,8 +52,8 @@ export function Buses() {
   const solve = () => {
     api
       .solveBus(shown, at, margin)
-      .then(({ recipe, cost_db, complete }) => {
-        change(editBus(at, { duck: recipe }));
+      .then(({ recipe, cost_db, complete, solved_for }) => {
+        change(editBus(at, { duck: recipe, solved_for, margin_db: margin }));
         say(
           recipe.depth_db === 0
             ? "These two do not cover each other: nothing to duck."
