@@ -1,5 +1,7 @@
 """Duckings beside the one of kick and bass, and the curve as a compressor makes it."""
 
+import re
+
 import numpy as np
 from playwright.sync_api import FilePayload, Page, expect
 
@@ -96,6 +98,14 @@ def test_a_curve_is_drawn_bent_snapped_kept_and_used_in_another_track(page: Page
     page.mouse.up()
     moved = page.get_by_role("slider", name="Point 4 of the curve")
     expect(moved).not_to_have_attribute("aria-valuetext", str(old))
+    # Tab leads past every point; which one is typed is chosen beside its numbers.
+    page.get_by_label("Point at hand").select_option("2")
+    takes = page.get_by_label("Point takes, in dB")
+    takes.fill("3")
+    takes.press("Enter")
+    expect(page.get_by_role("slider", name="Point 2 of the curve")).to_have_attribute(
+        "aria-valuetext", re.compile(r"−3\.0 dB$")
+    )
     page.get_by_label("Name of the shape").fill("Late swell")
     page.get_by_label("Name of the shape").press("Enter")
     expect(page.get_by_text("“Late swell” is kept")).to_be_visible()

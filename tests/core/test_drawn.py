@@ -47,6 +47,15 @@ def test_any_drawn_curve_begins_and_ends_untouched_and_never_takes_more_than_its
         assert not np.any(gain[(at < one.points[0].at_ms) | (at > one.points[-1].at_ms)])
 
 
+def test_points_as_near_as_they_may_be_are_taken_and_none_leaves_the_longest_curve() -> None:
+    # 100.6 - 100.1 is a little less than a half in binary.
+    near = _drawn((100.1, 0, 0), (100.6, 1, 0), (101.1, 0.5, 0), (1990, 0, 0))
+    for factor in (1.0, 3.0, 40.0):
+        for points in (ducking.stretched(near, factor).points, drawn_scaled(near.points, factor)):
+            DuckRecipe(points=points)
+            assert points[-1].at_ms <= LONGEST_MS
+
+
 def test_a_straight_way_is_straight_and_a_bent_one_exponential() -> None:
     way = _drawn((0, 0, 0), (100, 1, 0.5), (200, 0, 0)).points
     assert drawn_share(way, np.array([25.0, 50.0])) == pytest.approx([0.25, 0.5])

@@ -14,14 +14,15 @@ from juglant.core.recipes.chain import EqualiserStage
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
 from juglant.core.recipes.starts import STARTS
 from juglant.core.recipes.track import ImportedBass, MadeBass, Stem, TrackState
-from tests.signals import RATE, Array, ring, sine
+from tests.signals import RATE, Array, ring, silence, sine
 
-THIN, WIDE, APART = "a" * 64, "b" * 64, "c" * 64
+THIN, WIDE, APART, SILENT = "a" * 64, "b" * 64, "c" * 64, "d" * 64
 FILES: dict[str, tuple[Array, int]] = {
     # A click and a sub, and nothing between.
     THIN: (ring(42, 500, 0.5) * 0.7 + np.pad(ring(3000, 20, 0.05) * 0.3, (0, RATE // 2 - 2400)), RATE),
     # Low tones that are a third of a cycle apart on both sides.
     WIDE: (np.stack([sine(55, 2, -9), sine(55, 2, -9, phase=2.1)], axis=1), RATE),
+    SILENT: (silence(0.5), RATE),
     APART: (np.stack([sine(800, 2, -9), sine(801, 2, -9)], axis=1), RATE),
 }
 SESSION = Session(lambda digest: FILES[digest])
@@ -110,3 +111,9 @@ def test_the_ladder_at_a_moment_has_what_sounds_then() -> None:
         assert max(one.bass_rungs_db) == pytest.approx(max(at_kick.bass_rungs_db), abs=0.5)
         # The third octave around 50 Hz reaches from 45 to 56.
         assert LOW_BANDS_HZ[int(np.argmax(one.bass_thirds_db))] == pytest.approx(50, abs=1)
+
+
+def test_a_silent_kick_has_no_regions_to_judge() -> None:
+    kick = Hit.of(Imported(audio=SILENT, name="silent.wav"))
+    found = _found(TrackState(brief=BRIEF, kick=kick, bass=ImportedBass(audio=APART, name="high.wav")))
+    assert not [id for id in found if id.startswith(("kick-bo", "hollow"))]

@@ -75,9 +75,11 @@ def _hollow(region: str) -> Check:
 
     def filled_db(_: Session, answer: Answer) -> float | None:
         """What kick and bass together hold there, dB of the kick's loop."""
+        if _kick_db(answer, region) is None:  # it is silent
+            return None
         kick, bass = (one.spectrum for one in (answer.kick_loop, answer.ducked_loop))
-        both = kick.energy(low, high) + bass.energy(low, high)
-        return kick.share_db(low, high) + 10 * float(np.log10(both / max(kick.energy(low, high), 1e-30)))
+        more = bass.energy(low, high) / max(kick.energy(low, high), 1e-30)
+        return kick.share_db(low, high) + 10 * float(np.log10(1 + more))
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         usual, kick_db = _usual(answer, region), answer.kick_loop.spectrum.share_db(low, high)

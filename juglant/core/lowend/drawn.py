@@ -44,10 +44,12 @@ def _apart(points: list[Point]) -> tuple[Point, ...]:
     for point in points:
         first = out[-1].at_ms + LEAST_APART_MS if out else 0.0
         out.append(point.model_copy(update={"at_ms": round(max(point.at_ms, first), 1)}))
-    over = out[-1].at_ms - LONGEST_MS
-    if over > 0:
-        scale = LONGEST_MS / out[-1].at_ms
-        out = [one.model_copy(update={"at_ms": float(int(one.at_ms * scale * 10)) / 10}) for one in out]
+    # What would lie beyond the end is drawn up before it.
+    latest = LONGEST_MS
+    for n in range(len(out) - 1, -1, -1):
+        if out[n].at_ms > latest:
+            out[n] = out[n].model_copy(update={"at_ms": latest})
+        latest = out[n].at_ms - LEAST_APART_MS
     return tuple(out)
 
 

@@ -1,29 +1,32 @@
 """The part of a state that kick, bass and ducking follow from."""
 
 from juglant.core.kept import sound_key
+from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
+
+
+def _timing(brief: Brief) -> tuple[object, ...]:
+    """What of a brief decides when and under which low cut everything sounds."""
+    return (brief.bpm, brief.swing_percent, list(brief.kick_beats), list(brief.roots), brief.low_cut)
 
 
 def solved_for(state: TrackState) -> str:
     """A name for the kick and the lines of a state: what a solution depends on."""
     brief = state.brief
     heard = [(voice.bass.text, voice.mute) for voice in state.voices]
-    timing = (brief.bpm, brief.swing_percent, list(brief.kick_beats), list(brief.roots), brief.low_cut)
-    return sound_key(state.kick.sounding, heard, timing)[:16]
+    return sound_key(state.kick.sounding, heard, _timing(brief))[:16]
 
 
 def bus_solved_for(state: TrackState, bus: Bus) -> str:
     """A name for what starts a bus and what it turns down, as they sound and when; muted or not."""
-    brief = state.brief
     hits = {hit.name: (hit.sounding.text, [step.text for step in hit.steps]) for hit in state.all_hits}
     parts: dict[str, object] = {voice.name: voice.bass.text for voice in state.voices}
     parts |= hits
     parts |= {stem.name: (stem.audio, stem.level_db) for stem in state.stems}
-    timing = (brief.bpm, brief.swing_percent, list(brief.kick_beats), list(brief.roots), brief.low_cut)
     there, here = hits.get(bus.trigger, bus.trigger), parts.get(bus.target, bus.target)
-    return sound_key(there, here, timing, bus.margin_db)[:16]
+    return sound_key(there, here, _timing(state.brief), bus.margin_db)[:16]
 
 
 def low_end(state: TrackState) -> TrackState:

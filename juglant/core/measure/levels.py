@@ -211,8 +211,8 @@ class Spectrum:
 
     def thirds_db(self, bands_hz: tuple[float, ...]) -> list[float]:
         """Energy of the third octave around each mid-band, in dB re the sound's whole energy."""
-        middle, half = np.array(bands_hz), 10**0.05
-        return self._shares_db(middle / half, middle * half, -100.0)
+        share = self.third_octaves(bands_hz) / self._whole
+        return (10 * np.log10(np.maximum(share, 1e-10))).tolist()  # type: ignore[no-any-return]
 
     def rungs_db(self, midis: range, a4_hz: float) -> list[float]:
         """Energy of each semitone around a MIDI note, in dB re the sound's whole energy."""

@@ -36,7 +36,8 @@ def checked_points(points: tuple[Point, ...]) -> None:
     """ValueError where a drawn curve does not run forward, or does not begin and end untouched."""
     if not points:
         return
-    if any(b.at_ms - a.at_ms < LEAST_APART_MS for a, b in pairwise(points)):
+    # In tenths of a ms, so that half a ms is not a little less for being written in binary.
+    if any(round(b.at_ms - a.at_ms, 3) < LEAST_APART_MS for a, b in pairwise(points)):
         raise ValueError(f"points of a drawn curve follow each other by {LEAST_APART_MS:g} ms at least")
     if points[0].share or points[-1].share or len(points) < 3:
         raise ValueError("a drawn curve begins and ends with nothing taken, and takes something between")

@@ -18,6 +18,9 @@ export interface LadderLine {
 
 type Side = "kick" | "bass";
 
+const valueOf = ({ separate }: TrackState, side: Side, name: string) =>
+  (separate[side] as unknown as Record<string, number>)[name];
+
 const carve =
   (side: Side, changes: object): Edit =>
   (old) => ({
@@ -38,11 +41,13 @@ export function useLadderLines(step: StepId): LadderLine[] {
       label,
       low,
       high,
-      hz: (shown.separate[side] as unknown as Record<string, number>)[name] ?? low,
+      hz: valueOf(shown, side, name) ?? low,
       set: (hz) => change(carve(side, { [name]: Math.round(limited(hz, low, high)) })),
     };
   };
-  if (step === "separate") return separating(shown, carved);
+  /** Whether a dial does anything as it stands. */
+  const works = (side: Side, name: string) => valueOf(shown, side, name) !== limits[side](name).off;
+  if (step === "separate") return separating(works, carved);
   const { low, high, off } = bass("highpass_hz");
   const cut = shown.bass.kind === "made" ? shown.bass.recipe.highpass_hz : off;
   if (cut === null || cut === undefined || cut === off) return [];
@@ -53,14 +58,13 @@ export function useLadderLines(step: StepId): LadderLine[] {
 
 /** What either side gives up: its high-pass always, the others where they do something. */
 function separating(
-  { separate }: TrackState,
+  works: (side: Side, name: string) => boolean,
   carved: (side: Side, name: string, label: string) => LadderLine,
 ): LadderLine[] {
   const found = (["kick", "bass"] as const).flatMap((side) => [
     carved(side, "highpass_hz", `What the ${side} leaves below`),
-    ...(separate[side].cut_db !== 0 ? [carved(side, "cut_hz", `Cut in the ${side}`)] : []),
+    ...(works(side, "cut_db") ? [carved(side, "cut_hz", `Cut in the ${side}`)] : []),
   ]);
-  const { steady_ratio, mid_copy_db } = separate.bass;
-  const split = steady_ratio !== 1 || mid_copy_db > -40;
+  const split = ["steady_ratio", "mid_copy_db"].some((name) => works("bass", name));
   return split ? [...found, carved("bass", "crossover_hz", "Crossover of the bass")] : found;
 }

@@ -6,6 +6,7 @@ import { api, type DuckPoint, type DuckRecipe } from "../../api/client";
 import { Handle } from "../../bench/Handle";
 import { decibels, millis, signed } from "../../bench/scale";
 import { useSize } from "../../bench/useSize";
+import { useTyped } from "../../bench/useTyped";
 import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
 import { moved, roomiest, snapped, withoutPoint, withPoint } from "./points";
@@ -192,10 +193,22 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
           disabled={!middle || points.length <= 3}
           onClick={() => remove(at)}
         >
-          Remove point {Math.min(at, points.length - 1) + 1}
+          Remove point
         </Button>
         {chosen && (
           <span className="typed-point" role="group" aria-label={`Point ${at + 1}, typed`}>
+            <select
+              className="form-select form-select-sm"
+              aria-label="Point at hand"
+              value={at}
+              onChange={(event) => setAt(Number(event.target.value))}
+            >
+              {points.map((_, n) => (
+                <option key={n} value={n}>
+                  {n + 1}
+                </option>
+              ))}
+            </select>
             <Typed
               label="at"
               unit="ms"
@@ -231,27 +244,15 @@ function Typed(props: {
   value: number;
   onType: (value: number) => void;
 }) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const finish = () => {
-    const number = Number((typed ?? "").replace(",", ".").replace("−", "-"));
-    if (typed !== null && typed.trim() !== "" && Number.isFinite(number)) props.onType(number);
-    setTyped(null);
-  };
+  const shown = props.value.toFixed(1).replace("-", "−");
+  const { field } = useTyped(shown, shown, props.onType);
   return (
     <label>
       {props.label}{" "}
       <input
-        type="text"
-        inputMode="decimal"
+        {...field}
         className="form-control form-control-sm"
         aria-label={`Point ${props.label}, in ${props.unit}`}
-        value={typed ?? props.value.toFixed(1).replace("-", "−")}
-        onFocus={(event) => event.currentTarget.select()}
-        onChange={(event) => setTyped(event.target.value)}
-        onBlur={finish}
-        onKeyDown={(event) => {
-          if (event.key === "Enter") event.currentTarget.blur();
-        }}
       />{" "}
       {props.unit}
     </label>
