@@ -1,6 +1,6 @@
 """`make bench`: every number that is promised, measured on this machine."""
 
-from bench import ducking, hits, loops, page, pitch, separate, speed, tuning
+from bench import drumloops, ducking, hits, lines, loops, page, pitch, separate, speed, tuning, verdicts
 
 speed.calls()
 speed.start()
@@ -8,6 +8,9 @@ page.main()
 hits.main()
 tuning.main()
 loops.main()
+lines.main()
+drumloops.main()
 ducking.main()
+verdicts.main()
 separate.main()
 pitch.main()

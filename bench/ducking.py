@@ -79,14 +79,20 @@ def main(count: int = 60) -> None:
     for name, state in TRACKS.items():
         solved = session.solve_ducking(state).recipe
         answer = session.answer(state.model_copy(update={"duck": solved, "ducking": True}))
-        before, after, duck = answer.before.collision_ms, answer.after.collision_ms, answer.duck
+        before, after, duck = (
+            answer.before.collision_ms or 0.0,
+            answer.after.collision_ms or 0.0,
+            answer.duck,
+        )
         print(
             f"  {name:<16}{before:6.0f} ms -> {after:4.1f} ms, slack {duck.slack_ms or 0:.0f} ms, "
             f"click {duck.click_risk:.1f} dB/ms"
         )
-    cases = [case for case in _cases(count) if case.pair.before.collision_ms > 5]
+    cases = [case for case in _cases(count) if (case.pair.before.collision_ms or 0.0) > 5]
     pairs = [case.pair for case in cases]
-    left = np.array([pair.after.collision_ms / pair.before.collision_ms for pair in pairs])
+    left = np.array(
+        [(pair.after.collision_ms or 0.0) / (pair.before.collision_ms or 1.0) for pair in pairs]
+    )
     slack = np.array([pair.duck.slack_ms or 0.0 for pair in pairs])
     click = max(pair.duck.click_risk for pair in pairs)
     print(f"  {len(pairs)} generated pairs: left of the collision, median {100 * np.median(left):.1f} %, "

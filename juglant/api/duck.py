@@ -109,7 +109,8 @@ def curve(recipe: DuckRecipe) -> Traced:
 def needed(desk: AtDesk, state: TrackState) -> list[float]:
     """By how many dB the bass must go down to end the collision, every ms from a kick to the next."""
     loop = desk.session.loop(state)
-    found = needed_after(loop.kick.level, loop.bass.level, loop.times_ms, loop.length_ms)
+    met = desk.session.meeting(state)
+    found = needed_after(*met, loop.times_ms, loop.length_ms, state.brief.sub_owner)
     return [round(float(db), 1) for db in found]
 
 

@@ -14,6 +14,7 @@ from juglant.core.lowend import separation
 from juglant.core.lowend.meeting import Meeting, meeting
 from juglant.core.lowend.part import solved_for
 from juglant.core.lowend.separation import Degree, Numbers, Phase, Proposal
+from juglant.core.lowend.trial import plain
 from juglant.core.recipes.track import TrackState
 
 router = APIRouter(prefix="/api/separate", tags=["separate"])
@@ -43,7 +44,7 @@ def separate_view(desk: AtDesk, question: Question) -> Response:
     session, state = desk.session, question.state
     return as_json(
         SeparateView(
-            plain=separation.numbers(session, separation.plain(state)),
+            plain=separation.numbers(session, plain(state)),
             now=separation.numbers(session, state), proposals=separation.proposals(session, state),
             phases=separation.phases(session, state),
             meeting=meeting(session.answer(state), question.bar),

@@ -1,6 +1,7 @@
 """What the routers share: the open studio and the rendering session."""
 
 from dataclasses import dataclass
+from threading import Lock
 from typing import Annotated
 
 from fastapi import Depends, Request, Response
@@ -16,10 +17,16 @@ from juglant.store.database import Studio
 
 @dataclass(frozen=True)
 class Desk:
-    """A studio file and the session that renders from it."""
+    """A studio file and the session that renders from it.
+
+    Fixes are tried in a session of their own, one after another: what is heard and seen keeps its
+    sounds at hand, and one of the processor's cores.
+    """
 
     studio: Studio
     session: Session
+    trials: Session
+    one_trial: Lock
 
 
 def open_desk(studio: Studio) -> Desk:
@@ -31,7 +38,7 @@ def open_desk(studio: Studio) -> Desk:
         decoded = decode(data, name)
         return decoded.samples, decoded.rate
 
-    return Desk(studio, Session(load))
+    return Desk(studio, Session(load), Session(load), Lock())
 
 
 def _desk(request: Request) -> Desk:

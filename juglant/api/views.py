@@ -13,7 +13,7 @@ from juglant.core.lowend.ducking import Duck
 from juglant.core.lowend.line import kicks_of
 from juglant.core.lowend.session import Answer, Mix, Session
 from juglant.core.measure.hit import HitNumbers, Measured
-from juglant.core.measure.overlap import Overlap, colliding
+from juglant.core.measure.overlap import Overlap
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
@@ -285,8 +285,8 @@ def _bar(session: Session, answer: Answer, bar: int, rate: int) -> BarPicture:
     return BarPicture(
         bar=bar, from_ms=part.start, kick_db=_plain(kick, 1), bass_db=_plain(bass, 1),
         ducked_db=_plain(ducked, 1), gain_db=_plain(gain, 2),
-        collisions_before=_spans(colliding(levels[0], levels[1])[part]),
-        collisions_after=_spans(colliding(levels[0], levels[2])[part]),
+        collisions_before=_spans(answer.collisions_before[part]),
+        collisions_after=_spans(answer.collisions_after[part]),
         cuts=_cuts(session, answer, bar * length, (bar + 1) * length),
     )  # fmt: skip
 

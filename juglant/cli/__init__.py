@@ -8,11 +8,11 @@ from typing import Annotated
 import typer
 
 # The commands make themselves known to the application when they are read.
-from juglant.cli import hits, loops, lowend
+from juglant.cli import check, hits, loops, lowend
 from juglant.cli.common import app
 from juglant.core.errors import UserError
 
-__all__ = ["hits", "loops", "lowend", "main"]
+__all__ = ["check", "hits", "loops", "lowend", "main"]
 
 
 @app.command()

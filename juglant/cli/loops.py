@@ -34,6 +34,7 @@ from juglant.core.measure.reference import reference as estimate
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.music import NOTE_VALUES
 from juglant.core.process.resampling import change_rate
+from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.track import TrackState
@@ -72,11 +73,15 @@ def duck(
         Path | None, typer.Option(help="Several triggers and targets: a JSON file, in place of all else.")
     ] = None,
     kicks: Annotated[str, typer.Option(help="Beats of the bar with a kick.")] = "1,2,3,4",
+    owner: Annotated[Owner, typer.Option(help="Who owns the sub.")] = "kick",
     margin: Annotated[
         float, typer.Option("--margin-db", min=0, max=24, help="Further under the kick than 6 dB.")
     ] = 0.0,
     band: Annotated[
         float | None, typer.Option("--band", min=60, max=2000, help="Duck only what lies below, in Hz.")
+    ] = None,
+    above: Annotated[
+        float | None, typer.Option("--above", min=40, max=2000, help="Duck only what lies above, in Hz.")
     ] = None,
     returns: Annotated[
         str | None, typer.Option("--return", help="Note value on which the bass is to be back, as 1/8.")
@@ -94,11 +99,13 @@ def duck(
         raise UserError("Name --kick, --bass and --bpm, or a --plan that holds them.")
     if returns is not None and returns not in NOTE_VALUES:
         raise UserError(f"“{returns}” is no note value: one of {', '.join(NOTE_VALUES)}.")
+    if band is not None and above is not None:
+        raise UserError("Name --band or --above, not both: a ducking has one band.")
     hit, line = read(kick), read(bass)
     times = kick_times_ms(beats(kicks), bpm, line.samples.shape[0] / line.rate * 1000)
     pair = duck_pair(
         change_rate(hit.samples, hit.rate, line.rate), line.samples, line.rate, bpm, times,
-        margin_db=margin, returns=returns, below_hz=band,
+        owner=owner, margin_db=margin, returns=returns, below_hz=band, above_hz=above,
     )  # fmt: skip
     asked = (pair.recipe, pair.key, pair.times_ms, pair.length_ms, line.rate)
     solved = keyed.solve(*asked) if as_compressor else []
@@ -119,7 +126,11 @@ def duck(
     recipe = pair.recipe
     print(out)
     print_table([
-        ("collision per kick", f"{pair.before.collision_ms:.0f} ms -> {pair.after.collision_ms:.0f} ms"),
+        ("collision per kick",
+         f"{shown(pair.before.collision_ms, 'ms', 0)} -> {shown(pair.after.collision_ms, 'ms', 0)}"),
+        ("shared below the sub edge",
+         f"{shown(pair.before.sub_shared_ms, 'ms', 0)} -> {shown(pair.after.sub_shared_ms, 'ms', 0)}"),
+        ("taken from the owner", shown(pair.after.owner_loss_db, "dB")),
         ("depth", f"{recipe.depth_db:g} dB"),
         ("attack, hold, release", f"{recipe.attack_ms:g}, {recipe.hold_ms:g}, {recipe.release_ms:g} ms"),
         ("lookahead", f"{recipe.lookahead_ms:g} ms"),
@@ -194,7 +205,7 @@ def reference(
     file: Path,
     as_json: AsJson = False,
 ) -> None:
-    """Estimate key, tempo and the places of low, mid and high hits of a loop."""
+    """Estimate key, tempo and the strokes of kick, snare and hat of a loop."""
     audio = read(file)
     found = estimate(listening_channel(audio.samples), audio.rate)
     if as_json:
@@ -203,12 +214,17 @@ def reference(
     print(file)
     rows = []
     for name, value, confidence, more in (
-        ("tempo", found.bpm and f"{found.bpm:.2f} BPM", found.bpm_confidence, ""),
+        (
+            "tempo",
+            found.bpm and f"{found.bpm:.2f} BPM",
+            found.bpm_confidence,
+            "; else " + ", ".join(f"{bpm:.1f}" for bpm in found.other_bpm),
+        ),
         ("key", found.key, found.key_confidence, f"; else {found.other_key}"),
     ):
         reason = found.reasons.get("bpm" if name == "tempo" else "key", "")
         rows.append((name, f"{value}, {100 * confidence:.0f} % sure{more}" if value else f"none: {reason}"))
-    for kind in ("low", "mid", "high"):
-        places = [f"{hit.bar}.{hit.beat:g}" for hit in found.hits if hit.kind == kind]
-        rows.append((f"{kind} hits", " ".join(places) or "none"))
+    for kind in ("kick", "snare", "hat", "other"):
+        places = [f"{hit.bar}.{hit.beat:g}" for hit in found.hits if kind in hit.kinds]
+        rows.append((kind, " ".join(places) or "none"))
     print_table(rows)

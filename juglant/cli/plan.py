@@ -13,7 +13,7 @@ from juglant.core.errors import UserError
 from juglant.core.hits.chain import each_channel
 from juglant.core.lowend import ducking
 from juglant.core.lowend.loop import kick_times_ms
-from juglant.core.lowend.pair import duck_pair, ducked_band, length_of
+from juglant.core.lowend.pair import duck_pair, in_band, length_of
 from juglant.core.music import note_value_ms
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.brief import Beat
@@ -38,7 +38,8 @@ class Target(Recipe):
     duck: DuckRecipe | None = None
     margin_db: float = Field(0.0, ge=0.0, le=24.0)
     returns: NoteRate | None = None
-    below_hz: float | None = Field(None, ge=60.0, le=20000.0)
+    below_hz: float | None = Field(None, ge=40.0, le=20000.0)
+    above_hz: float | None = Field(None, ge=40.0, le=20000.0)
 
 
 class Plan(Recipe):
@@ -80,8 +81,8 @@ def _times(trigger: Trigger, bpm: float, length_ms: float) -> list[float]:
     return np.arange(0.0, length_ms - 1, note_value_ms(trigger.every, bpm)).tolist()
 
 
-def _lane(gain_db: Array, below_hz: float | None, rate: int) -> Callable[[Array], Array]:
-    return lambda x: ducked_band(x, gain_db, below_hz, rate)
+def _lane(gain_db: Array, recipe: DuckRecipe, rate: int) -> Callable[[Array], Array]:
+    return lambda x: ducking.under(x, gain_db, ducking.left_alone(x, recipe, None, rate, loop=False))
 
 
 def ducked(plan: Plan, folder: Path) -> list[Planned]:
@@ -103,9 +104,10 @@ def ducked(plan: Plan, folder: Path) -> list[Planned]:
                 ).recipe  # fmt: skip
             if target.returns is not None and recipe.depth_db > 0:
                 recipe = ducking.returning_on(recipe, note_value_ms(target.returns, plan.bpm))
+            recipe = in_band(recipe, target.below_hz, target.above_hz)
             gain = ducking.curve_db(recipe, times, length, 1000 / audio.rate, loop=is_loop)
             gain = gain[: audio.samples.shape[0]]
-            samples = each_channel(samples, _lane(gain, target.below_hz, audio.rate))
+            samples = each_channel(samples, _lane(gain, recipe, audio.rate))
             numbers = ducking.measure_duck(recipe, times, length, plan.bpm).as_dict()
             told.append({"trigger": target.trigger, "settings": recipe.model_dump(), **numbers})
             gains.append(gain)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from juglant.core import music
 from juglant.core.errors import UserError
 from juglant.core.lowend.line import kicks_of, strokes_of
+from juglant.core.measure.transcribe import NoteFound
 from juglant.core.music import beat_ms
 from juglant.core.recipes.notes import PULSES
 from juglant.core.recipes.track import TrackState
@@ -28,6 +29,8 @@ _DRUM_KEYS = {
 GHOST_KEY = 24
 _DRUM_CHANNEL, _BASS_CHANNEL, _GHOST_CHANNEL = 9, 0, 15
 _HIT_PULSES = PULSES // 8
+# Of a curve that falls by some dB in a millisecond: a twentieth of one at 120 BPM.
+_FINE_PULSES = 9600
 
 
 @dataclass(frozen=True)
@@ -147,17 +150,34 @@ def write_midi(name: str, state: TrackState) -> bytes:
     return out.getvalue()
 
 
-def write_controller(
-    name: str, bpm: float, gain_db: Array, rate: int, *, controller: int = 11, steps_per_beat: int = 48
-) -> bytes:
-    """A gain as controller data: 127 is 0 dB, and half of it half the amplitude; an event only where
-    the value changes. Controller 11 is expression (MIDI 1.0).
+def write_found_notes(name: str, found: list[NoteFound], bpm: float, a4_hz: float = 440.0) -> bytes:
+    """Notes that were found in a file as a standard MIDI file; the loudest has full velocity."""
+    beat = beat_ms(bpm)
+    top = max((note.level_db for note in found), default=0.0)
+    events = []
+    for note in found:
+        velocity = round(127 * 10 ** (max(note.level_db - top, -40.0) / 40))
+        key = music.nearest_note(note.hz, a4_hz).midi
+        at, length = (round(ms / beat * PULSES) for ms in (note.at_ms, note.length_ms))
+        events.append((at, max(length, 1), key, max(velocity, 1), _BASS_CHANNEL))
+    file = mido.MidiFile(type=0, ticks_per_beat=PULSES, charset="latin-1")
+    track = _track(_latin(name), events)
+    track.insert(0, mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(bpm)))
+    file.tracks.append(track)
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()
+
+
+def write_controller(name: str, bpm: float, gain_db: Array, rate: int, *, controller: int = 11) -> bytes:
+    """A gain as controller data: 127 is 0 dB, and half of it half the amplitude; an event wherever the
+    value changes, as exact as the file's pulses are. Controller 11 is expression (MIDI 1.0).
     """
     beat_frames = beat_ms(bpm) / 1000 * rate
-    count = int(np.ceil(gain_db.size / beat_frames * steps_per_beat))
-    at = np.minimum((np.arange(count) * beat_frames / steps_per_beat).astype(int), gain_db.size - 1)
+    count = int(np.ceil(gain_db.size / beat_frames * _FINE_PULSES))
+    at = np.minimum((np.arange(count) * beat_frames / _FINE_PULSES).astype(int), gain_db.size - 1)
     values = np.clip(np.round(127 * 10 ** (gain_db[at] / 20)), 0, 127).astype(int)
-    file = mido.MidiFile(type=0, ticks_per_beat=PULSES, charset="latin-1")
+    file = mido.MidiFile(type=0, ticks_per_beat=_FINE_PULSES, charset="latin-1")
     track = mido.MidiTrack(
         [
             mido.MetaMessage("track_name", name=_latin(name)),
@@ -167,9 +187,8 @@ def write_controller(
     before, pulse = None, 0
     for n, value in enumerate(values.tolist()):
         if value != before:
-            now = n * PULSES // steps_per_beat
-            track.append(mido.Message("control_change", control=controller, value=value, time=now - pulse))
-            before, pulse = value, now
+            track.append(mido.Message("control_change", control=controller, value=value, time=n - pulse))
+            before, pulse = value, n
     file.tracks.append(track)
     out = io.BytesIO()
     file.save(file=out)

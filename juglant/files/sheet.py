@@ -35,6 +35,8 @@ def _settings(recipe: Recipe) -> list[str]:
             continue
         if isinstance(recipe, DuckRecipe) and recipe.points and extra.get("group") == DIALS:
             continue
+        if name == "edge_hz" and getattr(recipe, "band", "") not in ("below", "above"):
+            continue
         shown = f"{value:g} {extra.get('unit', '')}" if isinstance(value, int | float) else str(value)
         lines.append(_line(field.title or name, shown.strip()))
     return lines + (_drawn(recipe) if isinstance(recipe, DuckRecipe) else [])
@@ -88,10 +90,9 @@ def _bus_settings(bus: Bus) -> list[str]:
     """One more ducking: what starts it, what it turns down, and how."""
     starts = f"every {bus.rate}" if bus.trigger == NOTE_VALUE else bus.trigger
     off = "" if bus.on else " (switched off)"
-    band = [] if bus.below_hz >= 20000 else [_line("Only below", f"{bus.below_hz:g} Hz")]
     hall = [_line("Reverb", f"{bus.reverb_db:g} dB, {bus.reverb_ms:g} ms, its tail {bus.tail}")]
     reverb = hall if bus.reverb_db > -40 else []
-    return ["", f"Ducking of {bus.target} by {starts}{off}", *band, *reverb, *_settings(bus.duck)]
+    return ["", f"Ducking of {bus.target} by {starts}{off}", *reverb, *_settings(bus.duck)]
 
 
 def _stem_settings(state: TrackState) -> list[str]:
@@ -166,7 +167,12 @@ def track_sheet(
         *(line for one in compressors for line in ("", *(_line(*row) for row in compressor_rows(one)))),
         "", "Kick and bass, before -> after",
         _line("Collision per kick",
-              f"{answer.before.collision_ms:.0f} -> {answer.after.collision_ms:.0f} ms"),
+              f"{_number(answer.before.collision_ms, 'ms', 0)} -> "
+              f"{_number(answer.after.collision_ms, 'ms', 0)}"),
+        _line("Below the sub edge", f"{_number(answer.after.sub_shared_ms, 'ms', 0)} shared per kick, edge "
+              f"at {_number(answer.after.sub_edge_hz, 'Hz', 0)}"),
+        _line("Sub of its owner", f"{_number(answer.after.sub_level_db, 'dB')} re the low end, loses "
+              f"{_number(answer.after.owner_loss_db, 'dB')}"),
         _line("Kick over bass", f"{_number(answer.before.kick_over_bass_db, 'dB')} -> "
               f"{_number(answer.after.kick_over_bass_db, 'dB')}"),
         _line("Loudness", f"{answer.mix_before.lufs:.1f} -> {answer.mix_after.lufs:.1f} LUFS"),

@@ -76,9 +76,9 @@ def test_requests_at_once_for_one_sound_render_it_once(monkeypatch: pytest.Monke
     def counted(module: ModuleType, name: str) -> None:
         original = getattr(module, name)
 
-        def count(*arguments: object) -> object:
+        def count(*arguments: object, **named: object) -> object:
             rendered[name] += 1
-            return original(*arguments)
+            return original(*arguments, **named)
 
         monkeypatch.setattr(module, name, count)
 

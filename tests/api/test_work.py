@@ -12,6 +12,7 @@ from starlette.testclient import TestClient
 
 from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.hit import RECIPES
+from juglant.demo.scenario import COBNUT
 from tests.files_made import BAD, KICK, written
 
 SHEETS = {
@@ -214,3 +215,12 @@ def test_bad_files_get_a_sentence_store_nothing_and_the_server_goes_on(
     with client.app.state.desk.studio.reading() as db:  # type: ignore[attr-defined]
         assert db.execute("SELECT count(*) FROM audio").fetchone()[0] == 0
     assert client.get("/api/tracks").status_code == 200
+
+
+def test_fixes_are_offered_with_what_they_were_measured_to_do(client: TestClient) -> None:
+    state = COBNUT.model_dump(mode="json")
+    offered = client.post("/api/findings/collision/fixes", json=state).json()
+    assert offered[0]["closes"] is True
+    assert offered[0]["value_after"] <= 10.0
+    assert client.post("/api/findings/mix-peak/fixes", json=state).json() == []
+    assert client.post("/api/findings/nothing/fixes", json=state).status_code == 422

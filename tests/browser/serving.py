@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
@@ -88,6 +88,17 @@ def tab(page: Page, name: str) -> None:
 
 def saved(page: Page) -> None:
     expect(page.locator(".saving")).to_have_text("saved")
+
+
+def mend(page: Page, finding: Locator, fix: str) -> None:
+    """A finding's fix put on trial, however far from its step."""
+    button = finding.get_by_role("button", name=fix)
+    ask = finding.get_by_role("button", name="What would mend it?")
+    expect(button.or_(ask).first).to_be_visible()
+    if ask.is_visible():
+        ask.press("Enter")
+    button.press("Enter")
+    expect(page.locator(".on-trial")).to_be_visible()
 
 
 DROP = """([name, data]) => {

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.serving import Server, drop, go, saved, settled
+from tests.browser.serving import Server, drop, go, mend, saved, settled
 from tests.files_made import written
 from tests.signals import ring
 
@@ -46,7 +46,7 @@ def test_one_setting_of_the_plan_is_taken_alone_and_a_cancelling_bass_turned(
     typed.press("Enter")
     saved(page)
     cancels = page.locator(".finding").filter(has_text="less than their energies")
-    cancels.get_by_role("button", name="Turn or shift the bass…").click()
+    mend(page, cancels, "Invert or shift the bass…")
     page.get_by_role("button", name="Take it").click()
     expect(cancels).to_have_count(0)
 
@@ -89,7 +89,7 @@ def test_from_mush_to_clear_then_another_kick_and_what_went_stale(
     expect(stale).to_have_count(2)
     saved(page)
     for fix in ("Search for it again…", "Solve the ducking again…"):
-        page.get_by_role("button", name=fix).press("Enter")
+        mend(page, stale.filter(has_text="The separation" if "Search" in fix else "The ducking"), fix)
         page.get_by_role("button", name="Take it").press("Enter")
     expect(stale).to_have_count(0)
     expect(covers).to_have_count(0)

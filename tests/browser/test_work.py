@@ -11,7 +11,7 @@ import numpy as np
 import soundfile
 from playwright.sync_api import Page, expect
 
-from tests.browser.serving import Server, all_the_way, drop, go, saved, settled
+from tests.browser.serving import Server, all_the_way, drop, go, mend, saved, settled
 from tests.files_made import KICK, written
 
 
@@ -71,7 +71,7 @@ def test_from_an_empty_studio_to_the_zip(page: Page, studio: Server, tmp_path: P
     go(page, "Duck")
     finding = page.locator(".finding").filter(has_text="covers the kick")
     expect(finding).to_contain_text("limit 10 %")
-    finding.get_by_role("button").click()
+    mend(page, finding, "Solve the ducking…")
     expect(page.locator(".on-trial strong")).to_contain_text("→")
     page.get_by_role("button", name="Hear now").click()
     page.wait_for_function("() => window.heard() > 0.01")
@@ -187,6 +187,7 @@ def test_with_the_keyboard_alone(page: Page, demo: Server) -> None:
     expect(page.locator("#beat-bar-1")).to_be_checked()
 
     page.keyboard.press("f")
+    expect(page.locator(".fix-row button").first).to_be_focused()
     page.keyboard.press("Enter")
     expect(page.locator(".on-trial")).to_be_visible()
     page.keyboard.press("Escape")

@@ -100,7 +100,8 @@ def test_a_line_is_ducked_by_its_bus_beside_the_kick_s_and_stems_still_add_up() 
 
 
 def test_a_band_is_ducked_and_the_rest_left() -> None:
-    bus = Bus(trigger="note value", rate="1/4", target=STAND_IN, duck=DUCK, below_hz=300.0)
+    below = DUCK.model_copy(update={"band": "below", "edge_hz": 300.0})
+    bus = Bus(trigger="note value", rate="1/4", target=STAND_IN, duck=below)
     pad = SESSION.stand_in(STATE).samples
     rest = SESSION.rest_loop(_with(bus, hits=()))
     assert rest is not None

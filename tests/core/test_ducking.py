@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 from juglant.core.lowend import ducking
 from juglant.core.lowend.loop import gaps_ms, kick_times_ms, place
 from juglant.core.lowend.pair import Pair, duck_pair
-from juglant.core.measure.levels import Spectrum
-from juglant.core.measure.overlap import Overlap, colliding, low_level, overlap
+from juglant.core.measure.loopsound import LoopSound
+from juglant.core.measure.overlap import Overlap, colliding, low_level
+from juglant.core.measure.owner import overlap
 from juglant.core.recipes.duck import DuckRecipe
 from tests.signals import RATE, ring, silence, sine
 
@@ -26,8 +27,7 @@ def _bar(hit: np.ndarray) -> np.ndarray:
 
 
 def _against(kick: np.ndarray, bass: np.ndarray) -> Overlap:
-    levels = [low_level(x, RATE, loop=True) for x in (kick, bass)]
-    return overlap(levels[0], levels[1], 4, Spectrum(kick, RATE), Spectrum(bass, RATE))
+    return overlap(LoopSound(kick), LoopSound(bass), 4)[0]
 
 
 def test_the_level_of_a_tone_is_its_rms_and_lasts_as_long_as_it_does() -> None:

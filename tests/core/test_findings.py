@@ -3,9 +3,9 @@
 import pytest
 
 from juglant.core.errors import UserError
-from juglant.core.findings import effect, findings
+from juglant.core.findings import effect, findings, fixes
+from juglant.core.findings.fixes import PEAK_DBTP
 from juglant.core.findings.hits import OFF_KEY_CENTS
-from juglant.core.findings.judge import PEAK_DBTP
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
@@ -54,17 +54,27 @@ FULL_BASS = {"octave": 1, "level_db": -6.0, "highpass_hz": 20.0, "pattern": PATT
 CASES = {
     "off-key-0": _with(kick={"end_hz": 56.5}),
     "tail-spill": _with(kick={"decay_ms": 900.0, "length_ms": 480.0}, bass={"level_db": -12.0}),
-    "two-sub-owners": _with(bass={**FULL_BASS, "pattern": PATTERNS["off-beats"]}),
+    "sub-shared": _with(bass=FULL_BASS, duck={"depth_db": 6.0}),
+    "sub-nobody": _with(brief={"sub_owner": "bass"}),
+    "sub-loss": _with(
+        brief={"sub_owner": "bass"},
+        kick={"decay_ms": 120.0, "length_ms": 140.0},
+        bass={**FULL_BASS, "level_db": -3.0},
+        duck={"band": "all", "depth_db": 12.0},
+    ),
     "collision": _with(bass=FULL_BASS, duck={"depth_db": 3.0}),
     "duck-never-returns": _with(duck={"hold_ms": 300.0, "release_ms": 400.0}),
     "duck-clicks": _with(duck={"depth_db": 36.0, "attack_ms": 1.0}),
     "kick-out-of-chord": _with(
         brief={"chord_roots": ("A", "B")}, kick={"decay_ms": 1000.0, "length_ms": 480.0}
     ),
-    "cancels": _with(bass=FULL_BASS).model_copy(
-        update={"ducking": False, "separate": SeparateRecipe(bass=BassCarve(shift_ms=-5.0))}
+    "cancels": _with(bass={**FULL_BASS, "level_db": -11.0}, kick={"decay_ms": 300.0}).model_copy(
+        update={
+            "ducking": False,
+            "separate": SeparateRecipe(bass=BassCarve(shift_ms=-3.0, polarity="turned")),
+        }
     ),
-    "rumble": _with(kick={"end_hz": 21.0, "start_semitones": 24.0, "decay_ms": 600.0, "length_ms": 460.0}),
+    "rumble": _with(kick={"end_hz": 44.0, "sub_db": -5.0, "decay_ms": 420.0, "length_ms": 440.0}),
     "off-key-1": CLEAN.model_copy(update={"hits": (TOM,)}),
     "mix-peak": _with(
         kick={"level_db": 0.0}, bass={"level_db": -3.0, "pattern": PATTERNS["with the kick"]}
@@ -117,9 +127,34 @@ def test_the_order_follows_the_order_of_cure() -> None:
     assert _ids(carved).index("off-key-0") < _ids(carved).index("collision")
 
 
-def test_the_sub_belongs_to_one_only_whichever_it_is() -> None:
-    brief = CLEAN.brief.model_copy(update={"sub_owner": "bass"})
-    assert "two-sub-owners" in _ids(CLEAN.model_copy(update={"brief": brief}))
+def test_the_sub_may_be_given_to_the_other_where_nobody_owns_it() -> None:
+    answer = SESSION.answer(CASES["sub-nobody"])
+    offered = fixes(SESSION, answer, "sub-nobody")
+    assert offered[0].way == "give"
+    assert offered[0].closes
+
+
+def test_sounds_that_take_turns_do_not_share_the_sub() -> None:
+    long = {"decay_ms": 420.0, "length_ms": 440.0}
+    turns, together = (
+        _with(bass={**FULL_BASS, "pattern": PATTERNS[name]}, kick=long).model_copy(
+            update={"ducking": False}
+        )
+        for name in ("off-beats", "with the kick")
+    )
+    shared = [SESSION.answer(state).after.sub_shared_ms for state in (turns, together)]
+    assert shared[0] is not None
+    assert shared[1] is not None
+    assert shared[0] < 50.0 < shared[1]
+
+
+def test_a_fix_is_offered_only_with_what_it_was_measured_to_do() -> None:
+    for name, state in CASES.items():
+        answer = SESSION.answer(state)
+        for one in fixes(SESSION, answer, name):
+            assert one.opens == []
+            mended = SESSION.answer(effect(SESSION, answer, name, one.way).state)
+            assert one.closes == (name not in [found.id for found in findings(SESSION, mended)])
 
 
 @pytest.mark.parametrize("end_hz", [50.0, 53.5, 56.5, 61.0])

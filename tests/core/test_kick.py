@@ -32,7 +32,7 @@ def test_the_tail_settles_to_the_pitch_that_is_set(end_hz: float) -> None:
 
 
 def test_the_sweep_starts_where_it_is_set_and_settles_by_its_decay() -> None:
-    quick, slow = _measured(pitch_decay_ms=10.0), _measured(pitch_decay_ms=40.0)
+    quick, slow = (_measured(pitch_decay_ms=ms, start_semitones=36.0) for ms in (10.0, 40.0))
     assert quick.sweep_semitones == pytest.approx(36, abs=6)
     assert slow.sweep_semitones == pytest.approx(36, abs=3)
     assert quick.settle_ms is not None

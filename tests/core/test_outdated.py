@@ -4,9 +4,10 @@ from juglant.core.findings import effect, findings
 from juglant.core.lowend.part import solved_for
 from juglant.core.lowend.separation import solve
 from juglant.core.lowend.session import Session
+from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.track import MadeBass, TrackState
 
 SESSION = Session()
 LONGER = Hit.of(MadeKick(recipe=KickRecipe(decay_ms=500.0, length_ms=420.0)))
@@ -17,7 +18,8 @@ def _ids(state: TrackState) -> list[str]:
 
 
 def _solved() -> TrackState:
-    state = TrackState()
+    together = MadeBass(recipe=BassRecipe(pattern=PATTERNS["with the kick"]))
+    state = TrackState(bass=together)
     recipe = SESSION.solve_ducking(state).recipe
     return state.model_copy(update={"duck": recipe, "duck_for": solved_for(state)})
 

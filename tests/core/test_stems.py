@@ -9,10 +9,11 @@ from juglant.core.lowend.ducking import apply, curve_db
 from juglant.core.lowend.overview import EVERYTHING, depth_heard, overview
 from juglant.core.lowend.session import Session
 from juglant.core.measure.pumping import heard, pumping
+from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.bus import STAND_IN, Bus
 from juglant.core.recipes.duck import DuckRecipe
-from juglant.core.recipes.track import Stem, TrackState
+from juglant.core.recipes.track import MadeBass, Stem, TrackState
 from tests.signals import RATE, Array, noise, sine
 
 PAD, SHORT = "a" * 64, "b" * 64
@@ -103,7 +104,8 @@ def test_pumping_is_not_heard_where_the_sound_is_silent_anyway() -> None:
 
 
 def test_the_whole_pumps_less_than_the_line_that_is_ducked() -> None:
-    state = TrackState(brief=BRIEF, duck=DUCK)
+    loud = MadeBass(recipe=BassRecipe(level_db=-3.0, pattern=PATTERNS["with the kick"]))
+    state = TrackState(brief=BRIEF, duck=DUCK, bass=loud)
     told = {part.name: part for part in depth_heard(SESSION, state).parts}
     assert list(told) == ["bass", EVERYTHING]
     assert told["bass"].pumping_db > told[EVERYTHING].pumping_db

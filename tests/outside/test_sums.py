@@ -4,13 +4,14 @@ import numpy as np
 import pytest
 
 from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
-from juglant.core.measure.overlap import LOW_BANDS_HZ, Overlap, low_level, overlap, shared_bands
+from juglant.core.measure.loopsound import LoopSound
+from juglant.core.measure.overlap import LOW_BANDS_HZ, Overlap, shared_bands
+from juglant.core.measure.owner import overlap
 from tests.signals import RATE, sine
 
 
 def _overlap(kick: np.ndarray, bass: np.ndarray) -> Overlap:
-    levels = [low_level(x, RATE, loop=True) for x in (kick, bass)]
-    return overlap(levels[0], levels[1], 4, Spectrum(kick, RATE), Spectrum(bass, RATE))
+    return overlap(LoopSound(kick), LoopSound(bass), 4)[0]
 
 
 @pytest.mark.parametrize(

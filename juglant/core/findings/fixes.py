@@ -7,21 +7,24 @@ from juglant.core.lowend.drawn import drawn_slower
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, returning_on
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
-from juglant.core.recipes.track import ImportedBass, MadeBass, RumbleBass, TrackState
+from juglant.core.recipes.track import ImportedBass, RumbleBass, TrackState
 
 Fix = Callable[[Session, Answer], TrackState]
 
-# Where a bass leaves the sub to the kick: 60-65 Hz is common practice, higher only at need.
-OWNER_HIGHPASS_HZ = (62.0, 70.0, 80.0, 92.0, 105.0, 120.0)
+# What kick and bass together may reach, between the samples too.
+PEAK_DBTP = -1.0
+
 _SHORTEST_MS = 60.0
-_QUIETER_STEPS = 12
+_QUIETER_STEPS = 18
 # How long before the next kick the bass is to be back.
 _KEPT_MS = 5.0
 
 
-def _shorter(hit: Hit, factor: float) -> Hit:
-    """A hit with every made kick in it shortened by the same share."""
+def _shorter(hit: Hit, factor: float, length_ms: float) -> Hit:
+    """A hit, `length_ms` long, with every made kick in it and every file shortened by the same share."""
     for index, layer in enumerate(hit.layers):
+        if isinstance(layer.source, Imported):
+            hit = _faded(hit, index, layer.source, max(length_ms * factor, _SHORTEST_MS))
         if not isinstance(layer.source, MadeKick):
             continue
         recipe = layer.source.recipe
@@ -35,18 +38,32 @@ def _shorter(hit: Hit, factor: float) -> Hit:
     return hit
 
 
+def _faded(hit: Hit, index: int, source: Imported, length_ms: float) -> Hit:
+    """A file in a hit that ends after a time, faded out over its second half."""
+    end = source.start_ms + length_ms
+    if source.end_ms is not None:
+        end = min(end, source.end_ms)
+    fade = {"fade_out_ms": float(round(min(0.5 * length_ms, 1000.0)))}
+    layer = hit.layers[index].model_copy(
+        update={**fade, "source": source.model_copy(update={"end_ms": round(end, 1)})}
+    )
+    return hit.model_copy(update={"layers": (*hit.layers[:index], layer, *hit.layers[index + 1 :])})
+
+
 def can_shorten(hit: Hit) -> bool:
-    """Whether there is a made kick in the hit: others are as long as their files."""
-    return any(isinstance(layer.source, MadeKick) for layer in hit.layers)
+    """Whether there is a made kick or a file in the hit, which can end sooner."""
+    return any(isinstance(layer.source, MadeKick | Imported) for layer in hit.layers)
 
 
 def clear_tail(session: Session, answer: Answer, cleared: Callable[[Answer], bool]) -> TrackState:
-    """The made kick shortened in steps of a tenth, only until `cleared` holds."""
+    """The kick shortened in steps of a tenth, only until `cleared` holds."""
     state = answer.state
     if not can_shorten(state.kick):
         return state
+    numbers = answer.kick.hit
+    length = min(numbers.length_ms, numbers.decay60_ms or numbers.length_ms)
     for step in range(1, _QUIETER_STEPS + 1):
-        state = answer.state.model_copy(update={"kick": _shorter(answer.state.kick, 0.9**step)})
+        state = answer.state.model_copy(update={"kick": _shorter(answer.state.kick, 0.9**step, length)})
         if cleared(session.answer(state)):
             break
     return state
@@ -69,28 +86,6 @@ def choke(state: TrackState, old: str, new: str) -> TrackState:
     for index, voice in enumerate(state.voices):
         if voice.name in (old, new):
             state = state.with_line(index, choke=group)
-    return state
-
-
-def made_lines(state: TrackState) -> list[int]:
-    """Which of the lines that are heard are made here, and have a high-pass of their own."""
-    return [
-        index for index, voice in enumerate(state.voices)
-        if not voice.mute and isinstance(voice.bass, MadeBass)
-    ]  # fmt: skip
-
-
-def split_sub(session: Session, answer: Answer, cleared: Callable[[Answer], bool]) -> TrackState:
-    """Takes the sub from the one that does not own it, only as far as is needed."""
-    state = answer.state
-    if state.brief.sub_owner == "bass":
-        return clear_tail(session, answer, cleared)
-    made = made_lines(state)
-    for cutoff in OWNER_HIGHPASS_HZ if made else ():
-        for index in made:
-            state = state.with_line(index, highpass_hz=cutoff)
-        if cleared(session.answer(state)):
-            break
     return state
 
 

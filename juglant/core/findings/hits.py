@@ -18,7 +18,10 @@ from juglant.core.recipes.track import TrackState
 SAME_JOB_DB, LOW_MONO_DB, LOW_SHARE = 6.0, -1.0, 0.05
 # Beyond this a hit is heard off its note (common practice).
 OFF_KEY_CENTS = 10.0
-_CLICK_DB, _CLICK_HZ, _HEARD_DB = -10.0, 3000.0, -24.0
+_CLICK_HZ, _HEARD_DB = 3000.0, -24.0
+_CLICKS_DB = (-24.0, -20.0, -16.0, -12.0, -8.0, -4.0, 0.0)
+# A tail that ends within this of the next hit is not cut off by it.
+_OVER_MS = 5.0
 # The band in which a layer of a job is expected to work; a texture or a width may lie anywhere.
 _BAND_OF = {"click": "snap", "body": "thump", "sub": "sub", "tail": "sub"}
 
@@ -75,7 +78,7 @@ def _hole(case: Case) -> Finding | None:
     if not case.report.holes:
         return None
     found = case.report.holes[0]
-    mendable = found.name == "click" and can_shorten(case.hit)
+    mendable = found.name == "click" and any(isinstance(one.source, MadeKick) for one in case.hit.layers)
     return case.finding(
         "hole", f"The {case.name} has no {found.name}: it lies {-found.value_db:.0f} dB under the whole.",
         (f"{found.name} re whole", found.value_db, found.limit_db, "dB"),
@@ -85,12 +88,23 @@ def _hole(case: Case) -> Finding | None:
 
 
 def _with_click(case: Case) -> TrackState:
-    for index, layer in enumerate(case.hit.layers):
-        if isinstance(layer.source, MadeKick):
-            changed = {"click_db": _CLICK_DB, "click_tone_hz": _CLICK_HZ}
-            recipe = layer.source.recipe.model_copy(update=changed)
-            return case.mended(case.hit.with_source(index, MadeKick(recipe=recipe)))
-    return case.answer.state
+    """The softest click that fills the hole."""
+    state = case.answer.state
+    made = (index for index, layer in enumerate(case.hit.layers) if isinstance(layer.source, MadeKick))
+    index = next(made, None)
+    if index is None:
+        return state
+    source = case.hit.layers[index].source
+    assert isinstance(source, MadeKick)
+    for db in _CLICKS_DB:
+        if db <= source.recipe.click_db:
+            continue
+        recipe = source.recipe.model_copy(update={"click_db": db, "click_tone_hz": _CLICK_HZ})
+        hit = case.hit.with_source(index, MadeKick(recipe=recipe))
+        state = case.mended(hit)
+        if not case.session.holes(hit, state.brief):
+            break
+    return state
 
 
 def _idle_layer(case: Case) -> tuple[int, float] | None:
@@ -108,7 +122,7 @@ def _idle(case: Case) -> Finding | None:
     layer, missed = found
     return case.finding(
         "idle-layer",
-        f"Nobody hears it when layer {layer + 1} of the {case.name} is gone.",
+        f"Muting layer {layer + 1} of the {case.name} makes no audible difference.",
         ("largest change of a band", missed, INAUDIBLE_DB, "dB"),
         "A layer without a job only costs headroom and hides what the others do.",
         "Remove the layer",
@@ -168,7 +182,13 @@ def _centre_label(case: Case) -> str | None:
 
 
 def _centred(case: Case) -> TrackState:
-    return case.with_layers(lambda _, layer: layer.model_copy(update={"pan": 0.0}))
+    """Every layer in the middle; those that are copies of each other start together, or they comb."""
+    first = min(layer.offset_ms for layer in case.hit.layers)
+    late = {layer.offset_ms for layer in case.hit.layers if layer.pan != 0.0}
+    together = {"pan": 0.0, "offset_ms": first} if len(late) > 1 or first not in late else {"pan": 0.0}
+    return case.with_layers(
+        lambda _, layer: layer.model_copy(update=together if layer.pan != 0.0 else {"pan": 0.0})
+    )
 
 
 def _delay_ms(case: Case) -> float | None:
@@ -214,14 +234,14 @@ def _rings_ms(case: Case) -> float:
 def _too_long(case: Case) -> Finding | None:
     # Where the other hits fall is not known before there is a line for them.
     rings, place = _rings_ms(case), case.answer.gap_ms
-    if case.index != 0 or rings <= place:
+    if case.index != 0 or rings <= place + _OVER_MS:
         return None
     return case.finding(
         "too-long",
-        f"The {case.name} rings for {rings:.0f} ms, longer than its place of {place:.0f} ms: the next one "
-        "cuts it off.",
+        f"The {case.name} rings for {rings:.0f} ms, {rings - place:.0f} ms longer than the shortest gap "
+        "between two: the next one cuts it off.",
         ("decay60_ms", rings, place, "ms"),
-        "What is longer than its place is cut, or lies under the next hit.",
+        "What is longer than the gap is cut, or lies under the next hit.",
         f"Shorten the {case.name}" if can_shorten(case.hit) else None,
     )
 
@@ -235,7 +255,10 @@ def _shortened(case: Case) -> TrackState:
 
 
 def _wanted_move(case: Case) -> Move | None:
-    """The smallest move to a note that it aims at."""
+    """The smallest move to a note that it aims at; None where its own note is not sure."""
+    sigma = case.numbers.estimate_sigma_cents
+    if case.numbers.fundamental_hz is None and (sigma is None or sigma > OFF_KEY_CENTS):
+        return None
     moves = case.session.moves(case.hit, case.answer.state.brief)
     return moves[0] if moves and moves[0].wanted else None
 

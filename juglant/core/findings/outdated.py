@@ -8,9 +8,12 @@ from juglant.core.lowend import separation
 from juglant.core.lowend.overview import covered_share, solve_bus
 from juglant.core.lowend.part import bus_solved_for, solved_for
 from juglant.core.lowend.session import Answer, Session
+from juglant.core.measure.overlap import COLLISION_SHARE
 from juglant.core.recipes.track import TrackState
 
-_LIMIT = 100 * separation.COLLISION_SHARE
+
+def _limit(answer: Answer) -> float:
+    return 100 * COLLISION_SHARE[answer.state.brief.sub_owner]
 
 
 def collision_percent(_: Session, answer: Answer) -> float | None:
@@ -24,7 +27,7 @@ def _finding(id: str, step: str, what: str, fix: str, answer: Answer) -> Finding
     return Finding(
         id, step,
         f"{what} was solved for another kick or bass; now the bass covers {share:.0f} % of the kick.",
-        "collision_share", share, _LIMIT, "%",
+        "collision_share", share, _limit(answer), "%",
         "Changing kick or bass late is dangerous: everything was fitted to the old one.",
         mend(fix),
     )  # fmt: skip
@@ -51,7 +54,7 @@ def _separate(_: Session, answer: Answer) -> Finding | None:
     return _finding("separate-outdated", "separate", "The separation", "Search for it again", answer)
 
 
-def _searched(session: Session, answer: Answer) -> TrackState:
+def searched(session: Session, answer: Answer) -> TrackState:
     """The furthest of the degrees that are found now."""
     state = answer.state
     recipe = state.separate
@@ -61,7 +64,7 @@ def _searched(session: Session, answer: Answer) -> TrackState:
 
 
 OUTDATED: tuple[Check, ...] = (
-    check("separate-outdated", collision_percent, _separate, _searched),
+    check("separate-outdated", collision_percent, _separate, searched),
     check("duck-outdated", collision_percent, _duck, solve_duck),
 )
 
@@ -89,7 +92,7 @@ def _bus_outdated(index: int) -> Check:
             f"bus-outdated-{index}", "duck",
             f"The ducking of {bus.target} by {bus.trigger} was solved for other sounds; now it covers "
             f"{share:.0f} % of what starts it.",
-            "collision_share", share, _LIMIT, "%",
+            "collision_share", share, _limit(answer), "%",
             "Changing a sound late is dangerous: everything was fitted to the old one.",
             mend("Solve it again"),
         )  # fmt: skip

@@ -1,17 +1,37 @@
 """Regions of the kick that are too full, or that neither kick nor bass has."""
 
+from dataclasses import dataclass, replace
+from typing import NamedTuple
+
 import numpy as np
 
+from juglant.core import RATE
 from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.hits import jobs
 from juglant.core.lowend.session import Answer, Session
-from juglant.core.measure.levels import BANDS_HZ
+from juglant.core.measure.levels import BANDS_HZ, Spectrum
 from juglant.core.recipes.chain import MOST_STAGES, EqualiserStage
 from juglant.core.recipes.track import TrackState
 
 # How a region that is too full is called (common practice).
 _FULL = {"boom": "boomy", "box": "boxy"}
-_DEEPEST_CUT_DB, _HIGHEST_LIFT_DB, _BELL_Q = 12.0, 6.0, 1.4
+# Of these two the first is looked at after so long, for so long.
+_SWEPT_MS, _RINGS_MS = 40.0, 400.0
+# A kick whose own note lies above this share of a region's lower edge has its note there.
+_OWN_REGION = 0.75
+
+
+class _Limits(NamedTuple):
+    """In dB: of what rings after the sweep; of the whole, where at least so much rings after it."""
+
+    late: float
+    whole: float
+    rings: float
+
+
+# Recorded kicks lie 15 dB and more below the first; common practice cuts what is heard as a box.
+_LIMITS_DB = {"boom": _Limits(-6.0, -3.0, -10.0), "box": _Limits(-12.0, -10.0, -22.0)}
+_DEEPEST_CUT_DB, _HIGHEST_LIFT_DB, _BELL_Q = 24.0, 6.0, 1.0
 # Where a kick may have a hole that the bass is asked to fill.
 _HOLLOW = ("thump", "boom")
 
@@ -31,39 +51,97 @@ def _usual(answer: Answer, region: str) -> tuple[int, int] | None:
     return jobs.usual_db(answer.state.kick.kind).get(region)
 
 
+def late_db(session: Session, answer: Answer, region: str) -> float | None:
+    """A region of the kick once its sweep is over, dB of all that sounds then: what rings there."""
+    state = answer.state
+    key = ("late region", region, state.kick.sounding, state.brief.bpm)
+    return session.once(lambda: _late_db(answer, region), *key)
+
+
+def _late_db(answer: Answer, region: str) -> float | None:
+    onset = answer.kick.hit.onset_ms
+    if onset is None:
+        return None
+    first = round((onset + _SWEPT_MS) / 1000 * RATE)
+    piece = answer.kick_samples[first : first + round(_RINGS_MS / 1000 * RATE)]
+    if piece.size < round(0.02 * RATE) or not np.any(piece):
+        return None
+    eased = piece * np.minimum(1.0, np.arange(piece.size) / (0.005 * RATE))
+    return Spectrum(eased, RATE).share_db(*BANDS_HZ[region])
+
+
+def _strongest_hz(answer: Answer, region: str) -> float:
+    """Where a region of the kick is strongest, and its middle where that is at its very edge."""
+    low, high = BANDS_HZ[region]
+    spectrum = Spectrum(answer.kick_samples, RATE)
+    inside = (spectrum.hz > low) & (spectrum.hz < high)
+    hz = float(spectrum.hz[inside][np.argmax(spectrum.power[inside])])
+    return round(hz, 1) if 1.15 * low < hz < high / 1.15 else _middle_hz(region)
+
+
+@dataclass(frozen=True)
+class _Excess:
+    """What is too much of a region: where it was looked at, the number and its limit in dB."""
+
+    where: str
+    value_db: float
+    limit_db: float
+
+
+def _excess(session: Session, answer: Answer, region: str) -> _Excess | None:
+    """What rings in a region after the sweep, or fills it where something rings there at all.
+
+    A sweep passes through every region, and is none of their faults; a note in it is its note.
+    """
+    whole, late = _kick_db(answer, region), late_db(session, answer, region)
+    own = answer.kick.hit.fundamental_hz
+    has_own = own is not None and own > _OWN_REGION * BANDS_HZ[region][0]
+    if whole is None or late is None or has_own:
+        return None
+    limits = _LIMITS_DB[region]
+    if late > limits.late:
+        return _Excess("of what rings after its sweep", late, limits.late)
+    if whole > limits.whole and late > limits.rings:
+        return _Excess("of it", whole, limits.whole)
+    return None
+
+
 def _too_full(region: str) -> Check:
     word = _FULL[region]
     low, high = BANDS_HZ[region]
 
-    def number(_: Session, answer: Answer) -> float | None:
-        return _kick_db(answer, region)
+    def number(session: Session, answer: Answer) -> float | None:
+        found = _excess(session, answer, region)
+        return late_db(session, answer, region) if found is None else found.value_db
 
-    def judge(_: Session, answer: Answer) -> Finding | None:
-        value, usual = _kick_db(answer, region), _usual(answer, region)
-        if value is None or usual is None or value <= usual[1]:
+    def judge(session: Session, answer: Answer) -> Finding | None:
+        found = _excess(session, answer, region)
+        if found is None:
             return None
         room = len(answer.state.kick.chain) < MOST_STAGES
         return Finding(
             f"kick-{word}", "separate",
-            f"The kick is {word}: {value:.0f} dB of it lie at {low:.0f}–{high:.0f} Hz, usually at most "
-            f"{usual[1]}.",
-            f"{region} of the kick", value, float(usual[1]), "dB",
+            f"The kick is {word}: {found.value_db:.0f} dB {found.where} lie at {low:.0f}–{high:.0f} Hz, "
+            f"usually at most {found.limit_db:.0f}.",
+            f"{region} of the kick", found.value_db, found.limit_db, "dB",
             "What piles up there hides the bass and the thump, and is heard on every small speaker.",
-            mend(f"Cut the kick at {_middle_hz(region):.0f} Hz" if room else None),
+            mend(f"Cut the kick at {_strongest_hz(answer, region):.0f} Hz" if room else None),
+            advice="Another kick, or one layer of it less.",
         )  # fmt: skip
 
     def cut(session: Session, answer: Answer) -> TrackState:
-        state, usual = answer.state, _usual(answer, region)
-        kick, by_db = state.kick, 0.0
+        kick, by_db, state = answer.state.kick, 0.0, answer.state
+        at_hz = _strongest_hz(answer, region)
         # In steps of a decibel, only until it is usual again.
         while by_db < _DEEPEST_CUT_DB:
             by_db += 1.0
-            stage = EqualiserStage(bell_db=-by_db, bell_hz=_middle_hz(region), bell_q=_BELL_Q)
-            state = state.model_copy(
-                update={"kick": kick.model_copy(update={"chain": (*kick.chain, stage)})}
-            )
-            bands = session.measured_hit(state.kick, state.brief).hit.bands_db
-            if usual is None or bands is None or bands[region] <= usual[1]:
+            stage = EqualiserStage(bell_db=-by_db, bell_hz=at_hz, bell_q=_BELL_Q)
+            state = answer.state.with_hit(0, kick.model_copy(update={"chain": (*kick.chain, stage)}))
+            tried = replace(
+                answer, state=state, kick=session.measured_hit(state.kick, state.brief),
+                kick_samples=session.kick(state.kick, state.brief.bpm),
+            )  # fmt: skip
+            if _excess(session, tried, region) is None:
                 break
         return state
 

@@ -11,7 +11,7 @@ from juglant.core.recipes.track import TrackState, Voice
 
 SPILL_DB = -18.0
 # A note that is moved out of the way of a tail goes on by sixteenths, half a beat at most.
-_STEP_BEATS, _MOST_STEPS = 0.25, 2
+_STEP_BEATS, _MOST_STEPS, _MOST_SPILLS = 0.25, 2, 6
 # A shortened note ends as little before the new one as will do; none is made shorter than the last.
 _CLEAR_BEATS, _SHORTEST_BEATS = (1 / 24, 1 / 12, 1 / 8, 1 / 6, 1 / 4), 1 / 12
 _NEAR_BEATS = 0.02
@@ -147,7 +147,23 @@ def _moved(session: Session, answer: Answer) -> TrackState:
     return state
 
 
-_WAYS: dict[str, Fix] = {"shorten": _shortened, "choke": _choked, "move": _moved}
+def _until_clear(fix: Fix) -> Fix:
+    """The same fix for one spill after another, until none is left or it changes nothing any more."""
+
+    def again(session: Session, answer: Answer) -> TrackState:
+        for _ in range(_MOST_SPILLS):
+            state = fix(session, answer)
+            if state == answer.state or _worst(session, answer) is None:
+                break
+            answer = session.answer(state)
+        return answer.state
+
+    return again
+
+
+_WAYS: dict[str, Fix] = {
+    "shorten": _until_clear(_shortened), "choke": _until_clear(_choked), "move": _moved,
+}  # fmt: skip
 
 
 def _tail_spill(session: Session, answer: Answer) -> Finding | None:

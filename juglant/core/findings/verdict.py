@@ -9,9 +9,9 @@ from juglant.core.lowend.session import Answer, Session
 
 @dataclass(frozen=True)
 class Finding:
-    """One verdict. `fixes` are ways to mend it, by what they are called; the best one first.
+    """One verdict. `fixes` are ways to mend it that may be tried, by what they are called.
 
-    Empty where only the producer can mend it.
+    Empty where only the producer can mend it: `advice` says how.
     """
 
     id: str
@@ -23,6 +23,7 @@ class Finding:
     unit: str
     why: str
     fixes: dict[str, str]
+    advice: str = ""
 
 
 @dataclass(frozen=True)

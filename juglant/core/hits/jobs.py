@@ -23,17 +23,17 @@ PARTS_MS: dict[str, tuple[float, float]] = {
 # Common practice: a kick has its click at 2-4 kHz, a clap its energy from 1 kHz up, a snare the
 # lower mids beside, a hat nothing low.
 HOLES: dict[str, tuple[tuple[str, str, tuple[str, ...], float], ...]] = {
-    "kick": (("click", "transient", ("snap",), -42.0), ("body", "body", ("thump", "boom"), -16.0)),
-    "snare": (("body", "body", ("boom", "box"), -18.0), ("noise", "body", ("snap", "air"), -22.0)),
-    "clap": (("body", "body", ("box", "mid"), -14.0),),
-    "hat": (("stroke", "transient", ("snap", "air"), -20.0),),
-    "808": (("sub", "tail", ("sub", "thump"), -10.0),),
-    "tom": (("body", "body", ("thump", "boom", "box"), -10.0),),
+    "kick": (("click", "transient", ("snap",), -52.0), ("body", "body", ("thump", "boom"), -20.0)),
+    "snare": (("body", "body", ("boom", "box"), -30.0), ("noise", "body", ("snap", "air"), -34.0)),
+    "clap": (("body", "body", ("box", "mid"), -24.0),),
+    "hat": (("stroke", "transient", ("snap", "air"), -30.0),),
+    "808": (("sub", "tail", ("sub", "thump"), -16.0),),
+    "tom": (("body", "body", ("thump", "boom", "box"), -18.0),),
 }
 # The usual range of each region in a finished hit of its kind, dB of the whole (common practice).
 REGIONS = ("sub", "thump", "boom", "box", "mid", "snap")
 _USUAL_DB: dict[str, tuple[tuple[int, int], ...]] = {
-    "kick": ((-16, -1), (-9, -1), (-18, -3), (-28, -6), (-36, -14), (-40, -16)),
+    "kick": ((-16, 0), (-14, 0), (-30, -3), (-40, -12), (-48, -12), (-56, -12)),
     "808": ((-8, 0), (-12, -1), (-24, -6), (-34, -12), (-42, -16), (-52, -22)),
     "snare": ((-99, -20), (-34, -14), (-14, -1), (-14, -1), (-20, -5), (-20, -3)),
     "clap": ((-99, -30), (-99, -26), (-99, -18), (-26, -8), (-6, 0), (-12, -2)),

@@ -1,6 +1,5 @@
 """Several triggers to several targets, each pair with a ducking of its own."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -11,9 +10,10 @@ from juglant.core.hits.chain import each_channel
 from juglant.core.lowend import ducking
 from juglant.core.lowend.line import kicks_of, strokes_of
 from juglant.core.lowend.loop import gaps_ms
+from juglant.core.measure.owner import SubEdge
 from juglant.core.measure.pumping import Heard, pumping
 from juglant.core.music import beat_ms, note_value_ms, pitch_class, swung
-from juglant.core.process import filters, space
+from juglant.core.process import space
 from juglant.core.recipes.bus import STAND_IN, Bus
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames
@@ -62,28 +62,27 @@ def gain_db(bus: Bus, state: TrackState, frames: int, rate: int) -> Array:
     return ducking.curve_db(bus.duck, starts, length, 1000 / rate, loop=True)[:frames]
 
 
-def _below(edge_hz: float) -> Callable[[Array], Array]:
-    return lambda hz: filters.linkwitz_riley_gain(hz, edge_hz)[0]
-
-
 def _wet(x: Array, bus: Bus, rate: int) -> Array:
     """A loop with the bus's reverb on it."""
     hall = space.answer("hall", bus.reverb_ms, _DAMPING_HZ, _HALL_LOW_CUT_HZ, _SEED, rate)
     return x + 10 ** (bus.reverb_db / 20) * space.around_loop(x, hall)
 
 
-def _turned_down(x: Array, bus: Bus, state: TrackState, rate: int) -> Array:
+def spares_owner(state: TrackState, name: str) -> bool:
+    """Whether a ducking of a part leaves a bass that owns the sub what it owns."""
+    return any(bus.duck.band == "by owner" for bus in buses_of(state, name))
+
+
+def _turned_down(x: Array, bus: Bus, state: TrackState, rate: int, edge: SubEdge | None) -> Array:
     gain = gain_db(bus, state, x.size, rate)
-    if bus.below_hz >= 20000.0:
-        return ducking.apply(x, gain)
-    low = filters.around_loop_by(x, _below(bus.below_hz), rate)
-    return x - low + ducking.apply(low, gain)
+    return ducking.under(x, gain, ducking.left_alone(x, bus.duck, edge, rate))
 
 
-def under(x: Array, buses: list[Bus], state: TrackState, rate: int) -> Array:
+def under(x: Array, buses: list[Bus], state: TrackState, rate: int, edge: SubEdge | None = None) -> Array:
     """A loop, shape (frames,) or (frames, channels), turned down by every bus, one after another.
 
-    A bus's reverb comes before its ducking, or after it where its tail is to ring through.
+    `edge` is what a bass that owns the sub keeps below. A bus's reverb comes before its ducking, or after
+    it where its tail is to ring through.
     """
 
     def one(channel: Array) -> Array:
@@ -91,7 +90,7 @@ def under(x: Array, buses: list[Bus], state: TrackState, rate: int) -> Array:
             reverberates = bus.reverb_db > -40.0
             if reverberates and bus.tail == "ducked":
                 channel = _wet(channel, bus, rate)
-            channel = _turned_down(channel, bus, state, rate)
+            channel = _turned_down(channel, bus, state, rate, edge)
             if reverberates and bus.tail == "rings through":
                 channel = _wet(channel, bus, rate)
         return channel

@@ -1,6 +1,7 @@
 """The ducking curve: drawn, measured, and solved from the measured kick and bass."""
 
 from dataclasses import asdict, dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -8,8 +9,21 @@ from numpy.typing import NDArray
 
 from juglant.core.lowend.drawn import drawn_after, drawn_share, drawn_stretched
 from juglant.core.lowend.loop import gaps_ms
-from juglant.core.measure.overlap import MARGIN_DB, PRESENT_DB, LowLevel, colliding, levelled, low_level
+from juglant.core.measure.overlap import (
+    ALLOWED_DB,
+    COLLISION_SHARE,
+    COUNTED_DB,
+    LEVEL_WINDOW_MS,
+    PRESENT_DB,
+    LowLevel,
+    colliding,
+    level_db,
+    read_from,
+)
+from juglant.core.measure.owner import SubEdge, below_gain
 from juglant.core.music import nearest_note_value
+from juglant.core.process.filters import Around, linkwitz_riley_gain
+from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.duck import LEAST_APART_MS, LONGEST_MS, MOST_POINTS, DuckRecipe
 
 Array = NDArray[np.float64]
@@ -98,6 +112,33 @@ def apply(x: Array, gain_db: Array) -> Array:
     return np.asarray(x * np.exp(gain_db * (np.log(10) / 20)))
 
 
+def under(x: Array, gain_db: Array, alone: Array | None) -> Array:
+    """`x` under a gain that leaves a part of it, `alone`, as it is."""
+    return apply(x, gain_db) if alone is None else alone + apply(x - alone, gain_db)
+
+
+def left_alone(
+    x: Array, recipe: DuckRecipe, edge: SubEdge | None, rate: float, *, loop: bool = True
+) -> Array | None:
+    """What a ducking does not turn down of a sound, shape (frames,); None where it turns down all.
+
+    `edge` is that of a bass that owns the sub, None where the kick does.
+    """
+    if recipe.band == "all" or (recipe.band == "by owner" and edge is None):
+        return None
+    spectrum = Around(x, rate, loop=loop)
+    if recipe.band == "by owner":
+        assert edge is not None
+        return np.asarray(
+            sum(
+                (share * spectrum.under(partial(below_gain, hz)) for hz, share in edge.shares(x.size)),
+                np.zeros(x.size),
+            )
+        )
+    low = spectrum.under(lambda hz: linkwitz_riley_gain(hz, recipe.edge_hz)[0])
+    return low if recipe.band == "above" else x - low
+
+
 @dataclass(frozen=True)
 class Duck:
     """The numbers of a ducking curve; times from the kick's onset.
@@ -144,25 +185,30 @@ def measure_duck(recipe: DuckRecipe, times_ms: list[float], length_ms: float, bp
     return Duck(depth, reaches, returns, min(slacks), slacks, value.value, value.difference_ms, click, {})
 
 
-def needed_db(kick: LowLevel, bass: LowLevel, margin_db: float, *, may_vanish: bool = True) -> Array:
+def needed_db(
+    kick: LowLevel, bass: LowLevel, margin_db: float, owner: Owner = "kick", *, may_vanish: bool = True,
+    counted_db: float = COUNTED_DB,
+) -> Array:  # fmt: skip
     """Least reduction of the bass at each ms of the loop that ends the collision, in dB >= 0.
 
-    The bass goes to 6 dB under the kick (and `margin_db` more); or, with `may_vanish`, stops
-    being present at all where that takes less. The latter supposes that the bass still
-    sounds at its full level elsewhere.
+    The bass goes as far under the kick as the owner of the sub asks (and `margin_db` more); or, with
+    `may_vanish`, stops being present at all where that takes less, which supposes that it still sounds in
+    full elsewhere. What lies `counted_db` under the kick's loudest moment covers nothing.
     """
-    needed = bass.level_db - (kick.level_db - MARGIN_DB) + margin_db
+    needed = bass.level_db - (kick.level_db + ALLOWED_DB[owner]) + margin_db
     if may_vanish:
-        absent = bass.level_db - (float(bass.level_db.max()) - PRESENT_DB) + margin_db
-        needed = np.minimum(needed, absent)
-    return np.asarray(np.maximum(np.where(kick.present & bass.present, needed, 0.0), 0.0))
+        needed = np.minimum(needed, bass.level_db - (bass.top_db - PRESENT_DB) + margin_db)
+    counts = kick.present & bass.present & (bass.level_db > kick.top_db - counted_db - margin_db)
+    return np.asarray(np.maximum(np.where(counts, needed, 0.0), 0.0))
 
 
-def needed_after(kick: LowLevel, bass: LowLevel, times_ms: list[float], length_ms: float) -> Array:
-    """The most that any kick needs of the bass's low band, in dB every ms from its onset to the
+def needed_after(
+    kick: LowLevel, bass: LowLevel, times_ms: list[float], length_ms: float, owner: Owner = "kick"
+) -> Array:
+    """The most that any kick needs of the bass where they meet, in dB every ms from its onset to the
     shortest gap.
     """
-    return _profile(needed_db(kick, bass, 0.0), times_ms, length_ms, 0)
+    return _profile(needed_db(kick, bass, 0.0, owner), times_ms, length_ms, 0)
 
 
 def _profile(needed: Array, times_ms: list[float], length_ms: float, before_ms: int) -> Array:
@@ -242,25 +288,27 @@ def _fit(needed: Array, gap: float, early_ms: float) -> Solution:
     return Solution(recipe, cost_db, uncovered == 0)
 
 
-def _low(band: Array, rate: float) -> LowLevel:
-    return low_level(band, rate, loop=True)
+def ducked_level(bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], length_ms: float) -> LowLevel:
+    """The bass where it meets the kick, under a curve: what its filters still ring of before included."""
+    gain = curve_db(recipe, times_ms, length_ms, length_ms / bass.bands[0].size, loop=True)
+    factor = 10 ** (gain / 20)
+    kept = bass.spared or tuple(np.zeros(1) for _ in bass.bands)
+    ducked = tuple(
+        alone + (band - alone) * factor[: band.size] for band, alone in zip(bass.bands, kept, strict=True)
+    )
 
+    def read(bands: tuple[Array, ...]) -> list[Array]:
+        if bass.gains is not None:
+            both = zip(bands, bass.gains, strict=True)
+            bands = tuple(Around(band, bass.rate).under(one) for band, one in both)
+        return [level_db(band, bass.rate, LEVEL_WINDOW_MS, loop=True) for band in bands]
 
-def _whole(band: Array, rate: float) -> LowLevel:
-    return levelled(band, rate, loop=True)
-
-
-def ducked_level(
-    bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], length_ms: float, *, low: bool
-) -> LowLevel:
-    """The bass's band under a curve: what its filters still ring of before included, where it is low."""
-    gain = curve_db(recipe, times_ms, length_ms, length_ms / bass.band.size, loop=True)
-    level = _low if low else _whole
-    plain, under = (level(band, bass.rate) for band in (bass.band, apply(bass.band, gain)))
+    levels = [read(bands) for bands in (bass.bands, ducked)]
+    plain, under_it = (read_from(level, bass.at) for level in levels)
+    # Where the level was read in another way, as loudness is, only the change counts.
     count = bass.level_db.size
-    change = under.level_db - plain.level_db
-    change = np.interp(np.arange(count), np.arange(change.size), change)
-    return LowLevel(under.band, under.rate, bass.level_db + change)
+    change = np.interp(np.arange(count), np.arange(plain.size), under_it - plain)
+    return replace(bass, bands=ducked, level_db=bass.level_db + change)
 
 
 def times_of(recipe: DuckRecipe) -> tuple[float, float, float]:
@@ -321,8 +369,9 @@ def solve(
     times_ms: list[float],
     length_ms: float,
     margin_db: float = 0.0,
-    *,
-    low: bool = True,
+    owner: Owner = "kick",
+    also_db: Array | None = None,
+    counted_db: float = COUNTED_DB,
 ) -> Solution:
     """Find the curve that clears the kick and takes the least from the bass.
 
@@ -330,22 +379,36 @@ def solve(
     holds, releases and curvatures that cover it and return before the next kick, the one
     with the smallest mean reduction is taken. What is then left of the collision is
     measured; where it is too much, the curve begins earlier and goes deeper, and of all that
-    were tried the clearest is taken. `kick` and `bass` are the loop's low bands, or with
-    `low` off whatever band both are heard in; `margin_db` is how much further than the 6 dB of the
-    definition the bass is to lie under the kick.
+    were tried the clearest is taken. `kick` and `bass` are the loop where the two meet;
+    `margin_db` is how much further than the owner of the sub asks the bass is to lie under the kick;
+    `also_db` is what is needed beside that, at every ms of the loop.
     """
     gap = min(gaps_ms(times_ms, length_ms))
-    most = _LEFT_SHARE * float(np.sum(colliding(kick, bass)))
+    present = float(np.sum(kick.present))
+    # Where the bass owns the sub some covering is allowed: half of it is left, and the bass its weight.
+    allowed = 0.5 * COLLISION_SHARE[owner] * present if owner == "bass" and margin_db == 0.0 else 0.0
+    most = max(_LEFT_SHARE * float(np.sum(colliding(kick, bass, owner, counted_db))), allowed)
     best: tuple[float, Solution] | None = None
     for early_ms, more_db, vanish in _TRIES:
         # A chosen margin is one under the kick: a bass that merely vanishes does not keep it.
-        wanted = needed_db(kick, bass, more_db + margin_db, may_vanish=vanish and margin_db == 0.0)
+        wanted = needed_db(
+            kick, bass, more_db + margin_db, owner, may_vanish=vanish and margin_db == 0.0,
+            counted_db=counted_db,
+        )  # fmt: skip
+        if also_db is not None:
+            wanted = np.maximum(wanted, also_db)
+        if allowed:
+            share = 1 - min(0.7 * allowed / max(float(np.sum(wanted > 0)), 1.0), 0.9)
+            wanted = np.minimum(wanted, float(np.quantile(wanted[wanted > 0], share, method="lower"))
+                                if np.any(wanted > 0) else 0.0)  # fmt: skip
         needed = _profile(wanted, times_ms, length_ms, _BEFORE_MS)
-        if needed.max() <= 0:
+        if needed.max() <= 0 or (most == 0 and margin_db == 0.0 and also_db is None):
             return Solution(DuckRecipe(depth_db=0.0), 0.0, True)
         found = _fit(needed, gap, early_ms)
         left = float(
-            np.sum(colliding(kick, ducked_level(bass, found.recipe, times_ms, length_ms, low=low)))
+            np.sum(
+                colliding(kick, ducked_level(bass, found.recipe, times_ms, length_ms), owner, counted_db)
+            )
         )
         if best is None or left < best[0]:
             best = (left, found)

@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft, ndimage
 
-from juglant.core.lowend.parts import LoopSound
 from juglant.core.lowend.session import Answer
 from juglant.core.measure import levels
+from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import MARGIN_DB
 
 Array = NDArray[np.float64]

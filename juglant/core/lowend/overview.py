@@ -1,6 +1,6 @@
 """All duckings of a track beside each other."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -8,15 +8,18 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import buses, ducking
 from juglant.core.lowend.buses import BusReport
-from juglant.core.lowend.parts import LoopSound
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.sounds import Array
+from juglant.core.lowend.sparing import spare_owner, sparing
 from juglant.core.measure import levels
-from juglant.core.measure.overlap import LowLevel, colliding, levelled
+from juglant.core.measure.loopsound import LoopSound
+from juglant.core.measure.overlap import COUNTED_DB, LowLevel, colliding, levelled
+from juglant.core.measure.owner import kept_levels
 from juglant.core.measure.pumping import GROOVE_DB, TRANSPARENT_DB, Heard, heard, pumping
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
 from juglant.core.process.filters import LOW_BAND_HZ
+from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.track import TrackState
 
@@ -66,7 +69,8 @@ def overview(session: Session, state: TrackState, bar: int) -> Overview:
         if part is not None:
             wanted = buses.buses_of(state, bus.target)
             plain = part.heard
-            ducked = heard(buses.under(listening_channel(part.samples), wanted, state, RATE), RATE)
+            mono, edge = listening_channel(part.samples), session.bus_edge(state, bus.target)
+            ducked = heard(buses.under(mono, wanted, state, RATE, edge), RATE)
         reports.append(buses.report(bus, state, plain, ducked, bar))
     return Overview(buses.triggers_of(state), buses.targets_of(state), reports)
 
@@ -100,6 +104,8 @@ def _depth(name: str, plain: Heard, ducked: Heard, rate_hz: float) -> PartHeard:
 # What has less of its energy below 150 Hz is not cleared there but over all that is heard.
 _LOW_SHARE_DB = -13.0
 _SOLVED_RATE = 6000
+# Where loudness is compared, what is quiet counts as well.
+_ALL_COUNTS_DB = 200.0
 
 
 def _heard_level(x: Array) -> LowLevel:
@@ -121,7 +127,8 @@ class _Meeting:
     here: LowLevel
     starts_ms: list[float]
     length_ms: float
-    low: bool
+    owner: Owner = "kick"
+    counted_db: float = COUNTED_DB
 
 
 def _meeting(session: Session, state: TrackState, bus: Bus) -> _Meeting:
@@ -134,27 +141,54 @@ def _meeting(session: Session, state: TrackState, bus: Bus) -> _Meeting:
     trigger, target = _trigger(session, state, bus.trigger), session.part(state, bus.target)
     if trigger is None or target is None or not starts:
         raise UserError(f"“{bus.trigger}” or “{bus.target}” is not played: there is nothing to measure.")
-    low = all(_is_low(one) for one in (trigger, target))
-    there, here = (
-        one.level if low else _heard_level(listening_channel(one.samples)) for one in (trigger, target)
-    )
-    return _Meeting(there, here, starts, trigger.samples.shape[0] / RATE * 1000, low)
+    length = trigger.samples.shape[0] / RATE * 1000
+    if not all(_is_low(one) for one in (trigger, target)):
+        levels = [_heard_level(listening_channel(one.samples)) for one in (trigger, target)]
+        return _Meeting(levels[0], levels[1], starts, length, counted_db=_ALL_COUNTS_DB)
+    owner, edge = state.brief.sub_owner, None
+    is_line = any(voice.name == bus.target for voice in state.voices)
+    if owner == "bass" and is_line and bus.duck.band == "by owner":
+        edge = session.bass_edge(state)
+    if edge is None:
+        return _Meeting(trigger.level, target.level, starts, length)
+    kept = kept_levels(trigger, target, owner, edge)
+    assert kept is not None
+    here = sparing(kept[1], target, bus.duck, owner, edge, edge)
+    return _Meeting(kept[0], here, starts, length, owner)
 
 
 def solve_bus(session: Session, state: TrackState, bus: Bus) -> ducking.Solution:
-    """The least ducking of a bus that keeps its trigger clear of its target by 6 dB and its margin.
+    """The least ducking of a bus that keeps its trigger clear of its target, and its margin.
 
     In the low band where both are low, else in all that is heard.
     """
     met = _meeting(session, state, bus)
-    return ducking.solve(met.there, met.here, met.starts_ms, met.length_ms, bus.margin_db, low=met.low)
+    found = ducking.solve(
+        met.there,
+        met.here,
+        met.starts_ms,
+        met.length_ms,
+        bus.margin_db,
+        met.owner,
+        counted_db=met.counted_db,
+    )
+    band = {"band": bus.duck.band, "edge_hz": bus.duck.edge_hz}
+    recipe = found.recipe.model_copy(update=band)
+    target = session.part(state, bus.target)
+    if met.owner == "bass" and target is not None:
+        edge = session.bass_edge(state)
+        spared = spare_owner(recipe, target, edge, edge, met.starts_ms, met.length_ms)
+        found = replace(found, complete=found.complete and spared == recipe)
+        recipe = spared
+    return replace(found, recipe=recipe)
 
 
 def covered_share(session: Session, state: TrackState, bus: Bus) -> float:
-    """The share of a trigger's time in which its target is not 6 dB under it, ducked as it is."""
+    """The share of a trigger's time in which its target covers it, ducked as it is."""
     met = _meeting(session, state, bus)
-    ducked = ducking.ducked_level(met.here, bus.duck, met.starts_ms, met.length_ms, low=met.low)
-    return float(np.sum(colliding(met.there, ducked))) / max(int(met.there.present.sum()), 1)
+    ducked = ducking.ducked_level(met.here, bus.duck, met.starts_ms, met.length_ms)
+    clash = colliding(met.there, ducked, met.owner, met.counted_db)
+    return float(np.sum(clash)) / max(int(met.there.present.sum()), 1)
 
 
 def _trigger(session: Session, state: TrackState, name: str) -> LoopSound | None:

@@ -1,18 +1,24 @@
 """A kick file and a bass file of the user's own: ducked without any track."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from juglant.core.errors import UserError
 from juglant.core.hits.chain import each_channel
 from juglant.core.lowend import ducking
 from juglant.core.lowend.loop import place
-from juglant.core.measure import levels
-from juglant.core.measure.overlap import Overlap, low_level, overlap
+from juglant.core.lowend.owner import followed, highest_of_notes, kick_pitch_hz
+from juglant.core.lowend.sparing import spare_owner, sparing
+from juglant.core.measure.hit import measure
+from juglant.core.measure.loopsound import LoopSound
+from juglant.core.measure.overlap import Overlap
+from juglant.core.measure.owner import kept_levels, overlap, sub_edge
 from juglant.core.measure.stereo import listening_channel
+from juglant.core.measure.transcribe import transcribe
 from juglant.core.music import beat_ms, note_value_ms
-from juglant.core.process import filters
+from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.duck import DuckRecipe
 
 Array = NDArray[np.float64]
@@ -46,44 +52,75 @@ def length_of(bass: Array, rate: int, bpm: float) -> tuple[float, bool]:
     return length, round(bars) >= 1 and abs(bars / round(bars) - 1) < _LOOP_SHARE
 
 
-def ducked_band(x: Array, gain_db: Array, below_hz: float | None, rate: int) -> Array:
-    """A channel under a gain, or only what of it lies below a frequency."""
-    if below_hz is None:
-        return ducking.apply(x, gain_db)
-    low = filters.band(x, 20.0, below_hz, rate)
-    return x - low + ducking.apply(low, gain_db)
+def in_band(recipe: DuckRecipe, below_hz: float | None, above_hz: float | None) -> DuckRecipe:
+    """A ducking of only what lies below or above a frequency, where one is named."""
+    if below_hz is None and above_hz is None:
+        return recipe
+    band = {"band": "above" if below_hz is None else "below", "edge_hz": above_hz or below_hz}
+    return recipe.model_copy(update=band)
+
+
+def _pitch(
+    kick: Array, bass: LoopSound, owner: Owner, rate: int, count: int
+) -> tuple[float | Array | None, list[float]]:
+    """The owner's pitch, that of a bass every ms, and where the notes of the bass start."""
+    if owner == "kick":
+        return kick_pitch_hz(measure(kick, rate), rate), []
+    found = transcribe(bass.mono, rate, loop=bass.loop)
+    starts = [note.at_ms for note in found]
+    pitches = [(note.at_ms, note.hz) for note in found]
+    return (followed(pitches, count) if found else None), starts
 
 
 def duck_pair(
-    kick: Array, bass: Array, rate: int, bpm: float, times: list[float], *, margin_db: float = 0.0,
-    returns: str | None = None, below_hz: float | None = None,
+    kick: Array, bass: Array, rate: int, bpm: float, times: list[float], *, owner: Owner = "kick",
+    margin_db: float = 0.0, returns: str | None = None, below_hz: float | None = None,
+    above_hz: float | None = None,
 ) -> Pair:  # fmt: skip
     """Solve and apply the ducking of `bass` under `kick`, both at `rate`.
 
-    Shapes (frames,) or (frames, 2). `margin_db` puts the bass further under the kick, `returns` (a
-    note value) says when it is to be back, `below_hz` leaves what lies above as it is. The kick is
-    struck at `times`, in ms, and kept mono; a bass of whole bars is treated as a loop.
+    Shapes (frames,) or (frames, 2). `owner` owns the sub: of a bass that does, only what lies above it
+    is ducked. `margin_db` puts the bass further under the kick, `returns` (a note value) says when it is
+    to be back, `below_hz` or `above_hz` leave the rest as it is. The kick is struck at `times`, in ms, and
+    kept mono; a bass of whole bars is treated as a loop. UserError where the bass owns the sub and has
+    no note that could be measured.
     """
     frames = bass.shape[0]
     length, is_loop = length_of(bass, rate, bpm)
-    heard = listening_channel(bass)
-    kicks = place([(at, listening_channel(kick)) for at in times], frames, rate, loop=is_loop)
-    low_kick, low_bass = (low_level(x, rate, loop=is_loop) for x in (kicks, heard))
-    kick_spectrum = levels.Spectrum(kicks, rate)
-    solution = ducking.solve(low_kick, low_bass, times, length, margin_db)
-    if returns is not None and solution.recipe.depth_db > 0:
-        on_time = ducking.returning_on(solution.recipe, note_value_ms(returns, bpm))
-        solution = replace(solution, recipe=on_time)
-    gain = ducking.curve_db(solution.recipe, times, length, 1000 / rate, loop=is_loop)[:frames]
-    ducked = each_channel(bass, lambda x: ducked_band(x, gain, below_hz, rate))
+    heard = LoopSound(listening_channel(bass), rate, is_loop)
+    struck = [(at, listening_channel(kick)) for at in times]
+    kicks = LoopSound(place(struck, frames, rate, loop=is_loop), rate, is_loop)
+    pitch, starts = _pitch(kick, heard, owner, rate, heard.level.level_db.size)
+    edge = sub_edge(pitch)
+    kept = kept_levels(kicks, heard, owner, edge)
+    if kept is None:
+        raise UserError(
+            "The bass is to own the sub, and no note of it could be measured: choose the kick as owner.",
+            "owner",
+        )
+    spared = None if owner == "kick" or edge is None else highest_of_notes(edge, starts)
+    wanted = in_band(DuckRecipe(), below_hz, above_hz)
+    kept = (kept[0], sparing(kept[1], heard, wanted, owner, edge, spared))
+    found = ducking.solve(*kept, times, length, margin_db, owner)
+    recipe = found.recipe.model_copy(update={"band": wanted.band, "edge_hz": wanted.edge_hz})
+    if returns is not None and recipe.depth_db > 0:
+        recipe = ducking.returning_on(recipe, note_value_ms(returns, bpm))
+    solved = recipe
+    if owner == "bass":
+        recipe = spare_owner(recipe, heard, edge, spared, times, length)
+    gain = ducking.curve_db(recipe, times, length, 1000 / rate, loop=is_loop)[:frames]
+    ducked = each_channel(
+        bass,
+        lambda x: ducking.under(x, gain, ducking.left_alone(x, recipe, spared, rate, loop=is_loop)),
+    )
+    after = LoopSound(listening_channel(ducked), rate, is_loop)
+    mine = kicks if owner == "kick" else heard
 
-    def against(x: Array) -> Overlap:
-        level = low_level(x, rate, loop=is_loop)
-        return overlap(low_kick, level, len(times), kick_spectrum, levels.Spectrum(x, rate))
+    def against(x: LoopSound) -> Overlap:
+        return overlap(kicks, x, len(times), owner, edge, mine)[0]
 
     return Pair(
-        ducked, ducked + (kicks if bass.ndim == 1 else kicks[:, None]), gain, is_loop,
-        solution.recipe, solution.complete,
-        ducking.measure_duck(solution.recipe, times, length, bpm),
-        against(heard), against(listening_channel(ducked)), kicks, times, length,
+        ducked, ducked + (kicks.samples if bass.ndim == 1 else kicks.samples[:, None]), gain, is_loop,
+        recipe, found.complete and solved == recipe, ducking.measure_duck(recipe, times, length, bpm),
+        against(heard), against(after), kicks.samples, times, length,
     )  # fmt: skip

@@ -16,7 +16,9 @@ def solved_for(state: TrackState) -> str:
     """A name for the kick and the lines of a state: what a solution depends on."""
     brief = state.brief
     heard = [(voice.bass.text, voice.mute) for voice in state.voices]
-    return sound_key(state.kick.sounding, heard, _timing(brief))[:16]
+    # What was solved before the owner counted was solved as if the kick owned the sub.
+    owner = ("bass",) if brief.sub_owner == "bass" else ()
+    return sound_key(state.kick.sounding, heard, _timing(brief), *owner)[:16]
 
 
 def bus_solved_for(state: TrackState, bus: Bus) -> str:

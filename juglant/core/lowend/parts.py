@@ -1,24 +1,23 @@
 """Every part of the loop, one pass of each."""
 
-from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
+from juglant.core.errors import UserError
 from juglant.core.lowend import buses
 from juglant.core.lowend.carving import carved
 from juglant.core.lowend.line import Line, line_of
 from juglant.core.lowend.loop import choked, place
+from juglant.core.lowend.owner import edge_of, file_loop, highest_of_notes
 from juglant.core.lowend.part import low_end
 from juglant.core.lowend.played import follows, played_line, stroke_at
 from juglant.core.lowend.rumble import render_rumble
 from juglant.core.lowend.sounds import Sounds
-from juglant.core.measure import levels
-from juglant.core.measure.overlap import LowLevel, low_level
-from juglant.core.measure.pumping import Heard, heard
+from juglant.core.measure.loopsound import LoopSound
+from juglant.core.measure.owner import SubEdge
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
 from juglant.core.recipes.bus import STAND_IN
@@ -27,38 +26,6 @@ from juglant.core.recipes.track import MadeBass, PlayedBass, RumbleBass, Stem, T
 from juglant.core.synth.bass import loop_frames, render_bass
 
 Array = NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class LoopSound:
-    """One pass of the loop of one part, with what is measured of it once."""
-
-    samples: Array
-
-    @cached_property
-    def _mono(self) -> Array:
-        return listening_channel(self.samples)
-
-    @cached_property
-    def slowed(self) -> tuple[Array, float]:
-        """Its low part, from which level and spectrum are taken: one long transform for both."""
-        return filters.slowed(self._mono, RATE, loop=True)
-
-    @cached_property
-    def level(self) -> LowLevel:
-        """Low-band level over the loop."""
-        return low_level(*self.slowed, loop=True)
-
-    @cached_property
-    def heard(self) -> Heard:
-        """How loud it is heard, on the whole and by the moment."""
-        return heard(self._mono, RATE)
-
-    @cached_property
-    def spectrum(self) -> levels.Spectrum:
-        """Power spectrum of the pass, up to 1.5 kHz."""
-        energy_s = float(self._mono @ self._mono) / RATE
-        return levels.Spectrum(*self.slowed, energy_s)
 
 
 class Parts(Sounds):
@@ -81,7 +48,14 @@ class Parts(Sounds):
     def _under(self, state: TrackState, name: str, loop: LoopSound) -> LoopSound:
         """A part under the buses that turn it down."""
         wanted = buses.buses_of(state, name)
-        return LoopSound(buses.under(loop.samples, wanted, state, RATE)) if wanted else loop
+        if not wanted:
+            return loop
+        return LoopSound(buses.under(loop.samples, wanted, state, RATE, self.bus_edge(state, name)))
+
+    def bus_edge(self, state: TrackState, name: str) -> SubEdge | None:
+        """The edge that the other duckings of a line spare, where the bass owns the sub."""
+        is_line = any(voice.name == name for voice in state.voices)
+        return self.bass_edge(state) if is_line and buses.spares_owner(state, name) else None
 
     def line_loop(self, state: TrackState, voice: Voice) -> LoopSound:
         """One pass of a line under the brief's low cut; a file is repeated or cut to fit."""
@@ -96,11 +70,7 @@ class Parts(Sounds):
                 hz = self.measured_hit(state.kick, brief).hit.fundamental_hz
                 samples = render_rumble(self.kick(state.kick, brief.bpm), hz, bass, brief, RATE)
             else:
-                file = self.hits.audio(bass.audio)
-                if bass.side != "both" and file.ndim == 2:
-                    file = file[:, ("left", "right").index(bass.side)]
-                samples = np.resize(listening_channel(file), loop_frames(brief, RATE))
-                samples = samples * 10 ** (bass.level_db / 20)
+                samples = file_loop(self, bass, brief)
             return LoopSound(filters.around_loop(samples, filters.low_cut(brief.low_cut, RATE)))
 
         roots = list(brief.roots)
@@ -115,6 +85,24 @@ class Parts(Sounds):
             whole = self._choked(whole, own, others, "bass", bass, *decided_by)
             decided_by = (*decided_by, others)
         return self._carved(whole, state.separate.bass, state, own, "bass", bass, *decided_by)
+
+    def edge(self, state: TrackState) -> SubEdge | None:
+        """Where the sub of its owner ends; None where the owner has no pitch."""
+        return edge_of(self, state)
+
+    def bass_edge(self, state: TrackState) -> SubEdge | None:
+        """The edge over which a bass that owns the sub is ducked, one for every note; None where the kick
+        owns it. UserError where the bass has no pitch.
+        """
+        if state.brief.sub_owner == "kick":
+            return None
+        edge = self.edge(state)
+        if edge is None:
+            raise UserError(
+                "The bass owns the sub, and no note of it could be measured: choose what the ducking turns "
+                "down, everything or above a frequency of your own.", "band",
+            )  # fmt: skip
+        return highest_of_notes(edge, [at for one in self.line_of(state).notes_ms.values() for at in one])
 
     def _carved(
         self, loop: LoopSound, carve: Carve, state: TrackState, starts_ms: list[float], *decided_by: Any

@@ -1,112 +1,35 @@
-"""Who keeps what: settings that part kick and bass, what each does, and the least that will do.
-
-Candidates are tried on the low part of both loops (3 kHz suffices below 150 Hz), so that some
-hundred of them take a second.
-"""
+"""Who keeps what: settings that part kick and bass, what each does, and the least that will do."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from juglant.core import RATE
-from juglant.core.lowend.carving import pre_ringing_db, response, root_hz
-from juglant.core.lowend.parts import LoopSound
+from juglant.core.lowend.carving import pre_ringing_db, root_hz
 from juglant.core.lowend.session import Session
+from juglant.core.lowend.trial import CANCELLING_DB, Side, Trial, Tried, plain
 from juglant.core.measure.levels import BANDS_HZ
+from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import (
     LOW_BANDS_HZ,
-    LowLevel,
     Overlap,
-    colliding,
-    levelled,
-    summation,
 )
-from juglant.core.process.filters import LOW_BAND_HZ, linkwitz_riley_gain
-from juglant.core.recipes.separate import BassCarve, Carve, KickCarve, SeparateRecipe
+from juglant.core.measure.owner import (
+    OWNER_LOSS_LIMIT_DB,
+)
+from juglant.core.process.filters import LOW_BAND_HZ
+from juglant.core.recipes.separate import SeparateRecipe
 from juglant.core.recipes.track import TrackState
 
 Array = NDArray[np.float64]
 
-# What is asked of a low end (common practice): the share of a kick in which the bass covers it, and
-# the least that kick and bass may add up to.
-COLLISION_SHARE, CANCELLING_DB = 0.1, -3.0
 _HIGHPASSES_HZ = (20.0, 30.0, 40.0, 50.0, 56.0, 62.0, 70.0, 80.0, 92.0, 105.0, 120.0)
 _CUTS_DB, _OTHER_CUTS_DB, _CUT_Q = (0.0, -3.0, -6.0, -9.0, -12.0), (0.0, -3.0, -6.0, -9.0), 1.2
 _SHIFTS_MS = np.round(np.arange(-5.0, 5.01, 0.25), 2)
-# Rate at which candidates are tried; the low band has nothing left at half of it.
-_TRIED_HZ = 1400.0
-# A change beyond this is the same to the ear: gone.
-_GONE_DB = 24.0
 _NAMES = ("barely touched", "lightly parted", "half apart", "mostly apart", "fully separated")
 _NOT_ENOUGH = "as far as carving goes"
-
-
-def plain(state: TrackState) -> TrackState:
-    """The state as it is before kick and bass give anything up to each other."""
-    return state.model_copy(update={"separate": SeparateRecipe()})
-
-
-class _Side:
-    """One side's low part, to be tried under many settings."""
-
-    def __init__(self, loop: LoopSound) -> None:
-        low, rate = loop.slowed
-        whole = fft.rfft(low)
-        # A length that transforms quickly, and no more of the spectrum than the low band needs.
-        self.size = min(fft.next_fast_len(round(low.size * _TRIED_HZ / rate), real=True) // 2 * 2, low.size)
-        self.rate = rate * self.size / low.size
-        self.spectrum = whole[: self.size // 2 + 1] * (self.size / low.size)
-        self.hz = np.arange(self.spectrum.size) * self.rate / self.size
-        below, above = (linkwitz_riley_gain(self.hz, hz) for hz in reversed(LOW_BAND_HZ))
-        self.low_band = self.spectrum * below[0] * above[1]
-        self.weights = np.array(
-            [float(np.sum(np.abs(self.spectrum[self.inside(hz)]) ** 2)) for hz in LOW_BANDS_HZ]
-        )
-
-    def inside(self, middle_hz: float) -> NDArray[np.bool_]:
-        """The part of the spectrum in the third octave around a mid-band."""
-        edge = 10**0.05
-        return np.asarray((self.hz >= middle_hz / edge) & (self.hz < middle_hz * edge))
-
-    def level(self, gain: NDArray[np.complex128], under: Array | None) -> LowLevel:
-        band = fft.irfft(self.low_band * gain, self.size)
-        return levelled(band if under is None else band * under, self.rate, loop=True)
-
-    def change_db(self, carve: Carve, state: TrackState) -> float:
-        """How much a carve changes the side: RMS over third octaves, as strong as they are."""
-        neutral = carve.model_copy(update={"shift_ms": 0.0} if isinstance(carve, BassCarve) else {})
-        gain = np.abs(response(neutral, state.brief, np.array(LOW_BANDS_HZ), RATE))
-        change = np.minimum(np.abs(20 * np.log10(np.maximum(gain, 1e-6))), _GONE_DB)
-        return float(np.sqrt(np.sum(self.weights * change**2) / max(float(self.weights.sum()), 1e-30)))
-
-
-@dataclass(frozen=True)
-class Tried:
-    """What settings do, measured on the low part of the loop.
-
-    The changes are how far each sound is moved from what it was, in dB.
-    """
-
-    recipe: SeparateRecipe
-    collision_share: float
-    summation_worst_db: float | None
-    summation_mean_db: float | None
-    change_kick_db: float
-    change_bass_db: float
-
-    @property
-    def change_db(self) -> float:
-        """Both changes in one."""
-        return float(np.hypot(self.change_kick_db, self.change_bass_db))
-
-    @property
-    def clear(self) -> bool:
-        """Whether collision and cancellation are within their limits."""
-        worst = self.summation_worst_db
-        return self.collision_share <= COLLISION_SHARE and (worst is None or worst >= CANCELLING_DB)
 
 
 @dataclass(frozen=True)
@@ -115,41 +38,6 @@ class Degree:
 
     name: str
     tried: Tried
-
-
-class Trial:
-    """Kick and bass of a state before anything is given up, and what becomes of them.
-
-    Where the brief ducks first, what is tried is heard under the ducking.
-    """
-
-    def __init__(self, session: Session, state: TrackState) -> None:
-        self.state = state
-        loop = session.loop(plain(state))
-        self._kick, self._bass = _Side(loop.kick), _Side(loop.bass)
-        self._kicks: dict[KickCarve, tuple[LowLevel, float]] = {}
-        self._under: Array | None = None
-        if state.ducking and state.brief.cure == "ducking first":
-            at = np.arange(self._bass.size) * loop.gain_db.size / self._bass.size
-            self._under = 10 ** (loop.gain_db[at.astype(int)] / 20)
-
-    def _kick_under(self, carve: KickCarve) -> tuple[LowLevel, float]:
-        if carve not in self._kicks:
-            gain = response(carve, self.state.brief, self._kick.hz, RATE)
-            change = self._kick.change_db(carve, self.state)
-            self._kicks[carve] = (self._kick.level(gain, None), change)
-        return self._kicks[carve]
-
-    def tried(self, recipe: SeparateRecipe) -> Tried:
-        """Measure settings."""
-        kick, change_kick = self._kick_under(recipe.kick)
-        bass = self._bass.level(response(recipe.bass, self.state.brief, self._bass.hz, RATE), self._under)
-        present = max(int(kick.present.sum()), 1)
-        worst, mean = summation(kick, bass)
-        return Tried(
-            recipe, float(colliding(kick, bass).sum()) / present, worst, mean, change_kick,
-            self._bass.change_db(recipe.bass, self.state),
-        )  # fmt: skip
 
 
 def _strongest_hz(loop: LoopSound) -> float:
@@ -208,7 +96,7 @@ def _trade(found: list[Tried]) -> list[Tried]:
 
 def _points(front: list[Tried]) -> list[Tried]:
     """A few points of a trade, evenly apart in collision; the last is the first that is enough."""
-    enough = next((n for n, one in enumerate(front) if one.collision_share <= COLLISION_SHARE), None)
+    enough = next((n for n, one in enumerate(front) if one.collision_share <= one.limit_share), None)
     upto = front[: enough + 1] if enough is not None else front
     start, end = upto[0].collision_share, upto[-1].collision_share
     chosen: list[Tried] = []
@@ -233,7 +121,9 @@ def solve(session: Session, state: TrackState) -> Iterator[tuple[float, list[Deg
     for n, recipe in enumerate(recipes):
         if n % 20 == 0:
             yield 0.9 * n / len(recipes), None
-        found.append(trial.tried(recipe))
+        tried = trial.tried(recipe)
+        if tried.spares_owner:
+            found.append(tried)
     points = _points(_trade(found))
     choices = []
     for n, point in enumerate(points):
@@ -241,7 +131,7 @@ def solve(session: Session, state: TrackState) -> Iterator[tuple[float, list[Deg
         mended = _in_phase(trial, point)
         name = _NAMES[n]
         if n == len(points) - 1 and n > 0:
-            name = _NAMES[-1] if mended.collision_share <= COLLISION_SHARE else _NOT_ENOUGH
+            name = _NAMES[-1] if mended.collision_share <= mended.limit_share else _NOT_ENOUGH
         choices.append(Degree(name, mended))
     yield 1.0, choices
 
@@ -269,7 +159,7 @@ def phases(session: Session, state: TrackState) -> list[Phase]:
         one = [trial.tried(_shifted(state.separate, polarity, shift)) for shift in _SHIFTS_MS]
         found.append(max(one, key=lambda tried: tried.summation_mean_db or -99.0))
     loop = session.loop(state)
-    k, b = (_Side(side) for side in (loop.kick, loop.bass))
+    k, b = (Side(side) for side in (loop.kick, loop.bass))
     rows = []
     for tried in found:
         bass = tried.recipe.bass
@@ -417,6 +307,8 @@ def proposals(session: Session, state: TrackState) -> list[Proposal]:
     found = []
     for id, label, why, recipe in plan(session, state):
         changed = numbers(session, state.model_copy(update={"separate": recipe}))
+        if (changed.overlap.owner_loss_db or 0.0) > OWNER_LOSS_LIMIT_DB:
+            continue
         rings = [pre_ringing_db(carve, state.brief, RATE) for carve in (recipe.kick, recipe.bass)]
         heard = [one for one in rings if one is not None]
         found.append(Proposal(id, label, why, recipe, changed, max(heard) if heard else None))

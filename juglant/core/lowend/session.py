@@ -13,22 +13,31 @@ from juglant.core import RATE
 from juglant.core.lowend import buses, ducking, keyed
 from juglant.core.lowend.loop import gaps_ms
 from juglant.core.lowend.part import low_end
-from juglant.core.lowend.parts import LoopSound, Parts
+from juglant.core.lowend.parts import Parts
+from juglant.core.lowend.sparing import spare_owner, sparing
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured
-from juglant.core.measure.overlap import Overlap, overlap
+from juglant.core.measure.loopsound import LoopSound
+from juglant.core.measure.overlap import PRESENT_DB, LowLevel, Overlap
+from juglant.core.measure.owner import (
+    SHARED_LIMIT_MS,
+    SHARED_MARGIN_DB,
+    SubEdge,
+    kept_levels,
+    overlap,
+    owner_loss,
+    sub_levels,
+)
 from juglant.core.recipes.bus import STAND_IN
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.separate import BassCarve, SeparateRecipe
 from juglant.core.recipes.track import TrackState
 
 Array = NDArray[np.float64]
 
-# Loops of four bars are some megabytes each, and what is held shares arrays: about half is real.
-_KEPT, _KEPT_BYTES = 256, 48 << 20
-# In these a spectrum's highest peak may be the sweep's: only the tail is their pitch.
-_SWEPT_KINDS = ("kick", "808")
-# What rings higher is heard as bright rather than as a note.
-_HIGHEST_NOTE_HZ = 2000.0
+
+# How far under what shares the sub a ducking aims.
+_CLEAR_DB = 1.5
 
 
 @dataclass(frozen=True)
@@ -67,6 +76,9 @@ class Answer:
     ducked_loop: LoopSound
     before: Overlap
     after: Overlap
+    # Where kick and bass collide, every ms, without and with the ducking.
+    collisions_before: NDArray[np.bool_]
+    collisions_after: NDArray[np.bool_]
     duck: ducking.Duck
     gain_db: Array
     mix_before: Mix
@@ -84,8 +96,11 @@ def _undone(state: TrackState) -> TrackState:
     return low_end(state).model_copy(update=undone)
 
 
-def _over(kick: LoopSound, bass: LoopSound, kicks: int) -> Overlap:
-    return overlap(kick.level, bass.level, kicks, kick.spectrum, bass.spectrum)
+def uncarved(state: TrackState) -> TrackState:
+    """The state before kick and bass give anything up to each other; in the same place and polarity."""
+    bass = state.separate.bass
+    placed = BassCarve(shift_ms=bass.shift_ms, polarity=bass.polarity)
+    return state.model_copy(update={"separate": SeparateRecipe(bass=placed)})
 
 
 class Session(Parts):
@@ -97,10 +112,26 @@ class Session(Parts):
         if len(state.heard) == 1:
             return {voice.name: answer.ducked_loop for voice in state.heard}
         loops = {voice.name: self.line_loop(state, voice) for voice in state.heard}
+        edge = self._spared_edge(state)
+        stems = {name: self._under(state, name, loop).samples for name, loop in loops.items()}
         return {
-            name: LoopSound(ducking.apply(self._under(state, name, loop).samples, answer.gain_db))
-            for name, loop in loops.items()
+            name: LoopSound(ducking.under(x, answer.gain_db, ducking.left_alone(x, state.duck, edge, RATE)))
+            for name, x in stems.items()
         }
+
+    def _spared_edge(self, state: TrackState) -> SubEdge | None:
+        """The edge below which the ducking leaves a bass that owns the sub alone."""
+        ducked = state.ducking and state.duck.depth_db > 0.0
+        return self.bass_edge(state) if ducked and state.duck.band == "by owner" else None
+
+    def _left_alone(self, state: TrackState, bass: LoopSound) -> Array | None:
+        """What the ducking leaves of the lines together, whatever its curve."""
+        duck = DuckRecipe(band=state.duck.band, edge_hz=state.duck.edge_hz)
+        undone = low_end(state).model_copy(update={"duck": duck, "ducking": False})
+        edge = self._spared_edge(state)
+        return self.once(
+            lambda: ducking.left_alone(bass.samples, duck, edge, RATE), "left alone", undone, edge is None
+        )
 
     def _bussed(self, state: TrackState, bass: LoopSound) -> LoopSound:
         """The lines under their buses, before the ducking by the kick."""
@@ -146,7 +177,10 @@ class Session(Parts):
             recipe = state.duck if state.ducking else DuckRecipe(depth_db=0.0)
             gain = ducking.curve_db(recipe, times, length, 1000 / RATE, loop=True)[:frames]
             bussed = self._bussed(state, bass)
-            ducked = LoopSound(ducking.apply(bussed.samples, gain)) if recipe.depth_db else bussed
+            ducked = bussed
+            if recipe.depth_db:
+                alone = self._left_alone(state, bussed)
+                ducked = LoopSound(ducking.under(bussed.samples, gain, alone))
             return Loop(kick, bass, ducked, recipe, gain, times, length)
 
         return self.once(render, "loop", low_end(state))
@@ -160,33 +194,73 @@ class Session(Parts):
     def _answer(self, state: TrackState) -> Answer:
         brief, loop = state.brief, self.loop(state)
         kick, bass, ducked = loop.kick, loop.bass, loop.ducked
-        before = self.before(state)
+        before, clashed = self._before(state)
         mix_before = self.once(lambda: self._mix(kick, bass), "mix before", _undone(state))
+        after, clashes = (before, clashed) if ducked is bass else self._over(state, kick, ducked)
         return Answer(
             state=state, times_ms=loop.times_ms, length_ms=loop.length_ms,
             kick=self.measured_hit(state.kick, brief), kick_samples=self.kick(state.kick, brief.bpm),
-            kick_loop=kick, bass_loop=bass, ducked_loop=ducked, before=before,
-            after=before if ducked is bass else _over(kick, ducked, len(loop.times_ms)),
+            kick_loop=kick, bass_loop=bass, ducked_loop=ducked, before=before, after=after,
+            collisions_before=clashed, collisions_after=clashes,
             duck=ducking.measure_duck(loop.recipe, loop.times_ms, loop.length_ms, brief.bpm),
             gain_db=loop.gain_db,
             mix_before=mix_before,
             mix_after=mix_before if ducked is bass else self._mix(kick, ducked),
         )  # fmt: skip
 
+    def _over(
+        self, state: TrackState, kick: LoopSound, bass: LoopSound
+    ) -> tuple[Overlap, NDArray[np.bool_]]:
+        """Kick and bass over each other, as the owner of the sub has it."""
+        whole, owner = uncarved(state), state.brief.sub_owner
+        was = self.kick_loop(whole) if owner == "kick" else self.bass_loop(whole)
+        return overlap(kick, bass, len(self.line_of(state).kick_ms), owner, self.edge(state), was)
+
+    def _before(self, state: TrackState) -> tuple[Overlap, NDArray[np.bool_]]:
+        return self.once(
+            lambda: self._over(state, self.kick_loop(state), self.bass_loop(state)), "before",
+            _undone(state),
+        )  # fmt: skip
+
     def before(self, state: TrackState) -> Overlap:
         """Kick and bass over each other without any ducking."""
+        return self._before(state)[0]
 
-        def look() -> Overlap:
-            kicks = len(self.line_of(state).kick_ms)
-            return _over(self.kick_loop(state), self.bass_loop(state), kicks)
-
-        return self.once(look, "before", _undone(state))
+    def meeting(self, state: TrackState) -> tuple[LowLevel, LowLevel]:
+        """Kick and bass where they meet, before the ducking. UserError where that is not known."""
+        loop, owner, edge = self.loop(state), state.brief.sub_owner, self.bass_edge(state)
+        kept = kept_levels(loop.kick, loop.bass, owner, self.edge(state))
+        assert kept is not None
+        return kept[0], sparing(kept[1], loop.bass, state.duck, owner, self.edge(state), edge)
 
     def solve_ducking(self, state: TrackState, margin_db: float = 0.0) -> ducking.Solution:
-        """The ducking that clears this kick from this bass with the least taken away."""
-        loop = self.loop(state)
-        levels = (loop.kick.level, loop.bass.level)
-        return ducking.solve(*levels, loop.times_ms, loop.length_ms, margin_db)
+        """The ducking that clears this kick from this bass with the least taken away, and never more than
+        3 dB from the owner of the sub.
+        """
+        loop, owner, edge = self.loop(state), state.brief.sub_owner, self.edge(state)
+        met = self.meeting(state)
+        found = ducking.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner)
+        band = {"band": state.duck.band, "edge_hz": state.duck.edge_hz}
+        recipe = found.recipe.model_copy(update=band)
+        if owner == "kick":
+            ducked = self._over_ducked(state, recipe)
+            if edge is None or (ducked.sub_shared_ms or 0.0) <= SHARED_LIMIT_MS:
+                return replace(found, recipe=recipe)
+            # Clear of each other, and yet together in the sub: the bass gives way there too.
+            kick_db, bass_db = (sub_levels(one, edge, 10.0) for one in (loop.kick, loop.bass))
+            least = np.maximum(kick_db - SHARED_MARGIN_DB, kick_db.max() - PRESENT_DB) - _CLEAR_DB
+            also = np.where(kick_db > kick_db.max() - PRESENT_DB, np.maximum(bass_db - least, 0.0), 0.0)
+            deeper = ducking.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner, also)
+            return replace(deeper, recipe=deeper.recipe.model_copy(update=band))
+        lost = owner_loss(self.bass_loop(uncarved(state)), loop.bass, edge) or 0.0
+        spared = spare_owner(
+            recipe, loop.bass, edge, self.bass_edge(state), loop.times_ms, loop.length_ms, lost
+        )
+        return replace(found, recipe=spared, complete=found.complete and spared == recipe)
+
+    def _over_ducked(self, state: TrackState, recipe: DuckRecipe) -> Overlap:
+        """What a ducking leaves of kick and bass over each other."""
+        return self.answer(state.model_copy(update={"duck": recipe, "ducking": True})).after
 
     def as_compressor(self, state: TrackState) -> list[keyed.AsCompressor]:
         """The ducking as a compressor that the kick keys: one with a hold, one without."""

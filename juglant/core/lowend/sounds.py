@@ -1,5 +1,6 @@
 """One-shots and what is measured of them once."""
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -11,18 +12,18 @@ from juglant.core.hits.moved import resampled, shifted
 from juglant.core.hits.render import HitRenderer, LoadAudio, nothing_imported
 from juglant.core.kept import Kept
 from juglant.core.lowend import tuning
-from juglant.core.measure.hit import Measured, measure
+from juglant.core.measure.hit import PITCH_FIELDS, Measured, measure
 from juglant.core.measure.partials import Partial, partials
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.width import side_delay
 from juglant.core.music import cents_between, midi_to_hz, note_to_midi
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.hit import Hit, without_spaces
 
 Array = NDArray[np.float64]
 
 # Loops of four bars are some megabytes each, and what is held shares arrays: about half is real.
-_KEPT, _KEPT_BYTES = 256, 48 << 20
+_KEPT, _KEPT_BYTES = 512, 160 << 20
 # In these a spectrum's highest peak may be the sweep's: only the tail is their pitch.
 _SWEPT_KINDS = ("kick", "808")
 # What rings higher is heard as bright rather than as a note.
@@ -44,19 +45,31 @@ class Sounds:
 
     def measured_hit(self, hit: Hit, brief: Brief) -> Measured:
         """A hit's numbers at the brief's A4 and in its key's spelling."""
-        return self._measured(self.hits.hit(hit, brief.bpm), brief, "hit", hit.sounding)
+        recorded = bool(hit.audio)
+        found = self._measured(self.hits.hit(hit, brief.bpm), brief, recorded, "hit", hit.sounding)
+        dry = without_spaces(hit)
+        if dry == hit:
+            return found
+        # A room moves what can be read of a pitch, not the pitch.
+        plain = self._measured(self.hits.hit(dry, brief.bpm), brief, recorded, "hit", dry.sounding)
+        pitch = {name: getattr(plain.hit, name) for name in PITCH_FIELDS}
+        reasons = {name: why for name, why in found.hit.reasons.items() if name not in PITCH_FIELDS}
+        reasons |= {name: why for name, why in plain.hit.reasons.items() if name in PITCH_FIELDS}
+        numbers = replace(found.hit, **pitch, in_room_hz=found.hit.estimate_hz, reasons=reasons)
+        return replace(found, hit=numbers)
 
     def measured_layer(self, hit: Hit, index: int, brief: Brief) -> Measured:
         """One audible layer's numbers, as it lies in the hit."""
         layers = self.hits.layers(hit, brief.bpm)
-        return self._measured(layers[index], brief, "layer", hit.sounding, index)
+        return self._measured(layers[index], brief, bool(hit.audio), "layer", hit.sounding, index)
 
-    def _measured(self, samples: Array, brief: Brief, *who: Any) -> Measured:
+    def _measured(self, samples: Array, brief: Brief, recorded: bool, *who: Any) -> Measured:
         """The numbers of a sound under a brief; `who` names the sound."""
         a4_hz, flats = brief.a4_hz, brief.key.flats
         return self.once(
-            lambda: measure(samples, RATE, a4_hz, flats), "measured", *who, brief.bpm, a4_hz, flats
-        )
+            lambda: measure(samples, RATE, a4_hz, flats, recorded=recorded),
+            "measured", *who, brief.bpm, a4_hz, flats,
+        )  # fmt: skip
 
     def holes(self, hit: Hit, brief: Brief) -> list[jobs.Hole]:
         """What a hit lacks."""
@@ -86,12 +99,14 @@ class Sounds:
         return self.once(look, "partials", hit.sounding, brief.bpm, brief.a4_hz, flats)
 
     def pitch_hz(self, hit: Hit, brief: Brief) -> float | None:
-        """What a hit is tuned by: the note its tail settles to or, in percussion that settles to
-        none, its strongest clear tone.
+        """What a hit is tuned by: the note its tail settles to or, where it settles to none, its strongest
+        tone.
         """
-        fundamental = self.measured_hit(hit, brief).hit.fundamental_hz
-        if fundamental is not None or hit.kind in _SWEPT_KINDS or hit.aims_at == "free":
-            return fundamental
+        numbers = self.measured_hit(hit, brief).hit
+        if numbers.fundamental_hz is not None or hit.aims_at == "free":
+            return numbers.fundamental_hz
+        if numbers.estimate_hz is not None or hit.kind in _SWEPT_KINDS:
+            return numbers.estimate_hz
         clear = [one for one in self.partials(hit, brief) if one.hz < _HIGHEST_NOTE_HZ]
         return max(clear, key=lambda one: one.level_db).hz if clear else None
 

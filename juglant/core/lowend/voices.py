@@ -7,9 +7,9 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.lowend.loop import CHOKE_MS, gaps_ms
-from juglant.core.lowend.parts import LoopSound
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure import levels
+from juglant.core.measure.loopsound import LoopSound
 from juglant.core.music import beat_ms, midi_to_hz
 from juglant.core.process.filters import LOW_BAND_HZ
 from juglant.core.recipes.bass import BassRecipe

@@ -10,6 +10,8 @@ from juglant.core import music
 from juglant.core.aside import aside
 from juglant.core.measure import envelope as env
 from juglant.core.measure import levels, trace
+from juglant.core.measure.estimate import ABOUT_CENTS, Mode, modes
+from juglant.core.measure.hum import without_hum
 from juglant.core.measure.pitch import SETTLED_CENTS, SURE, TailPitch, measure_tail
 from juglant.core.measure.stereo import listening_channel, stereo
 from juglant.core.measure.transform import transform
@@ -18,6 +20,12 @@ Array = NDArray[np.float64]
 
 # A fit is carried back by no more than this many of its time constants.
 _FURTHEST_BACK = 1.5
+# A mode that lies this far from where the tail ends is another note, and no sweep's.
+_OTHER_NOTE_CENTS, _OTHER_NOTE_MOST, _UNHEARD_CONFIDENCE = 60.0, 700.0, 0.5
+# Of the time until it is 20 dB down.
+_LATE_SHARE = 0.75
+# A fit that leaves more than this share unexplained has found no tone.
+_LEAST_TONE = 0.2
 SILENCE = 1e-5  # -100 dBFS
 # Only the first seconds of a long file can be a hit; the tail is looked for in these.
 LONGEST_TAIL_S = 4.0
@@ -39,6 +47,13 @@ class HitNumbers:
     pitch_confidence: float
     note: str | None
     cents: float | None
+    estimate_hz: float | None
+    estimate_sigma_cents: float | None
+    estimate_note: str | None
+    estimate_cents: float | None
+    other_modes_hz: list[float]
+    # The best answer with its rooms and echoes on, where it has any: beside the pitch of the dry sound.
+    in_room_hz: float | None
     settle_ms: float | None
     sweep_semitones: float | None
     drift_cents: float | None
@@ -72,6 +87,11 @@ class Measured:
 
 
 _PITCH = ("fundamental_hz", "note", "cents", "settle_ms", "sweep_semitones", "drift_cents")
+# What a hit's pitch is told by: of a sound with spaces on it, these are those of the dry one.
+PITCH_FIELDS = (
+    *_PITCH, "fundamental_sigma_cents", "pitch_confidence", "estimate_hz", "estimate_sigma_cents",
+    "estimate_note", "estimate_cents", "other_modes_hz",
+)  # fmt: skip
 
 
 def _silent(x: Array, rate: int) -> Measured:
@@ -82,7 +102,9 @@ def _silent(x: Array, rate: int) -> Measured:
     hit = HitNumbers(
         length_ms=x.shape[0] / rate * 1000, onset_ms=None, leading_silence_ms=None, attack_ms=None,
         decay20_ms=None, decay60_ms=None, tail_cut=False, fundamental_hz=None,
-        fundamental_sigma_cents=None, pitch_confidence=0.0, note=None, cents=None, settle_ms=None,
+        fundamental_sigma_cents=None, pitch_confidence=0.0, note=None, cents=None, estimate_hz=None,
+        estimate_sigma_cents=None, estimate_note=None,
+        estimate_cents=None, other_modes_hz=[], in_room_hz=None, settle_ms=None,
         sweep_semitones=None, drift_cents=None, peak_dbfs=levels.peak_dbfs(x),
         true_peak_dbtp=levels.true_peak_dbtp(x), rms_dbfs=None, crest_db=None,
         momentary_max_lufs=None, bands_db=None, centroid_hz=None, flatness=None,
@@ -134,16 +156,63 @@ def _resting_level(x: Array, rate: int) -> float:
     return float(np.mean(x)) if x.size > rate else 0.0
 
 
-def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> Measured:
+def _silent_frames(x: Array) -> int:
+    """Frames of digital silence before a sound; all of them where there is none."""
+    sounding = x != 0.0 if x.ndim == 1 else np.any(x != 0.0, axis=1)
+    return int(np.argmax(sounding)) if sounding.any() else x.shape[0]
+
+
+def _arrives_unheard(
+    tail: TailPitch, settle_ms: float | None, decay20_ms: float | None, tones: list[Mode]
+) -> bool:
+    """Whether a drum comes to its last pitch only when it is all but gone, and sounds another till then."""
+    if settle_ms is None or not decay20_ms or not tones:
+        return False
+    apart = abs(music.cents_between(tones[0].hz, tail.hz))
+    return settle_ms > _LATE_SHARE * decay20_ms and _OTHER_NOTE_CENTS < apart < _OTHER_NOTE_MOST
+
+
+def _estimate(
+    found: list[Mode], tail: TailPitch | str, confidence: float, a4_hz: float, flats: bool
+) -> dict[str, Any]:
+    """The best answer to what note a hit sounds, from its tones and its tail, with its uncertainty."""
+    fitted = None if isinstance(tail, str) or tail.window.residual_share > _LEAST_TONE else tail
+    if fitted is not None and fitted.confidence >= SURE > confidence:  # it comes there unheard
+        fitted = None
+    if not isinstance(tail, str) and confidence >= SURE:
+        hz, sigma = tail.hz, tail.sigma_cents
+    elif fitted is not None and fitted.sigma_cents < (found[0].sigma_cents / 2 if found else ABOUT_CENTS):
+        hz, sigma = fitted.hz, fitted.sigma_cents
+    elif found:
+        hz, sigma = found[0].hz, min(found[0].sigma_cents, ABOUT_CENTS)
+    else:
+        none = dict.fromkeys(("estimate_hz", "estimate_sigma_cents", "estimate_note", "estimate_cents"))
+        return {**none, "other_modes_hz": []}
+    nearest = music.nearest_note(hz, a4_hz, flats)
+    others = [one.hz for one in found if abs(music.cents_between(one.hz, hz)) > 100]
+    return {
+        "estimate_hz": hz, "estimate_sigma_cents": sigma, "estimate_note": nearest.note,
+        "estimate_cents": nearest.cents, "other_modes_hz": others,
+    }  # fmt: skip
+
+
+def measure(
+    x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False, *, recorded: bool = True
+) -> Measured:
     """Measure a hit of shape (frames,) or (frames, channels); full scale is 1, rate in Hz.
 
-    `flats` chooses the spelling of `note` only.
+    `flats` chooses the spelling of `note` only. Of what is not `recorded` the tail's pitch is known to be
+    meant, however late it comes.
     """
-    dc_offset = float(np.mean(x))
+    whole_ms = x.shape[0] / rate * 1000
+    # Digital silence in front is told, and changes nothing else.
+    silent = _silent_frames(x)
+    x = x[silent:]
+    dc_offset = float(np.mean(x)) if x.size else 0.0
     heard = listening_channel(x)
-    heard = heard - _resting_level(heard, rate)
+    heard = without_hum(heard - _resting_level(heard, rate), rate) if x.shape[0] else heard
     if x.shape[0] < 2 or float(np.max(np.abs(heard))) < SILENCE:
-        return _silent(x, rate)
+        return _silent(np.zeros((round(whole_ms * rate / 1000), *x.shape[1:])), rate)
     onset = env.onset_ms(heard, rate)
     begin = round(onset / 1000 * rate)
     # The fits of the tail and all the rest have nothing to do with each other.
@@ -168,14 +237,22 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
     pitched: dict[str, Any] = dict.fromkeys((*_PITCH, "fundamental_sigma_cents"))
     confidence = 0.0
     true_peak, momentary = levels.true_peak_dbtp(x), levels.momentary_max_lufs(x, rate)
-    tail = fitted.result()
+    tail, tones = fitted.result(), modes(heard[begin:], rate)
     if isinstance(tail, str):
         reasons["fundamental_hz"] = tail
     else:
+        swept = _sweep(tail, cycles, onset / 1000)
         confidence = tail.confidence
-        if confidence >= SURE:
+        late = recorded and _arrives_unheard(tail, swept["settle_ms"], shape.decay20_ms, tones)
+        if confidence >= SURE and late:
+            confidence *= _UNHEARD_CONFIDENCE
+            reasons["fundamental_hz"] = (
+                f"it comes to {tail.hz:.1f} Hz only when most of it is gone; what is heard of it is at "
+                f"{tones[0].hz:.1f} Hz"
+            )
+        elif confidence >= SURE:
             nearest = music.nearest_note(tail.hz, a4_hz, flats)
-            pitched |= _sweep(tail, cycles, onset / 1000)
+            pitched |= swept
             if pitched["sweep_semitones"] is None:
                 reasons["sweep_semitones"] = "the sweep is over too soon, or hidden by the click"
             pitched |= {
@@ -184,15 +261,20 @@ def measure(x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False) -> M
             }  # fmt: skip
         else:
             reasons["fundamental_hz"] = tail.reason or "the tail has no settled pitch"
+    pitched |= _estimate(tones, tail, confidence, a4_hz, flats)
     peak = levels.peak_dbfs(x)
+    before_ms = silent / rate * 1000
     hit = HitNumbers(
-        length_ms=x.shape[0] / rate * 1000, onset_ms=onset, leading_silence_ms=onset,
+        length_ms=whole_ms, onset_ms=onset + before_ms, leading_silence_ms=onset + before_ms,
         attack_ms=shape.attack_ms, decay20_ms=shape.decay20_ms, decay60_ms=shape.decay60_ms,
-        tail_cut=shape.tail_cut, pitch_confidence=confidence, **pitched,
+        tail_cut=shape.tail_cut, pitch_confidence=confidence, in_room_hz=None, **pitched,
         peak_dbfs=peak, true_peak_dbtp=true_peak, rms_dbfs=rms, crest_db=peak - rms,
         momentary_max_lufs=momentary, bands_db=spectrum.bands_db(),
         centroid_hz=spectrum.centroid_hz(), flatness=spectrum.flatness(), dc_offset=dc_offset,
         correlation=sides.correlation, mono_loss_db=sides.mono_loss_db,
         low_mono_loss_db=sides.low_mono_loss_db, reasons=reasons,
     )  # fmt: skip
+    if silent:
+        envelope = np.concatenate([np.zeros(silent), envelope])
+        cycles = trace.Trace(cycles.time_ms + before_ms, cycles.hz)
     return Measured(hit, envelope, cycles, spectrum)

@@ -1,5 +1,6 @@
-"""Two sounds over each other in the low band, 20-150 Hz."""
+"""Two sounds over each other: in the low band, 20-150 Hz, and in what the kick keeps of it."""
 
+from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -9,12 +10,19 @@ from scipy import ndimage
 
 from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
 from juglant.core.process.filters import low_band
+from juglant.core.recipes.brief import Owner
 
 Array = NDArray[np.float64]
 
 LEVEL_WINDOW_MS, LEVEL_STEP_MS = 10.0, 1.0
 PRESENT_DB = 18.0
 MARGIN_DB = 6.0
+# By who owns the sub: how far over the kick the bass may come in what the kick keeps, and the share of
+# the kick for which it may come further. A bass that is further than this under the kick's loudest
+# moment covers nothing.
+ALLOWED_DB: dict[Owner, float] = {"kick": -MARGIN_DB, "bass": 3.0}
+COLLISION_SHARE: dict[Owner, float] = {"kick": 0.10, "bass": 0.30}
+COUNTED_DB = 15.0
 _SUM_WINDOW_MS = 50.0
 _NOTHING_DB = -200.0
 # The third octaves in which kick and bass may share a band.
@@ -23,19 +31,37 @@ LOW_BANDS_HZ = tuple(hz for hz in THIRD_OCTAVES_HZ if hz < 320)
 
 @dataclass(frozen=True)
 class LowLevel:
-    """The low band of one sound, and its level L(t) every millisecond in dB."""
+    """The low part of one sound, and its level L(t) every millisecond in dB.
 
-    band: Array
+    Where the band in question moves with the notes, `bands` holds the sound in each of the bands and
+    `at`, one number a millisecond, says which of them is read.
+    """
+
+    bands: tuple[Array, ...]
     rate: float
     level_db: Array
+    at: NDArray[np.int64] | None = None
+    # What of each band a ducking would leave alone; None where it would leave nothing.
+    spared: tuple[Array, ...] | None = None
+    # Through which gains over Hz the bands were read: what is changed over time rings in them again.
+    gains: tuple[Callable[[Array], Array], ...] | None = None
+
+    @property
+    def band(self) -> Array:
+        """The sound in its only band."""
+        return self.bands[0]
+
+    @property
+    def top_db(self) -> float:
+        """Its loudest moment."""
+        return float(self.level_db.max())
 
     @property
     def present(self) -> NDArray[np.bool_]:
         """Where the level is within 18 dB of its own maximum."""
-        top = float(self.level_db.max())
-        if top <= _NOTHING_DB + 40:
+        if self.top_db <= _NOTHING_DB + 40:
             return np.zeros(self.level_db.size, dtype=bool)
-        return np.asarray(self.level_db > top - PRESENT_DB)
+        return np.asarray(self.level_db > self.top_db - PRESENT_DB)
 
 
 def low_level(x: Array, rate: float, *, loop: bool) -> LowLevel:
@@ -43,13 +69,25 @@ def low_level(x: Array, rate: float, *, loop: bool) -> LowLevel:
     return levelled(*low_band(x, rate, loop=loop), loop=loop)
 
 
-def levelled(band: Array, slow: float, *, loop: bool) -> LowLevel:
-    """The level of a low band that is known already; `slow` is its rate in Hz."""
-    count = max(1, round(LEVEL_WINDOW_MS / 1000 * slow))
+def level_db(band: Array, rate: float, window_ms: float, *, loop: bool) -> Array:
+    """RMS over a window around every millisecond of a band-limited sound at `rate` Hz, in dB."""
+    count = max(1, round(window_ms / 1000 * rate))
     power = ndimage.uniform_filter1d(band * band, count, mode="wrap" if loop else "constant")
-    at = np.arange(0.0, band.size / slow * 1000 - 1e-9, LEVEL_STEP_MS) / 1000 * slow
+    at = np.arange(0.0, band.size / rate * 1000 - 1e-9, LEVEL_STEP_MS) / 1000 * rate
     sampled = np.interp(at, np.arange(band.size), np.maximum(power, 0.0))
-    return LowLevel(band, slow, 10 * np.log10(np.maximum(sampled, 1e-20)))
+    return np.asarray(10 * np.log10(np.maximum(sampled, 1e-20)))
+
+
+def levelled(band: Array, rate: float, *, loop: bool) -> LowLevel:
+    """The level of a band that is known already; `rate` is its own in Hz."""
+    return LowLevel((band,), rate, level_db(band, rate, LEVEL_WINDOW_MS, loop=loop))
+
+
+def read_from(levels_db: list[Array], at: NDArray[np.int64] | None) -> Array:
+    """At every millisecond, the level in the band that is read there."""
+    if at is None:
+        return levels_db[0]
+    return np.asarray(np.stack(levels_db)[at, np.arange(at.size)])
 
 
 @dataclass(frozen=True)
@@ -57,11 +95,15 @@ class Overlap:
     """The numbers of two sounds over each other; None with a reason where there are none."""
 
     kick_over_bass_db: float | None
-    collision_ms: float
+    collision_ms: float | None
     collision_share: float | None
     summation_worst_db: float | None
     summation_mean_db: float | None
     shared_bands: list[float]
+    sub_edge_hz: float | None
+    sub_shared_ms: float | None
+    sub_level_db: float | None
+    owner_loss_db: float | None
     reasons: dict[str, str]
 
     def as_dict(self) -> dict[str, Any]:
@@ -69,9 +111,15 @@ class Overlap:
         return asdict(self)
 
 
-def colliding(kick: LowLevel, bass: LowLevel) -> NDArray[np.bool_]:
-    """Where both are present and the bass is not at least 6 dB under the kick."""
-    return np.asarray(kick.present & bass.present & (bass.level_db > kick.level_db - MARGIN_DB))
+def colliding(
+    kick: LowLevel, bass: LowLevel, owner: Owner = "kick", counted_db: float = COUNTED_DB
+) -> NDArray[np.bool_]:
+    """Where both are present in what the kick keeps, and the bass comes further up to the kick than the
+    owner of the sub lets it.
+    """
+    counts = bass.level_db > kick.top_db - counted_db
+    covers = bass.level_db > kick.level_db + ALLOWED_DB[owner]
+    return np.asarray(kick.present & bass.present & counts & covers)
 
 
 def summation(kick: LowLevel, bass: LowLevel) -> tuple[float | None, float | None]:
@@ -105,27 +153,21 @@ def shared_bands(kick: Spectrum, bass: Spectrum) -> list[float]:
     return [hz for hz, yes in zip(LOW_BANDS_HZ, near & strong, strict=True) if yes]
 
 
-def overlap(
-    kick: LowLevel, bass: LowLevel, kicks: int, kick_spectrum: Spectrum, bass_spectrum: Spectrum
+def over_each_other(
+    kick: LowLevel, bass: LowLevel, kick_spectrum: Spectrum, bass_spectrum: Spectrum
 ) -> Overlap:
-    """Compare a kick track with a bass track of the same length that holds `kicks` kicks."""
+    """What is said of two sounds in the low band, whoever owns the sub."""
     reasons: dict[str, str] = {}
     present = kick.present
-    clash = colliding(kick, bass)
     over: float | None = None
-    share: float | None = None
     if not present.any():
         reasons["kick_over_bass_db"] = "the kick has no low band"
-    elif float(bass.level_db.max()) <= _NOTHING_DB + 40:
+    elif bass.top_db <= _NOTHING_DB + 40:
         reasons["kick_over_bass_db"] = "the bass has no low band"
-        share = 0.0
     else:
         over = float(np.median(kick.level_db[present] - bass.level_db[present]))
-        share = float(clash.sum() / present.sum())
     worst, mean = summation(kick, bass)
     if worst is None:
         reasons["summation_worst_db"] = "kick and bass are never present together"
-    return Overlap(
-        over, float(clash.sum()) * LEVEL_STEP_MS / max(kicks, 1), share, worst, mean,
-        shared_bands(kick_spectrum, bass_spectrum), reasons,
-    )  # fmt: skip
+    shared = shared_bands(kick_spectrum, bass_spectrum)
+    return Overlap(over, None, None, worst, mean, shared, None, None, None, None, reasons)

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core.measure import sweepfit
+from juglant.core.measure.estimate import modes
 from juglant.core.measure.tail import (
     LOWEST_HZ,
     Tail,
@@ -44,6 +45,10 @@ _CLEAR = 0.004
 _POOR = 4.0
 # Beyond this bend (in ln Hz) nobody asks whether there is a sweep.
 _PLAIN_SWEEP = 0.12
+# An early tail and the strongest mode within this say the same note.
+_ONE_NOTE_CENTS = 60.0
+# A fit that leaves this share unexplained has found no tone.
+_NO_TONE = 0.5
 # Rounds of fitting while only a place to start from is looked for.
 _LOOKING = 7
 # Set on generated hits so that two sigma hold the error nine times in ten: the smallest of
@@ -342,11 +347,34 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
     """Fit the tail of a hit.
 
     `x` has shape (frames,), begins at the onset, any level; `rate` is in Hz. Returns the
-    fit, or a sentence that says why there is nothing to fit.
+    fit, or a sentence that says why there is nothing to fit. Where the whole tail says nothing sure
+    because a room goes on under it, what lies before that is asked.
     """
-    tail = prepare(*scaled_down(x, rate))
+    slow = scaled_down(x, rate)
+    tail = prepare(*slow)
     if tail is None:
         return "the sound is too short to have a pitch"
+    found = _fitted_tail(tail)
+    if isinstance(found, TailPitch) and found.confidence >= SURE:
+        return found
+    # Noise that dies away has no tone that a room could hide.
+    heard = modes(x, rate)
+    if not heard and (isinstance(found, str) or found.window.residual_share > _NO_TONE):
+        return found
+    early = prepare(*slow, before_room=True)
+    again = None if early is None else _fitted_tail(early)
+    if not isinstance(again, TailPitch) or early is None:
+        return found
+    arrived = abs(float(again.window.cents_off(early.end_s))) < SETTLED_CENTS
+    clearer = isinstance(found, str) or again.confidence > found.confidence
+    if not (arrived and clearer):
+        return found
+    # The ear takes what is strongest for the note of a drum: an early tail that says another is not sure.
+    agrees = not heard or abs(_CENTS * np.log(heard[0].hz / again.hz)) < _ONE_NOTE_CENTS
+    return again if agrees else found
+
+
+def _fitted_tail(tail: Tail) -> TailPitch | str:
     candidates = candidates_hz(tail)
     if not candidates:
         return "the tail is too short to have a pitch"

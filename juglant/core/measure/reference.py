@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from juglant.core import music
+from juglant.core.measure.drummap import KINDS, drum_map
+from juglant.core.measure.transcribe import NoteFound, is_one_voice, transcribe
 from juglant.core.process.resampling import change_rate
 
 Array = NDArray[np.float64]
@@ -22,15 +24,18 @@ _LOW_HZ, _HIGH_HZ, _BASS_HZ = 55.0, 2000.0, 220.0
 # How much the bass, and what it begins on, weigh beside all that sounds: loops mostly begin on
 # the tonic (common practice), which is all that tells a key from its relative.
 _BASS_WEIGHT, _FIRST_WEIGHT = 0.2, 0.5
+# Of a line alone: what its first note and its longest weigh for the tonic, what lies outside weighs
+# against it, the lead that makes it certain, and how sure a mode without its third can be.
+_FIRST_NOTE, _HELD_NOTE, _OUTSIDE, _SURE_LINE_LEAD, _OPEN_MODE = 0.3, 0.4, 2.0, 0.3, 0.4
+# So many notes are a line.
+_LEAST_NOTES = 3
+# How closely their fractions of a semitone agree, from 0 to 1.
+_TOGETHER_IN_TUNE = 0.8
 # A lead of this much correlation makes a key as good as certain.
 _SURE_LEAD = 0.08
 _SILENT = 1e-4
 _FLUX_HOP_S = 0.005
 _SLOWEST_BPM, _FASTEST_BPM, _USUAL_BPM = 60.0, 200.0, 125.0
-# Bands of the drum map, the lowest first; a hit rises by this in one of them, to within this of
-# the band's loudest moment.
-_MAP_BANDS_HZ = {"low": (30.0, 130.0), "mid": (200.0, 2500.0), "high": (5000.0, 16000.0)}
-_RISE_DB, _QUIETEST_DB, _TOGETHER_MS = 6.0, 18.0, 30.0
 # Less than this share of what sounds in clear tones is no harmony.
 _CLEAR_SHARE = 0.3
 # Nearer than this to whole bars, a loop's length is taken at its word.
@@ -40,16 +45,17 @@ LONGEST_S = 60.0
 
 @dataclass(frozen=True)
 class MapHit:
-    """One onset on the grid: beat from 1 in its bar, how far off the nearest sixteenth, and what
-    it mostly is.
+    """One onset on the grid: beat from 1 in its bar, how far off the nearest sixteenth, what is struck
+    (kick, snare, hat, or other), and how hard, from 0 to 1: the hardest of them, and each.
     """
 
     at_ms: float
     bar: int
     beat: float
     off_ms: float
-    kind: str
-    level_db: float
+    kinds: list[str]
+    velocity: float
+    velocities: dict[str, float]
 
 
 @dataclass(frozen=True)
@@ -62,6 +68,9 @@ class Reference:
     key: str | None
     key_confidence: float
     other_key: str | None
+    # Other tempos that it may be counted in, the likeliest first, and how sure each is.
+    other_bpm: list[float]
+    other_bpm_confidence: list[float]
     hits: list[MapHit]
     reasons: dict[str, str]
 
@@ -127,6 +136,40 @@ def _key(x: Array) -> tuple[str | None, float, str | None]:
     return names[0], confidence, names[1]
 
 
+def _in_tune(found: list[NoteFound]) -> bool:
+    """Whether notes lie on one equal-tempered scale, whatever its tuning: speech does not."""
+    turns = np.exp(2j * np.pi * np.array([note.midi for note in found]))
+    return abs(complex(np.mean(turns))) > _TOGETHER_IN_TUNE
+
+
+def _key_of_line(found: list[NoteFound]) -> tuple[str | None, float, str | None]:
+    """The likeliest key of a line of one voice, how sure, and the next one.
+
+    By how long each pitch class sounds, by what does not belong, and by what the line begins on and
+    mostly holds. A line without a third leaves the mode open.
+    """
+    classes = np.array([round(note.midi) % 12 for note in found])
+    lengths = np.array([note.length_ms for note in found])
+    held = np.bincount(classes, lengths, 12) / max(float(lengths.sum()), 1e-9)
+    first = classes[0]
+    scores = []
+    for mode, profile in (("major", _MAJOR), ("minor", _MINOR)):
+        for tonic in range(12):
+            fits = float(np.corrcoef(held, np.roll(profile, tonic))[0, 1])
+            inside = np.roll([n in music.SCALES[mode] for n in range(12)], tonic)
+            outside = float(held[~inside].sum())
+            begins = _FIRST_NOTE * (first == tonic) + _HELD_NOTE * float(held[tonic])
+            scores.append((fits - _OUTSIDE * outside + begins, tonic, mode))
+    scores.sort(reverse=True)
+    names = [str(music.Key(_spelled(tonic, mode), mode)) for _, tonic, mode in scores[:2]]
+    best, second = scores[0], scores[1]
+    confidence = min(1.0, (best[0] - second[0]) / _SURE_LINE_LEAD)
+    thirds = held[(best[1] + 3) % 12] > 0, held[(best[1] + 4) % 12] > 0
+    if thirds[0] == thirds[1]:  # both, or none: the mode is anybody's guess
+        confidence = min(confidence, _OPEN_MODE)
+    return names[0], confidence, names[1]
+
+
 def _spelled(tonic: int, mode: str) -> str:
     sharp, flat = music.SHARP_NAMES[tonic], music.FLAT_NAMES[tonic]
     return flat if sharp != flat and music.Key(flat, mode).flats and tonic != 6 else sharp
@@ -144,15 +187,16 @@ def _flux(x: Array, rate: int) -> Array:
     return np.asarray(np.maximum(rise - slow, 0.0))
 
 
-def _tempo(x: Array, rate: int) -> tuple[float | None, float]:
+def _tempo(x: Array, rate: int) -> tuple[float | None, float, list[tuple[float, float]]]:
     """Tempo in BPM by the autocorrelation of the flux under a broad preference, and how sure.
 
-    A loop of whole bars names its tempo by its length, as far as the two agree.
+    A loop of whole bars names its tempo by its length, as far as the two agree. Then half and double of
+    it, and two thirds and three halves, each with how sure that would be, the likeliest first.
     """
     flux = _flux(x, rate)
     seconds = x.size / rate
     if seconds < 1.0 or flux.max() <= 0:
-        return None, 0.0
+        return None, 0.0, []
     auto = np.correlate(flux, flux, mode="full")[flux.size - 1 :]
     auto = auto / auto[0] / np.maximum(1 - np.arange(auto.size) / auto.size, 0.2)
     bpms = np.arange(_SLOWEST_BPM, _FASTEST_BPM, 0.1)
@@ -174,51 +218,30 @@ def _tempo(x: Array, rate: int) -> tuple[float | None, float]:
     count = round(seconds * best / 240)
     if count >= 1 and abs(240 * count / seconds / best - 1) < _WHOLE_SHARE:
         best = 240 * count / seconds
-    return best, confidence
-
-
-def _band_onsets(x: Array, rate: int, low_hz: float, high_hz: float) -> list[tuple[float, float]]:
-    """When a band of `x` rises sharply, in ms, and its level then: peaks in its log level's rise."""
-    sections = scipy.signal.butter(
-        2, [low_hz, min(high_hz, 0.45 * rate)], "bandpass", fs=rate, output="sos"
-    )
-    hop = round(0.002 * rate)
-    banded = scipy.signal.sosfilt(sections, x)
-    power = np.add.reduceat(banded * banded, np.arange(0, x.size, hop)) / hop
-    level = 10 * np.log10(np.maximum(power, 1e-9 * max(float(power.max()), 1e-12)))
-    # The level of the best of the next 30 ms against the best of the 30 ms before.
-    wide = 15
-    padded = np.concatenate([np.full(wide, level.min()), level, np.full(wide, level.min())])
-    windows = np.lib.stride_tricks.sliding_window_view(padded, wide).max(axis=1)
-    after, before = windows[wide : wide + level.size], windows[: level.size]
-    rise = np.where(after > level.max() - _QUIETEST_DB, after - before, 0.0)
-    peaks, _ = scipy.signal.find_peaks(
-        np.concatenate([[0.0], rise]), height=_RISE_DB, distance=round(0.06 / 0.002)
-    )
-    found = []
-    for peak in peaks - 1:
-        # Where the level is half way up: the rise itself is a plateau as wide as its windows.
-        half = 0.5 * (before[peak] + after[peak])
-        around = np.arange(max(0, peak - wide), min(level.size, peak + wide))
-        above = around[level[around] >= half]
-        found.append((float(above[0] if above.size else peak) * hop / rate * 1000, float(after[peak])))
-    return found
+    others = []
+    for ratio in (0.5, 2.0, 0.75, 4 / 3, 2 / 3, 1.5):
+        bpm = best * ratio
+        if _SLOWEST_BPM <= bpm <= _FASTEST_BPM + 20:
+            sure = (float(strength(np.array([bpm]))[0]) - float(np.median(raw))) / 1.2
+            others.append((bpm, float(np.clip(sure, 0.0, confidence))))
+    return best, confidence, sorted(others, key=lambda one: -one[1])[:3]
 
 
 def _drum_map(x: Array, rate: int, bpm: float) -> list[MapHit]:
-    """Onsets of three bands on the grid; what rises in several is called by the lowest of them."""
+    """Strokes on the grid, and what is struck at each; an onset that is no drum is told as “other”."""
     beat = music.beat_ms(bpm)
-    found: list[tuple[float, float, str]] = []
-    for kind, band in _MAP_BANDS_HZ.items():
-        for at, level in _band_onsets(x, rate, *band):
-            if all(abs(at - other) > _TOGETHER_MS for other, _, _ in found):
-                found.append((at, level, kind))
-    top = max((level for _, level, _ in found), default=0.0)
     out = []
-    for at, level, kind in sorted(found):
-        sixteenth = round(at / beat * 4)
-        off = at - sixteenth * beat / 4
-        out.append(MapHit(at, sixteenth // 16 + 1, 1 + (sixteenth % 16) / 4, off, kind, level - top))
+    for one in drum_map(x, rate):
+        sixteenth = round(one.at_ms / beat * 4)
+        off = one.at_ms - sixteenth * beat / 4
+        kinds = [kind for kind in KINDS if kind in one.velocities] or ["other"]
+        velocity = max(one.velocities.values(), default=0.0)
+        out.append(
+            MapHit(
+                one.at_ms, sixteenth // 16 + 1, 1 + (sixteenth % 16) / 4, off, kinds, velocity,
+                one.velocities,
+            )
+        )  # fmt: skip
     return out
 
 
@@ -228,14 +251,21 @@ def reference(x: Array, rate: int) -> Reference:
     seconds = x.size / rate
     if x.size < rate // 2 or float(np.sqrt(np.mean(x * x))) < _SILENT:
         why = "the loop is silent" if x.size >= rate // 2 else "the loop is shorter than half a second"
-        return Reference(seconds, None, 0.0, None, 0.0, None, [], {"bpm": why, "key": why})
+        return Reference(seconds, None, 0.0, None, 0.0, None, [], [], [], {"bpm": why, "key": why})
     reasons: dict[str, str] = {}
-    bpm, bpm_confidence = _tempo(x, rate)
+    bpm, bpm_confidence, others = _tempo(x, rate)
     if bpm is None or bpm_confidence < 0.15:
-        reasons["bpm"], bpm = "nothing in it comes back evenly", None
-    key, key_confidence, other = _key(change_rate(x, rate, _RATE))
+        reasons["bpm"], bpm, others = "nothing in it comes back evenly", None, []
+    line = transcribe(x, rate) if is_one_voice(x, rate) else []
+    if len(line) >= _LEAST_NOTES and _in_tune(line):
+        key, key_confidence, other = _key_of_line(line)
+    else:
+        key, key_confidence, other = _key(change_rate(x, rate, _RATE))
     if key is None or key_confidence < 0.05:
         reasons["key"] = "it favours no key" if key else "it has no clear tones"
         key, other = None, None
     hits = _drum_map(x, rate, bpm) if bpm is not None else []
-    return Reference(seconds, bpm, bpm_confidence, key, key_confidence, other, hits, reasons)
+    return Reference(
+        seconds, bpm, bpm_confidence, key, key_confidence, other, [one for one, _ in others],
+        [sure for _, sure in others], hits, reasons,
+    )  # fmt: skip

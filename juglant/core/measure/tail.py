@@ -17,6 +17,11 @@ _SCALES = (1.0, 7.0)
 # Without energy below this a sound is taken to lie higher; both scales reach well across it.
 _SPLIT_HZ = 300.0
 _FFT = 4096
+# A fall that bends to less than this share of itself, not further down than so, whose periods then
+# differ by so much, has gone over into a room; it is left alone so far above the bend.
+_BENT, _DEEPEST_KNEE_DB, _ROUGH_CENTS, _CLEAR_OF_ROOM_DB = 0.6, 55.0, 12.0, 3.0
+# Noise does not fall; the longest room that is looked for falls by 60 dB in some six seconds.
+_LEAST_FALL_DB_S = -10.0
 # An octave below that is weaker than this share of the tone is none.
 _FAINT = 0.1
 
@@ -51,8 +56,52 @@ def _before_fade(power: Array, fs: float, top: int, end: int, scale: float) -> i
     return end if first == fall.size else top + max(first - 1, 1) * hop
 
 
-def prepare(y: Array, fs: float, scale: float) -> Tail | None:
-    """Envelope, noise and useful length of what `scaled_down` gives; None where too little is left."""
+def _room_from(y: Array, power: Array, fs: float, top: int, end: int, scale: float) -> int | None:
+    """Where a room takes over from a hit: its fall bends to a slower one, in which no steady tone is left.
+
+    None where there is no such bend; a sustain bends too, and goes on steadily.
+    """
+    hop = max(1, int(0.004 * fs / scale))
+    level = 10 * np.log10(power[top:end:hop])
+    first = int(np.argmax(level < level[0] - 3.0))
+    if level.size - first < 20 or not first:
+        return None
+    at = np.arange(level.size, dtype=float)
+    best, least = 0, np.inf
+    slopes = (0.0, 0.0)
+    for k in range(first + 6, level.size - 8, max(2, level.size // 30)):
+        fits = [np.polyfit(at[part], level[part], 1) for part in (slice(first, k), slice(k, None))]
+        error = sum(
+            float(np.sum((np.polyval(fit, at[part]) - level[part]) ** 2))
+            for fit, part in zip(fits, (slice(first, k), slice(k, None)), strict=True)
+        )
+        if error < least:
+            best, least, slopes = k, error, (float(fits[0][0]), float(fits[1][0]))
+    if slopes[0] >= 0 or not _BENT * slopes[0] < slopes[1] < _LEAST_FALL_DB_S * hop / fs:
+        return None
+    knee = top + best * hop
+    if level[best] < level[0] - _DEEPEST_KNEE_DB or _steadiness_cents(y[knee:end], fs) < _ROUGH_CENTS:
+        return None
+    # The last decibels before the bend are both.
+    before = np.flatnonzero(level[: best + 1] > level[best] + _CLEAR_OF_ROOM_DB)
+    return top + int(before[-1]) * hop if before.size and before[-1] > first + 4 else None
+
+
+def _steadiness_cents(y: Array, fs: float) -> float:
+    """How far the periods of a stretch lie from their median, on average."""
+    up = np.flatnonzero((y[1:] > 0) & (y[:-1] <= 0))
+    if up.size < 5:
+        return 0.0
+    at = up + y[up] / (y[up] - y[up + 1])
+    cycle = np.diff(at)
+    return float(np.mean(np.abs(1200 * np.log2(cycle / np.median(cycle)))))
+
+
+def prepare(y: Array, fs: float, scale: float, *, before_room: bool = False) -> Tail | None:
+    """Envelope, noise and useful length of what `scaled_down` gives; None where too little is left.
+
+    With `before_room` only what lies before a room takes over; None where none does.
+    """
     peak = float(np.max(np.abs(y))) if y.size else 0.0
     if peak < 1e-7 or y.size < 64:
         return None
@@ -69,6 +118,11 @@ def prepare(y: Array, fs: float, scale: float) -> Tail | None:
     end = (_before_fade(power, fs, top, int(useful[-1]) + 1, scale) if useful.size else 0) / fs
     if end - top / fs < 0.02 / scale:
         return None
+    if before_room:
+        knee = _room_from(y, power, fs, top, int(end * fs), scale)
+        if knee is None:
+            return None
+        end, noise = knee / fs, max(noise, float(np.sqrt(power[knee])))
     return Tail(y, np.sqrt(2 * power), fs, noise, top / fs, end, scale)
 
 

@@ -134,17 +134,34 @@ def around_loop(x: Array, sections: Array) -> Array:
 _ROUND_S = 0.4
 
 
-def around_loop_by(x: Array, gain: Callable[[Array], NDArray[Any]], rate: float) -> Array:
-    """A loop, shape (frames,), with its spectrum times a real or complex gain over Hz.
+class Around:
+    """A sound, shape (frames,), whose spectrum is taken once, to be read through several gains.
 
-    The gain must ring for less than 0.4 s. A length that transforms quickly matters more than one
-    that is exactly the loop's.
+    Its end is followed by its start, or with `loop` off by silence. A length that transforms quickly
+    matters more than one that is exactly the sound's; gains must ring for less than 0.4 s.
     """
-    margin = round(_ROUND_S * rate)
-    size = fft.next_fast_len(x.size + 2 * margin, real=True)
-    spectrum = fft.rfft(np.take(x, np.arange(-margin, size - margin), mode="wrap"))
-    out = fft.irfft(spectrum * gain(np.arange(spectrum.size) * rate / size), size)
-    return np.asarray(out[margin : margin + x.size])
+
+    def __init__(self, x: Array, rate: float, *, loop: bool = True) -> None:
+        self._margin, self._frames = round(_ROUND_S * rate), x.size
+        self._size = fft.next_fast_len(x.size + 2 * self._margin, real=True)
+        around = np.arange(-self._margin, self._size - self._margin)
+        if loop:
+            padded = np.take(x, around, mode="wrap")
+        else:
+            padded = np.zeros(self._size)
+            padded[self._margin : self._margin + x.size] = x
+        self._spectrum = fft.rfft(padded)
+        self._hz = np.arange(self._spectrum.size) * rate / self._size
+
+    def under(self, gain: Callable[[Array], NDArray[Any]]) -> Array:
+        """The sound with its spectrum times a real or complex gain over Hz."""
+        out = fft.irfft(self._spectrum * gain(self._hz), self._size)
+        return np.asarray(out[self._margin : self._margin + self._frames])
+
+
+def around_loop_by(x: Array, gain: Callable[[Array], NDArray[Any]], rate: float) -> Array:
+    """A loop, shape (frames,), with its spectrum times a real or complex gain over Hz."""
+    return Around(x, rate).under(gain)
 
 
 @nb.njit(cache=True, fastmath=True, nogil=True)

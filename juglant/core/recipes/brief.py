@@ -7,6 +7,7 @@ from pydantic import Field
 from juglant.core.music import Key, Mode, Tonic, pitch_class
 from juglant.core.recipes.fields import Recipe, choice, control
 
+Owner = Literal["kick", "bass"]
 LOWEST_BPM, HIGHEST_BPM = 40.0, 220.0
 Beat = Annotated[float, Field(ge=1.0, lt=5.0, multiple_of=0.25)]
 
@@ -34,7 +35,7 @@ class Brief(Recipe):
         (1.0, 2.0, 3.0, 4.0), min_length=1, max_length=16, title="Kicks",
         description="Where the kick falls in the bar, in beats from 1, in sixteenths.",
     )  # fmt: skip
-    sub_owner: Literal["kick", "bass"] = choice(
+    sub_owner: Owner = choice(
         "kick",
         "Sub owner",
         "Who has the lowest octave. Never both: together they turn to mush. The kick: a full "

@@ -1,12 +1,13 @@
 """The gain that moves the bass out of the kick's way."""
 
 from itertools import pairwise
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from juglant.core.recipes.fields import Recipe, control
+from juglant.core.recipes.fields import Recipe, choice, control
 
+Band = Literal["by owner", "all", "below", "above"]
 MOST_POINTS = 16
 # The group of the dials that a drawn curve does without.
 DIALS = "Dials"
@@ -74,6 +75,15 @@ class DuckRecipe(Recipe):
         "Below 0 the bass comes back at once, above 0 it comes back late.", DIALS, main=True,
     )  # fmt: skip
     points: Points = ()
+    band: Band = choice(
+        "by owner", "Acts on",
+        "What of the target is turned down. By owner: everything, but of a bass that owns the sub only "
+        "what lies above it. Below or above: of the edge.", "Band",
+    )  # fmt: skip
+    edge_hz: float = control(
+        120.0, 40.0, 20000.0, 1.0, "Hz", "Edge", "Of the band below or above; 24 dB per octave.", "Band",
+        scale="log",
+    )  # fmt: skip
 
     @model_validator(mode="after")
     def _runs_forward(self) -> "DuckRecipe":

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from juglant.core.recipes.chain import Chain
+from juglant.core.recipes.chain import Chain, DelayStage, SpaceStage
 from juglant.core.recipes.clap import ClapRecipe
 from juglant.core.recipes.fields import Recipe, choice, control
 from juglant.core.recipes.hat import HatRecipe
@@ -281,3 +281,19 @@ class Hit(Recipe):
         """The same hit with another source in one of its layers."""
         layer = self.layers[index].model_copy(update={"source": source})
         return self.model_copy(update={"layers": (*self.layers[:index], layer, *self.layers[index + 1 :])})
+
+
+def _dry(chain: Chain) -> Chain:
+    return tuple(stage for stage in chain if not isinstance(stage, SpaceStage | DelayStage))
+
+
+def without_spaces(hit: Hit) -> Hit:
+    """The hit without its rooms and echoes; itself where it has none."""
+    layers = tuple(
+        layer if _dry(layer.chain) == layer.chain
+        else layer.model_copy(update={"chain": _dry(layer.chain)})
+        for layer in hit.layers
+    )  # fmt: skip
+    if layers == hit.layers and _dry(hit.chain) == hit.chain:
+        return hit
+    return hit.model_copy(update={"layers": layers, "chain": _dry(hit.chain)})

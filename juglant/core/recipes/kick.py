@@ -16,12 +16,12 @@ class KickRecipe(Recipe):
         "The frequency the tail settles to: the note of the kick.", "Body", scale="log", main=True,
     )  # fmt: skip
     decay_ms: float = control(
-        320.0, 30.0, 1500.0, 1.0, "ms", "Decay",
+        340.0, 30.0, 1500.0, 1.0, "ms", "Decay",
         "Until the body is 60 dB down. Longer holds more sub, shorter leaves more room.",
         "Level", scale="log", main=True,
     )  # fmt: skip
     pitch_decay_ms: float = control(
-        34.0, 2.0, 400.0, 0.5, "ms", "Pitch decay",
+        18.0, 2.0, 400.0, 0.5, "ms", "Pitch decay",
         "How long the pitch takes to fall by about two thirds. Short is a knock, long is dub.",
         "Pitch", scale="log", main=True,
     )  # fmt: skip
@@ -41,7 +41,7 @@ class KickRecipe(Recipe):
         0.0, 0.0, 250.0, 1.0, "ms", "Sub delay", "The sub swells in this long after the onset.", "Body"
     )
     start_semitones: float = control(
-        36.0, 0.0, 60.0, 0.5, "st", "Pitch start",
+        24.0, 0.0, 60.0, 0.5, "st", "Pitch start",
         "How far above its end the pitch starts. Whole octaves (12, 24, 36) keep the whole "
         "sound in tune.", "Pitch",
     )  # fmt: skip

@@ -76,8 +76,10 @@ def render_membrane(recipe: MembraneRecipe, rate: int, velocity: float = 1.0) ->
     gains = gains * _contact(hz, recipe.stiffness, velocity)
     rates = _rates(hz, lowest, decay_s, recipe.damping)
     first = np.zeros(time.size)
+    # The softest contact still drives the lowest modes most: what counts is how they compare.
+    least = 1e-5 * float(np.max(np.abs(gains), initial=0.0))
     for f, gain, falling in zip(hz, gains, rates, strict=True):
-        if abs(gain) > 1e-5:
+        if abs(gain) > least:
             first += gain * np.exp(-falling * time) * np.sin(2 * np.pi * f * time)
     out = first + _second(recipe, first, lowest, rate)
     if recipe.wires_db > -60:

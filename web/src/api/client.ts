@@ -42,6 +42,7 @@ export type Pitched = Schemas["Pitched"];
 export type TuneTable = Schemas["TuneTable"];
 export type Tuned = Schemas["Tuned"];
 export type Overlap = Schemas["Overlap"];
+export type TriedFix = Schemas["TriedFix"];
 export type PlayedRecipe = Schemas["PlayedRecipe"];
 export type Reference = Schemas["Reference"];
 export type Voices = Schemas["Voices"];
@@ -257,6 +258,10 @@ export const api = {
     ask<Solved>("POST", "/api/duck/solve", { state, margin_db }),
   solveBus: (state: TrackState, index: number, margin_db: number) =>
     ask<Solved>("POST", "/api/duck/solve-bus", { state, index, margin_db }),
+  triedFixes: async (id: string, state: TrackState, signal: AbortSignal): Promise<TriedFix[]> => {
+    const response = await send("POST", `/api/findings/${id}/fixes`, state, signal);
+    return (await response.json()) as TriedFix[];
+  },
   tryFix: (id: string, way: string, state: TrackState) =>
     ask<Effect>("POST", `/api/findings/${id}/fix?way=${encodeURIComponent(way)}`, state),
   handover: (id: number) => ask<Handover>("GET", `${track(id)}/handover`),

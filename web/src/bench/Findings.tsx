@@ -1,16 +1,26 @@
 import { Button, ButtonGroup } from "react-bootstrap";
+import { useEffect, useRef, useState } from "react";
 import type { Finding } from "../api/client";
 import { useDesk, type Trial } from "../track/context";
+import { useTriedFixes } from "./useTriedFixes";
 
 const number = (value: number, unit: string) =>
   `${value < 0 ? "−" : ""}${Math.abs(value).toFixed(Math.abs(value) < 10 ? 1 : 0)} ${unit}`;
 
 /** What is wrong, by which number, and what would mend it. */
 export function Findings({ onHear }: { onHear: () => void }) {
-  const { answer, trial, tryFix } = useDesk();
+  const { answer, trial, tryFix, state } = useDesk();
   const found = trial ? [] : (answer.data?.findings ?? []);
+  const ready = !trial && !answer.stale;
+  const trials = useTriedFixes(state, ready ? (answer.data?.findings ?? null) : null);
+  const section = useRef<HTMLElement>(null);
+  useEffect(() => {
+    // Who waits here by keyboard is taken to the first fix as soon as it has been tried.
+    if (section.current === document.activeElement)
+      section.current?.querySelector("button")?.focus();
+  }, [trials.tried]);
   return (
-    <section className="findings" aria-label="Findings">
+    <section className="findings" aria-label="Findings" tabIndex={0} ref={section}>
       <h2>Findings {!trial && answer.data && <span className="count">{found.length}</span>}</h2>
       {trial && <OnTrial trial={trial} onHear={onHear} />}
       {!trial && answer.data && found.length === 0 && (
@@ -22,17 +32,7 @@ export function Findings({ onHear }: { onHear: () => void }) {
             <p>{finding.sentence}</p>
             <Numbers finding={finding} />
             <p className="why">{finding.why}</p>
-            {Object.entries(finding.fixes).map(([way, label], n) => (
-              <Button
-                key={way}
-                size="sm"
-                className="fix"
-                variant={n === 0 ? "outline-primary" : "outline-secondary"}
-                onClick={() => tryFix(finding, way)}
-              >
-                {label}…
-              </Button>
-            ))}
+            <Fixes finding={finding} trials={trials} onTry={(way) => tryFix(finding, way)} />
           </li>
         ))}
       </ol>
@@ -41,6 +41,48 @@ export function Findings({ onHear }: { onHear: () => void }) {
       )}
     </section>
   );
+}
+
+/** The fixes that were tried and may be taken, with what they do; where there is none, what would help. */
+function Fixes(props: {
+  finding: Finding;
+  trials: ReturnType<typeof useTriedFixes>;
+  onTry: (way: string) => void;
+}) {
+  const { finding, trials, onTry } = props;
+  const [asked, setAsked] = useState(false);
+  const tried = trials.tried[finding.id];
+  if (Object.keys(finding.fixes).length > 0 && !tried) {
+    if (asked || trials.byItself(finding)) return <p className="why">Trying what would mend it…</p>;
+    const ask = () => {
+      setAsked(true);
+      trials.tryNow(finding.id).finally(() => setAsked(false));
+    };
+    return (
+      <Button size="sm" className="fix" variant="outline-secondary" onClick={ask}>
+        What would mend it?
+      </Button>
+    );
+  }
+  if (!tried?.length) return finding.advice ? <p className="why">{finding.advice}</p> : null;
+  return tried.map(({ way, label, value_after, closes }, n) => (
+    <div key={way} className="fix-row">
+      <Button
+        size="sm"
+        className="fix"
+        variant={n === 0 ? "outline-primary" : "outline-secondary"}
+        onClick={() => onTry(way)}
+      >
+        {label}…
+      </Button>
+      {value_after !== null && (
+        <span className="why">
+          then {number(value_after, finding.unit)}
+          {closes ? "" : ", still beyond"}
+        </span>
+      )}
+    </div>
+  ));
 }
 
 function Numbers({ finding }: { finding: Finding }) {

@@ -252,7 +252,10 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     m: () => hear({ mono: !hearing.mono }),
     "[": () => setBar((bar + bars - 1) % bars),
     "]": () => setBar((bar + 1) % bars),
-    f: () => document.querySelector<HTMLElement>(".findings button")?.focus(),
+    f: () => {
+      const fix = document.querySelector<HTMLElement>(".fix-row button");
+      (fix ?? document.querySelector<HTMLElement>(".findings"))?.focus();
+    },
     "mod+z": desk.undo,
     "mod+shift+z": desk.redo,
     "mod+y": desk.redo,

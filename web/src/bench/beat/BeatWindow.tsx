@@ -140,9 +140,9 @@ function Described({ alone }: { alone: boolean }) {
   const { before, after, duck } = answer.data;
   return (
     <>
-      The bass covers the kick for {millis(before.collision_ms)} of each kick without ducking and
-      for {millis(after.collision_ms)} with it. The ducking goes down by {decibels(-duck.depth_db)}{" "}
-      and the bass is back after {maybe(duck.returns_ms, millis)}.
+      The bass covers the kick for {maybe(before.collision_ms, millis)} of each kick without ducking
+      and for {maybe(after.collision_ms, millis)} with it. The ducking goes down by{" "}
+      {decibels(-duck.depth_db)} and the bass is back after {maybe(duck.returns_ms, millis)}.
     </>
   );
 }

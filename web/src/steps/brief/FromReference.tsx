@@ -1,14 +1,32 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, type Brief, type Reference } from "../../api/client";
+import { api, type Brief, type Hit, type Reference } from "../../api/client";
 import { SoundFile } from "../../bench/SoundFile";
 import { useDesk } from "../../track/context";
 
 const sure = (confidence: number) => `${Math.round(100 * confidence)} % sure`;
 
-/** Beats of the bar on which most bars have a low hit. */
-function lowBeats(found: Reference): number[] {
-  const low = found.hits.filter((hit) => hit.kind === "low" && hit.beat < 5);
+const LANES = ["kick", "snare", "hat"] as const;
+type Lane = (typeof LANES)[number];
+/** A pattern holds no more bars than this. */
+const MOST_BARS = 4;
+
+/** Which of a track's hits a lane's strokes belong to. */
+const kindsOf = (lane: Lane) => (lane === "snare" ? ["snare", "clap"] : [lane as string]);
+
+/** A lane as strokes of a pattern, on the nearest sixteenths, as hard as they were struck. */
+function strokes(found: Reference, lane: Lane): Pick<Hit, "steps" | "bars"> {
+  const inside = found.hits.filter((hit) => hit.kinds.includes(lane) && hit.bar <= MOST_BARS);
+  const places = new Map(
+    inside.map(({ bar, beat, velocities }) => [4 * (bar - 1) + beat - 1, velocities[lane] ?? 1]),
+  );
+  const steps = [...places].sort(([a], [b]) => a - b).map(([at, strength]) => ({ at, strength }));
+  return { steps, bars: Math.max(1, ...inside.map(({ bar }) => bar)) };
+}
+
+/** Beats of the bar on which most bars have a kick. */
+function kickBeats(found: Reference): number[] {
+  const low = found.hits.filter((hit) => hit.kinds.includes("kick") && hit.beat < 5);
   const bars = Math.max(1, ...found.hits.map((hit) => hit.bar));
   const counts = new Map<number, Set<number>>();
   for (const { beat, bar } of low) counts.set(beat, (counts.get(beat) ?? new Set()).add(bar));
@@ -52,7 +70,9 @@ interface ProposalProps {
 /** What the loop seems to be. */
 export function Proposal({ found, set }: ProposalProps) {
   const [tonic, ...mode] = (found.key ?? "").split(" ");
-  const beats = lowBeats(found);
+  const { shown, change } = useDesk();
+  const beats = kickBeats(found);
+  const hitOf = (lane: Lane) => shown.hits.findIndex(({ kind }) => kindsOf(lane).includes(kind));
   return (
     <section className="reference" aria-label="From a reference">
       <ul>
@@ -80,6 +100,16 @@ export function Proposal({ found, set }: ProposalProps) {
                 label={`Take the tempo ${found.bpm.toFixed(2)}`}
                 onTake={() => set({ bpm: Math.round(100 * (found.bpm ?? 0)) / 100 })}
               />
+              {found.other_bpm.map((bpm) => (
+                <span key={bpm} className="lane">
+                  {" "}
+                  or {bpm.toFixed(1)}{" "}
+                  <Take
+                    label={`Take the tempo ${bpm.toFixed(2)}`}
+                    onTake={() => set({ bpm: Math.round(100 * bpm) / 100 })}
+                  />
+                </span>
+              ))}
             </>
           ) : (
             `No tempo: ${found.reasons["bpm"] ?? ""}.`
@@ -87,16 +117,39 @@ export function Proposal({ found, set }: ProposalProps) {
         </li>
         {found.bpm !== null && (
           <li>
-            {(["low", "mid", "high"] as const)
-              .map((kind) => `${found.hits.filter((hit) => hit.kind === kind).length} ${kind}`)
-              .join(", ")}{" "}
-            hits
-            {beats.length > 0 && (
-              <>
-                ; low ones on {beats.join(", ")}{" "}
-                <Take label="Take its kicks" onTake={() => set({ kick_beats: beats })} />
-              </>
-            )}
+            Strokes:{" "}
+            {LANES.map((lane) => {
+              const count = found.hits.filter((hit) => hit.kinds.includes(lane)).length;
+              const at = hitOf(lane);
+              return (
+                <span key={lane} className="lane">
+                  {count} {lane}
+                  {lane === "kick" && beats.length > 0 && (
+                    <>
+                      {" "}
+                      on {beats.join(", ")}{" "}
+                      <Take label="Take its kicks" onTake={() => set({ kick_beats: beats })} />
+                    </>
+                  )}
+                  {lane !== "kick" && count > 0 && at >= 0 && (
+                    <>
+                      {" "}
+                      <Take
+                        label={`Take its strokes for ${shown.hits[at]?.name ?? lane}`}
+                        onTake={() =>
+                          change((old) => ({
+                            ...old,
+                            hits: old.hits.map((hit, n) =>
+                              n === at ? { ...hit, ...strokes(found, lane) } : hit,
+                            ),
+                          }))
+                        }
+                      />
+                    </>
+                  )}{" "}
+                </span>
+              );
+            })}
           </li>
         )}
       </ul>

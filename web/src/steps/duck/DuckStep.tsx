@@ -132,18 +132,18 @@ function slackTold({ slack_ms, slacks_ms }: AnswerView["duck"]): string {
 
 const percent = (value: number) => `${(100 * value).toFixed(0)} %`;
 
-const bands = (hz: number[]) =>
-  hz.length > 3
-    ? `${hz.length}, ${hz[0]?.toFixed(0)}–${hz.at(-1)?.toFixed(0)} Hz`
-    : hz.length
-      ? `${hz.map((one) => one.toFixed(0)).join(", ")} Hz`
-      : "none";
-
 const ROWS: [string, string, (side: Overlap) => string, string?][] = [
   [
     "collision per kick",
-    "Time per kick in which the bass is not at least 6 dB under it, low band",
-    (side) => `${millis(side.collision_ms)} · ${maybe(side.collision_share, percent)}`,
+    "Time per kick in which the bass covers it, where the owner of the sub leaves it room",
+    (side) => `${maybe(side.collision_ms, millis)} · ${maybe(side.collision_share, percent)}`,
+    "collision_share",
+  ],
+  [
+    "sub shared · owner’s loss",
+    "Time per kick in which both are loud below the sub edge, limit 50 ms; what the owner loses there, limit 3 dB",
+    (side) => `${maybe(side.sub_shared_ms, millis)} · ${maybe(side.owner_loss_db, decibels)}`,
+    "sub_shared_ms",
   ],
   [
     "kick over bass",
@@ -157,11 +157,6 @@ const ROWS: [string, string, (side: Overlap) => string, string?][] = [
     (side) =>
       `${maybe(side.summation_worst_db, decibels)} · ${maybe(side.summation_mean_db, decibels)}`,
     "summation_worst_db",
-  ],
-  [
-    "shared bands",
-    "Third-octave bands in which both are equally strong",
-    (side) => bands(side.shared_bands),
   ],
 ];
 

@@ -90,7 +90,7 @@ function summary(version: KeptVersion): string {
   return [
     `${brief.tonic} ${brief.mode}, ${brief.bpm} BPM`,
     `kick ${hit.note ?? "without pitch"} ${maybe(hit.cents, cents)}`,
-    `collision ${millis(after.collision_ms)}`,
+    `collision ${maybe(after.collision_ms, millis)}`,
     ducking ? `ducked ${duck.depth_db} dB` : "not ducked",
   ].join(" · ");
 }

@@ -1,0 +1,134 @@
+"""Which drums a loop holds, when and how hard: several may be struck at once, under music too.
+
+Every onset's rise over what sounded just before is told apart as a sum of kicks, snares and hats
+(non-negative least squares on band amplitudes; Lawson & Hanson, Solving Least Squares Problems, 1974).
+"""
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+from scipy import fft
+
+Array = NDArray[np.float64]
+
+KINDS = ("kick", "snare", "hat")
+_EDGES_HZ = (30, 60, 110, 200, 400, 800, 1600, 3200, 5000, 8000, 12000, 18000)
+# How strong each band of a drum's first 50 ms usually is, dB re its strongest (the mean of recorded kits);
+# what else there is: a low note that begins, and a note in the middle.
+_USUAL_DB = (
+    (-12, 0, -8, -16, -19, -16, -12, -15, -20, -30, -39),
+    (-21, -12, -2, -6, -8, -10, -9, -8, -9, -15, -27),
+    (-32, -33, -29, -18, -8, -9, -7, -5, -2, -5, -17),
+    (-6, 0, -3, -8, -16, -24, -34, -42, -50, -60, -60),
+    (-50, -30, -12, -2, 0, -4, -10, -18, -28, -40, -60),
+)
+_HOP_S, _FRAME_S = 0.004, 0.02
+_AFTER_S, _BEFORE_S, _APART_S = 0.05, 0.04, 0.045
+# An onset rises so far in some band; a lane's strokes lie within this of its strongest, and stand for this
+# share of what rises in the lane's own bands.
+_RISE_DB, _LANE_DB = 5.0, 11.0
+_OWN_BANDS = ((0, 1), (5, 6, 7), (8, 9))
+_OWN_SHARE = 0.35
+# A kick has a beater, so much of it above 1.6 kHz, or dies at once: else a low rise is a bass note.
+_BEATER_DB = -34.0
+_FALLEN_S, _FALLEN_DB, _DIES_DB = (0.08, 0.16), 4.0, 7.0
+# How much stronger than elsewhere a kick is asked to be where a snare is struck too.
+_UNDER_SNARE = 2.8
+# The place of a low note in the table.
+_BASS = 3
+
+
+@dataclass(frozen=True)
+class Struck:
+    """One onset: what is struck there, and how hard each, from 0 to 1 of the lane's strongest."""
+
+    at_ms: float
+    velocities: dict[str, float]
+
+
+def _band_levels(x: Array, rate: int) -> Array:
+    """Energy of every band in every frame, shape (bands, frames)."""
+    size, hop = round(_FRAME_S * rate), round(_HOP_S * rate)
+    padded = np.pad(x, size)
+    pieces = np.lib.stride_tricks.sliding_window_view(padded, size)[size // 2 :: hop]
+    power = np.abs(fft.rfft(pieces * np.hanning(size), 2 * size, axis=1)) ** 2
+    hz = np.arange(power.shape[1]) * rate / (2 * size)
+    edges = np.searchsorted(hz, np.minimum(_EDGES_HZ, 0.49 * rate))
+    return np.array([power[:, a : max(b, a + 1)].sum(axis=1) for a, b in pairwise(edges)])
+
+
+def _onsets(levels: Array) -> list[int]:
+    """Frames at which several bands, or one by much, rise together."""
+    top = levels.max(axis=1, keepdims=True)
+    db = 10 * np.log10(np.maximum(levels, 1e-5 * np.maximum(top, 1e-12)))
+    ahead, back = 4, 6
+    rise = np.zeros(db.shape[1])
+    for n in range(db.shape[1]):
+        after = db[:, n : n + ahead].max(axis=1)
+        before = db[:, max(0, n - back) : max(n, 1)].max(axis=1) if n else np.full(db.shape[0], -99.0)
+        gain = np.clip(after - before, 0.0, 20.0)
+        gain[after < 10 * np.log10(np.maximum(top[:, 0], 1e-12)) - 26] = 0.0
+        rise[n] = float(np.sort(gain)[-3:].sum())
+    peaks, _ = scipy.signal.find_peaks(
+        np.concatenate([[0.0], rise, [0.0]]), height=3 * _RISE_DB, distance=round(_APART_S / _HOP_S)
+    )
+    return [int(p) - 1 for p in peaks]
+
+
+def drum_map(x: Array, rate: int) -> list[Struck]:
+    """The strokes of a loop, shape (frames,), in their order; what is none of the drums has none."""
+    levels = _band_levels(x, rate)
+    found = _onsets(levels)
+    if not found:
+        return []
+    templates = 10 ** (np.array(_USUAL_DB) / 20)
+    after, before = round(_AFTER_S / _HOP_S), round(_BEFORE_S / _HOP_S)
+    strengths = []
+    rises = []
+    for n, at in enumerate(found):
+        until = min(at + after, found[n + 1] + 1 if n + 1 < len(found) else levels.shape[1])
+        heard = levels[:, at : max(until, at + 2)].max(axis=1)
+        was = levels[:, max(0, at - before) : max(at - 2, 1)].mean(axis=1) if at > 2 else 0 * heard
+        rise = np.sqrt(np.maximum(heard - 1.6 * was, 0.0))
+        rises.append(rise)
+        strengths.append(scipy.optimize.nnls(templates.T, rise)[0])
+    amounts, rose = np.array(strengths), np.array(rises)
+    out: list[dict[str, float]] = [{} for _ in found]
+    for lane, kind in enumerate(KINDS):
+        own = list(_OWN_BANDS[lane])
+        amount = amounts[:, lane] + (amounts[:, _BASS] if kind == "kick" else 0.0)
+        given = amounts[:, lane, None] * templates[lane][own]
+        if kind == "kick":
+            given = given + amounts[:, _BASS, None] * templates[_BASS][own]
+        total = np.maximum(amounts @ templates[:, own], 1e-12)
+        share = given.sum(axis=1) / total.sum(axis=1)
+        present = rose[:, own].sum(axis=1) > 0.12 * np.percentile(rose[:, own].sum(axis=1), 95)
+        strong = np.percentile(amount, 95) * 10 ** (-_LANE_DB / 20)
+        yes = (amount > max(strong, 1e-9)) & (share > _OWN_SHARE) & present
+        if kind == "kick":
+            beater = rose[:, 6:8].max(axis=1) > rose[:, :2].max(axis=1) * 10 ** (_BEATER_DB / 20)
+            # A snare has a body that rises low too: under it a kick must be as strong as the others are.
+            under = np.where(amounts[:, 1] > 0.35 * np.percentile(amounts[:, 1], 95), _UNDER_SNARE, 1.0)
+            falls = _falls_db(levels, found)
+            dies = (falls > _FALLEN_DB) & (beater | (falls > _DIES_DB))
+            yes &= dies & (amount > under * strong)
+        top = float(amount[yes].max()) if yes.any() else 1.0
+        for stroke, struck, hard in zip(out, yes, amount, strict=True):
+            if struck:
+                stroke[kind] = float(np.clip(hard / top, 0.01, 1.0))
+    return [Struck(at * _HOP_S * 1000, heard) for at, heard in zip(found, out, strict=True)]
+
+
+def _falls_db(levels: Array, found: list[int]) -> Array:
+    """How far the low bands of every onset fall soon after: a kick's do, a bass note's do not."""
+    low = levels[:2].sum(axis=0)
+    out = []
+    for at in found:
+        top = float(low[at : at + round(0.06 / _HOP_S)].max())
+        later = low[at + round(_FALLEN_S[0] / _HOP_S) : at + round(_FALLEN_S[1] / _HOP_S)]
+        least = float(later.min()) if later.size else 0.0
+        out.append(10 * float(np.log10(max(top, 1e-12) / max(least, 1e-12))))
+    return np.array(out)

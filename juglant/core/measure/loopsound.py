@@ -1,0 +1,65 @@
+"""A pass of a loop, with what is measured of it once."""
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core import RATE
+from juglant.core.measure import levels
+from juglant.core.measure.overlap import LowLevel, levelled
+from juglant.core.measure.pumping import Heard, heard
+from juglant.core.measure.stereo import listening_channel
+from juglant.core.process import filters
+
+Array = NDArray[np.float64]
+
+
+def low_band_gain(hz: Array) -> Array:
+    """Zero-phase gain of the low band at frequencies in Hz."""
+    low, high = filters.LOW_BAND_HZ
+    return filters.linkwitz_riley_gain(hz, high)[0] * filters.linkwitz_riley_gain(hz, low)[1]
+
+
+@dataclass(frozen=True)
+class LoopSound:
+    """One pass of the loop of one part, shape (frames,) or (frames, 2); or, with `loop` off, a stretch
+    before and after which there is silence.
+    """
+
+    samples: Array
+    rate: float = RATE
+    loop: bool = True
+
+    @cached_property
+    def mono(self) -> Array:
+        """As it is heard from one loudspeaker."""
+        return listening_channel(self.samples)
+
+    @cached_property
+    def slowed(self) -> tuple[Array, float]:
+        """Its low part, from which level and spectrum are taken: one long transform for both."""
+        return filters.slowed(self.mono, self.rate, loop=self.loop)
+
+    @cached_property
+    def low(self) -> filters.Around:
+        """The same, to be read through several gains."""
+        return filters.Around(*self.slowed, loop=self.loop)
+
+    @cached_property
+    def level(self) -> LowLevel:
+        """Low-band level over the loop."""
+        found = levelled(self.low.under(low_band_gain), self.slowed[1], loop=self.loop)
+        return replace(found, gains=(low_band_gain,))
+
+    @cached_property
+    def heard(self) -> Heard:
+        """How loud it is heard, on the whole and by the moment."""
+        return heard(self.mono, round(self.rate))
+
+    @cached_property
+    def spectrum(self) -> levels.Spectrum:
+        """Power spectrum of the pass, up to 1.5 kHz."""
+        energy_s = float(self.mono @ self.mono) / self.rate
+        return levels.Spectrum(*self.slowed, energy_s)

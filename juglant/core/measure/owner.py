@@ -1,0 +1,244 @@
+"""Who owns the sub, by numbers: one of kick and bass, both, or nobody."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from juglant.core.measure.loopsound import LoopSound, low_band_gain
+from juglant.core.measure.overlap import (
+    LEVEL_STEP_MS,
+    LEVEL_WINDOW_MS,
+    PRESENT_DB,
+    LowLevel,
+    Overlap,
+    colliding,
+    level_db,
+    over_each_other,
+    read_from,
+)
+from juglant.core.process.filters import LOW_BAND_HZ, linkwitz_riley_gain
+from juglant.core.recipes.brief import Owner
+
+Array = NDArray[np.float64]
+
+# The owner keeps what lies below a third of an octave above its pitch, within these.
+LOWEST_EDGE_HZ, HIGHEST_EDGE_HZ = 60.0, 110.0
+# An edge that moves with the notes is read from the nearest of these, a semitone apart.
+FIXED_EDGES_HZ = tuple(LOWEST_EDGE_HZ * 2 ** (n / 12) for n in range(11))
+# The other keeps what lies above the edge, up to here.
+OTHERS_HZ = 300.0
+SHARED_LIMIT_MS, LEAST_SUB_DB, OWNER_LOSS_LIMIT_DB = 50.0, -10.5, 3.0
+SHARED_MARGIN_DB = 6.0
+_LOUDNESS_WINDOW_MS = 50.0
+# What a filter delays is not lost: the level after may come this much later or earlier.
+_DELAYED_MS = 12
+_CROSS_MS = 6.0
+_SILENT_DB = -160.0
+NO_PITCH = "the owner of the sub has no measurable pitch"
+
+Gain = Callable[[Array], Array]
+
+
+@dataclass(frozen=True)
+class SubEdge:
+    """Where the owner's sub ends: `said_hz` is what is told of it.
+
+    `hz` are the edges that are used; where there are several, `at` says for every millisecond which.
+    """
+
+    said_hz: float
+    hz: tuple[float, ...]
+    at: NDArray[np.int64] | None = None
+
+    def shares(self, frames: int) -> list[tuple[float, Array]]:
+        """Each edge in Hz with its share at every frame of a loop. Shares add up to 1 and change within
+        some ms, so that no edge is heard to jump.
+        """
+        if self.at is None:
+            return [(self.hz[0], np.ones(frames))]
+        count = max(1, round(_CROSS_MS))
+        where = np.arange(frames) * (self.at.size / frames)
+        found = []
+        for n, hz in enumerate(self.hz):
+            share = ndimage.uniform_filter1d((self.at == n).astype(float), count, mode="wrap")
+            found.append((hz, np.interp(where, np.arange(share.size), share)))
+        return found
+
+
+def edge_hz(pitch_hz: float) -> float:
+    """The edge over one pitch."""
+    return float(np.clip(pitch_hz * 2 ** (1 / 3), LOWEST_EDGE_HZ, HIGHEST_EDGE_HZ))
+
+
+def nearest_edge(pitch_hz: Array) -> NDArray[np.int64]:
+    """Index into the fixed edges for every pitch in Hz."""
+    exact = np.clip(pitch_hz * 2 ** (1 / 3), LOWEST_EDGE_HZ, HIGHEST_EDGE_HZ)
+    index = np.round(12 * np.log2(exact / LOWEST_EDGE_HZ)).astype(np.int64)
+    return np.asarray(np.minimum(index, len(FIXED_EDGES_HZ) - 1))
+
+
+def sub_edge(pitch_hz: float | Array | None) -> SubEdge | None:
+    """The edge of an owner that keeps one pitch, or one that is given for every millisecond."""
+    if pitch_hz is None:
+        return None
+    if not isinstance(pitch_hz, np.ndarray):
+        hz = edge_hz(pitch_hz)
+        return SubEdge(hz, (hz,))
+    used, at = np.unique(nearest_edge(pitch_hz), return_inverse=True)
+    said = edge_hz(float(np.median(pitch_hz)))
+    return SubEdge(said, tuple(FIXED_EDGES_HZ[n] for n in used), at if used.size > 1 else None)
+
+
+def below_gain(edge: float, hz: Array) -> Array:
+    """Zero-phase gain of what the owner keeps: 48 dB per octave."""
+    return np.asarray(1 / (1 + (hz / edge) ** 8))
+
+
+def sub_gain(edge: float, hz: Array) -> Array:
+    """Zero-phase gain through which the sub is read: below the edge, with the low band's lower end."""
+    return np.asarray(below_gain(edge, hz) * linkwitz_riley_gain(hz, LOW_BAND_HZ[0])[1])
+
+
+def _others_gain(edge: float, hz: Array) -> Array:
+    return np.asarray((1 - below_gain(edge, hz)) * linkwitz_riley_gain(hz, OTHERS_HZ)[0])
+
+
+def _whole_gain(hz: Array) -> Array:
+    return np.asarray(linkwitz_riley_gain(hz, OTHERS_HZ)[0] * linkwitz_riley_gain(hz, LOW_BAND_HZ[0])[1])
+
+
+def kept_gains(owner: Owner, edge: SubEdge | None) -> list[Gain] | None:
+    """What the kick keeps of the low end: all of it where it owns the sub, else what lies above the
+    edge; a gain per edge. None where the bass owns it and has no pitch.
+    """
+    if owner == "kick":
+        return [low_band_gain]
+    return None if edge is None else [partial(_others_gain, hz) for hz in edge.hz]
+
+
+def read_level(sound: LoopSound, gains: list[Gain], at: NDArray[np.int64] | None) -> LowLevel:
+    """The level of a sound in a band, or in bands that follow each other."""
+    rate, bands = sound.slowed[1], tuple(sound.low.under(gain) for gain in gains)
+    found = [level_db(band, rate, LEVEL_WINDOW_MS, loop=sound.loop) for band in bands]
+    return LowLevel(bands, rate, read_from(found, at), at, gains=tuple(gains))
+
+
+def kept_levels(
+    kick: LoopSound, bass: LoopSound, owner: Owner, edge: SubEdge | None
+) -> tuple[LowLevel, LowLevel] | None:
+    """Both sides in what the kick keeps: where they may collide."""
+    gains = kept_gains(owner, edge)
+    if gains is None:
+        return None
+    if owner == "kick":
+        return kick.level, bass.level
+    assert edge is not None
+    return read_level(kick, gains, edge.at), read_level(bass, gains, edge.at)
+
+
+def _in_every_edge(sound: LoopSound, edge: SubEdge, window_ms: float) -> list[Array]:
+    rate = sound.slowed[1]
+    bands = [sound.low.under(partial(sub_gain, hz)) for hz in edge.hz]
+    return [level_db(band, rate, window_ms, loop=sound.loop) for band in bands]
+
+
+def sub_levels(sound: LoopSound, edge: SubEdge, window_ms: float) -> Array:
+    """Level below the edge every millisecond, in dB."""
+    return read_from(_in_every_edge(sound, edge, window_ms), edge.at)
+
+
+def shared_ms(owner_db: Array, other_db: Array, kicks: int) -> float:
+    """Time per kick in which both are loud below the edge, from their levels there."""
+    return float(sharing(owner_db, other_db).sum()) * LEVEL_STEP_MS / max(kicks, 1)
+
+
+def sharing(owner_db: Array, other_db: Array) -> NDArray[np.bool_]:
+    """Where both are loud below the edge, every ms."""
+    loud = owner_db.max() - PRESENT_DB
+    return np.asarray((owner_db > loud) & (other_db > loud) & (other_db > owner_db - SHARED_MARGIN_DB))
+
+
+def loss_db(before_db: list[Array], after_db: list[Array], at: NDArray[np.int64] | None = None) -> float:
+    """Largest fall of an owner's 50 ms level below the edge, where it was loud before.
+
+    Levels are given for every edge, `at` says which is read when. A window that holds two notes has two
+    edges; the one that loses less is read.
+    """
+    was = read_from(before_db, at)
+    loud = was > was.max() - PRESENT_DB
+    falls = [
+        one - ndimage.maximum_filter1d(after, 2 * _DELAYED_MS + 1, mode="wrap")
+        for one, after in zip(before_db, after_db, strict=True)
+    ]
+    least = falls[0]
+    if at is not None:
+        span = round(_LOUDNESS_WINDOW_MS) + 2 * _DELAYED_MS + 1
+        near = [ndimage.maximum_filter1d((at == n).astype(np.int8), span, mode="wrap") > 0
+                for n in range(len(falls))]  # fmt: skip
+        least = np.min([np.where(there, fall, np.inf) for there, fall in zip(near, falls, strict=True)], 0)
+    return max(float(np.max(least[loud], initial=0.0)), 0.0)
+
+
+def owner_loss(before: LoopSound, after: LoopSound, edge: SubEdge | None) -> float | None:
+    """What its owner loses of the sub; None without pitch, or where it has no sub to lose."""
+    if edge is None:
+        return None
+    was = _in_every_edge(before, edge, _LOUDNESS_WINDOW_MS)
+    if max(float(one.max()) for one in was) <= _SILENT_DB:
+        return None
+    if after is before:
+        return 0.0
+    return loss_db(was, _in_every_edge(after, edge, _LOUDNESS_WINDOW_MS), edge.at)
+
+
+def overlap(
+    kick: LoopSound, bass: LoopSound, kicks: int, owner: Owner = "kick",
+    edge: SubEdge | None = None, before: LoopSound | None = None,
+) -> tuple[Overlap, NDArray[np.bool_]]:  # fmt: skip
+    """Compare a kick track with a bass track of the same length that holds `kicks` kicks: the numbers,
+    and where the two collide, every ms.
+
+    `before` is the owner of the sub before anything was taken from it.
+    """
+    found = over_each_other(kick.level, bass.level, kick.spectrum, bass.spectrum)
+    reasons = dict(found.reasons)
+    kept = kept_levels(kick, bass, owner, edge)
+    if kept is None:
+        reasons["collision_share"] = NO_PITCH
+        clash = np.zeros(kick.level.level_db.size, dtype=bool)
+    else:
+        clash = colliding(*kept, owner)
+        present = int(kept[0].present.sum())
+        found = replace(
+            found, collision_ms=float(clash.sum()) * LEVEL_STEP_MS / max(kicks, 1),
+            collision_share=float(clash.sum()) / present if present else None,
+        )  # fmt: skip
+        if not present:
+            reasons["collision_share"] = "the kick is silent where it would meet the bass"
+    if edge is None:
+        reasons["sub_edge_hz"] = NO_PITCH
+        return replace(found, reasons=reasons), clash
+    mine, other = (kick, bass) if owner == "kick" else (bass, kick)
+    levels = [sub_levels(one, edge, LEVEL_WINDOW_MS) for one in (mine, other)]
+    both = LoopSound(kick.mono + bass.mono, kick.rate, kick.loop)
+    whole = level_db(both.low.under(_whole_gain), both.slowed[1], _LOUDNESS_WINDOW_MS, loop=both.loop)
+    own = sub_levels(mine, edge, _LOUDNESS_WINDOW_MS)
+    if whole.max() <= _SILENT_DB:
+        reasons["sub_level_db"] = "there is no low end"
+        return replace(found, sub_edge_hz=edge.said_hz, reasons=reasons), clash
+    level = float(own.max() - whole.max())
+    shared = None
+    if level < LEAST_SUB_DB:
+        reasons["sub_shared_ms"] = "nobody owns the sub"
+    else:
+        shared = shared_ms(levels[0], levels[1], kicks)
+    loss = None if before is None else owner_loss(before, mine, edge)
+    found = replace(
+        found, sub_edge_hz=edge.said_hz, sub_shared_ms=shared, sub_level_db=level, owner_loss_db=loss,
+        reasons=reasons,
+    )  # fmt: skip
+    return found, clash
