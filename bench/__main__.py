@@ -1,11 +1,25 @@
 """`make bench`: every number that is promised, measured on this machine."""
 
-from bench import drumloops, ducking, hits, lines, loops, page, pitch, separate, speed, tuning, verdicts
+from bench import (
+    drumloops,
+    ducking,
+    hits,
+    lines,
+    loops,
+    page,
+    pitch,
+    separate,
+    speed,
+    takes,
+    tuning,
+    verdicts,
+)
 
 speed.calls()
 speed.start()
 page.main()
 hits.main()
+takes.main()
 tuning.main()
 loops.main()
 lines.main()

@@ -1,5 +1,6 @@
 """Generated recordings of struck things, whose onsets are known. Invented data throughout."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -67,3 +68,29 @@ def f_measure(found_ms: list[float], true_ms: list[float], within_ms: float) -> 
             hits += 1
     total = len(found_ms) + len(true_ms)
     return (2 * hits / total if total else 1.0), len(true_ms) - hits, len(left)
+
+
+def struck(rng: np.random.Generator) -> Callable[[], Array]:
+    """A thing to be struck again and again: wood, metal, a skin, a shaker, or one of modes of its own."""
+    kind = str(rng.choice(["modes", "metal", "skin", "shaken"]))
+    lowest = float(np.exp(rng.uniform(np.log(70), np.log(900))))
+    decay_s = float(np.exp(rng.uniform(np.log(0.08), np.log(0.6))))
+    attack_s = float(rng.uniform(0.0001, 0.002))
+    ratios = {
+        "modes": [1.0, 2.1, 3.4], "metal": [1.0, 1.47, 2.09, 2.56, 3.83, 5.3],
+        "skin": [1.0, 1.59, 2.14, 2.3], "shaken": [],
+    }[kind]  # fmt: skip
+
+    def stroke() -> Array:
+        t = np.arange(round(1.6 * decay_s * RATE) + 480) / RATE
+        out = np.zeros(t.size)
+        for k, ratio in enumerate(ratios):
+            weight = rng.uniform(0.3, 1.0) / (1 + 0.4 * k)
+            wave = np.sin(2 * np.pi * lowest * ratio * t + rng.uniform(0, 0.5))
+            out += weight * np.exp(-6.9 * t * (1 + 0.4 * k) / decay_s) * wave
+        noise_s = 0.12 * decay_s if kind == "shaken" else rng.uniform(0.001, 0.006)
+        out += rng.uniform(0.2, 0.8) * 0.4 * rng.standard_normal(t.size) * np.exp(-t / noise_s)
+        out *= np.minimum(1.0, t / attack_s)
+        return np.asarray(out / np.max(np.abs(out)))
+
+    return stroke

@@ -90,7 +90,7 @@ def saved(page: Page) -> None:
     expect(page.locator(".saving")).to_have_text("saved")
 
 
-def mend(page: Page, finding: Locator, fix: str) -> None:
+def mend(page: Page, finding: Locator, fix: str | re.Pattern[str]) -> None:
     """A finding's fix put on trial, however far from its step."""
     button = finding.get_by_role("button", name=fix)
     ask = finding.get_by_role("button", name="What would mend it?")

@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 
 from bench.recordings import RATE, f_measure, recording
+from bench.takes import cut_well, loops_cut
+from bench.takes import recording as recorded
 from juglant.core.measure import takes
 from tests.signals import noise
 
@@ -43,8 +45,31 @@ def test_takes_do_not_reach_into_each_other_and_end_when_their_tail_is_gone() ->
     t = np.arange(RATE) / RATE
     lone[RATE // 2 : RATE // 2 + RATE] = np.sin(2 * np.pi * 180 * t) * 10 ** (-3 * t / 0.2)
     [only] = takes.cut(lone + 1e-4 * noise(2.0), RATE)
-    # 50 dB down after 167 ms.
-    assert only.end_ms - only.onset_ms == pytest.approx(167, abs=25)
+    # As loud as the room, RMS 1e-4, after 257 ms.
+    assert only.end_ms - only.onset_ms == pytest.approx(257, abs=8)
+
+
+def test_takes_begin_before_their_transient_and_end_where_they_sink_into_the_room() -> None:
+    late, off = [], []
+    for seed in range(9):
+        _, extra, starts, ends = cut_well(seed)
+        assert extra <= 0
+        late += starts
+        off += ends
+    assert np.mean(np.array(late) <= 0.2) >= 0.95
+    assert np.mean(np.abs(off) <= 20.0) >= 0.9
+
+
+def test_a_take_begins_in_silence_however_loud_the_room() -> None:
+    x, strokes = recorded(3)
+    for where, one in zip(takes.cut(x, RATE), strokes, strict=True):
+        assert abs(takes.piece_of(x, RATE, where)[0]) < 0.01 * one.peak
+
+
+def test_a_bass_loop_is_cut_at_its_notes_and_each_take_has_its_pitch() -> None:
+    count, whole, pitched = loops_cut(range(6))
+    assert whole >= count - 1
+    assert pitched >= 0.95 * 8 * count
 
 
 def test_a_higher_threshold_and_a_wider_gap_find_less() -> None:

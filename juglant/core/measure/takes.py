@@ -14,6 +14,7 @@ from scipy import ndimage
 
 from juglant.core.measure.hit import HitNumbers, measure
 from juglant.core.measure.stereo import mono
+from juglant.core.measure.transcribe import is_one_voice, transcribe
 from juglant.core.process import filters
 from juglant.core.recipes.recording import Recording
 
@@ -25,10 +26,17 @@ _EDGES_HZ = (60.0, 200.0, 600.0, 1800.0, 5000.0, 12000.0)
 _WINDOW_MS = 3.0
 # A rise is counted against the level this long before.
 _BEFORE_MS, _REFERENCE_MS = 4.0, 14.0
-# Where within a rise the transient itself begins: this far above what was there before.
-_ABOVE_DB, _CYCLE_MS = 10.0, 6.0
-_LEAST_MS, _BEFORE_CUT_MS, _FADE_MS = 12.0, 3.0, 2.0
-_DEAD_DB = 50.0
+# A transient begins where the samples are no longer foretold by those before: this many times further off
+# than usual, and on the whole so for the next millisecond.
+_ORDER, _KNOWN_MS, _SEARCHED_MS = 24, 22.0, (-12.0, 8.0)
+_FORETOLD_TIMES, _GOES_ON_TIMES, _GOES_ON_MS = 4.5, 2.0, 1.0
+# A cut leaves this much in front of the transient, and the way to a zero crossing, and fades it in.
+_ROOM_MS, _BEFORE_CUT_MS, _FADE_IN_MS = 0.4, 3.0, 0.25
+_LEAST_MS, _FADE_MS = 12.0, 2.0
+# A tail ends where it is as loud as the room; in silence, where nobody hears it. A room is known by longer
+# windows than a tail, whose last stretch tells when it reaches it.
+_DEAD_DB, _TAIL_WINDOW_MS, _ROOM_WINDOW_MS = 75.0, 12.0, 60.0
+_LAST_STRETCH_DB = (3.0, 20.0)
 THRESHOLD_DB, MIN_GAP_MS = (
     float(Recording.model_fields[name].default) for name in ("threshold_db", "min_gap_ms")
 )
@@ -44,6 +52,10 @@ class Cut:
     end_ms: float
 
 
+def _mean_power(x: Array, width: int) -> Array:
+    return np.asarray(np.maximum(ndimage.uniform_filter1d(x * x, width, mode="constant"), 0.0))
+
+
 def _levels_db(x: Array, rate: int) -> tuple[Array, Array]:
     """Level of every band each millisecond, shape (bands, steps), and its noise floor."""
     step = round(HOP_MS / 1000 * rate)
@@ -55,7 +67,7 @@ def _levels_db(x: Array, rate: int) -> tuple[Array, Array]:
         band = filters.filtered(x, filters.steep("highpass", low, 12, rate))
         if high < 0.45 * rate:
             band = filters.filtered(band, filters.steep("lowpass", high, 12, rate))
-        power = ndimage.uniform_filter1d(band * band, width, mode="constant")[::step]
+        power = _mean_power(band, width)[::step]
         out.append(10 * np.log10(np.maximum(power, 1e-14)))
     bands = np.array(out)
     # What is exceeded nearly always is the room.
@@ -99,34 +111,35 @@ def onsets_ms(
     for peak in peaks[np.argsort(-strength[peaks], kind="stable")]:
         if all(abs(int(peak) - other) >= gap for other in chosen):
             chosen.append(int(peak))
-    return sorted(_placed(x, rate, bands, step) for step in chosen[:MOST_TAKES])
+    return sorted(_placed(x, rate, step) for step in chosen[:MOST_TAKES])
 
 
-def _placed(x: Array, rate: int, bands: Array, step: int) -> float:
+def _surprise(x: Array, first: int) -> tuple[Array, float]:
+    """How far the samples from `first` on are off what those before foretell, and how far off is usual.
+
+    A linear prediction is fitted to what comes before `first`: tails and the room go on as they were.
+    """
+    lags = np.lib.stride_tricks.sliding_window_view(x, _ORDER)
+    known = first - _ORDER
+    weights = np.linalg.lstsq(lags[:known], x[_ORDER:first], rcond=1e-9)[0]
+    off = np.abs(x[_ORDER:] - lags[:-1] @ weights)
+    return off[known:], float(np.sqrt(np.mean(off[:known] ** 2)))
+
+
+def _placed(x: Array, rate: int, step: int) -> float:
     """The transient's own beginning, on the samples, near a step where the level rose."""
-    a = max(0, step - round(_REFERENCE_MS / HOP_MS))
-    rise = bands[:, step : step + 6].max(axis=1) - bands[:, a : max(a + 1, step - 4)].max(axis=1)
-    # The band that rose most tells when: a soft hit is hidden in the others' tails.
-    best = int(np.argmax(rise))
-    low, high = _EDGES_HZ[best], (*_EDGES_HZ[1:], 20000.0)[best]
-    from_frame = max(0, round((step - 24) * HOP_MS / 1000 * rate))
-    to_frame = min(x.size, round((step + 8) * HOP_MS / 1000 * rate))
-    piece = filters.filtered(
-        x[max(0, from_frame - rate // 100) : to_frame], filters.steep("highpass", low, 12, rate)
-    )
-    if high < 0.45 * rate:
-        piece = filters.filtered(piece, filters.steep("lowpass", high, 12, rate))
-    piece = piece[from_frame - max(0, from_frame - rate // 100) :]
-    quick = np.sqrt(ndimage.uniform_filter1d(piece * piece, max(1, round(0.0005 * rate)), mode="constant"))
-    top = float(quick.max())
-    quiet = float(np.median(quick[: max(1, round(0.010 * rate))]))
-    limit = min(max(quiet * 10 ** (_ABOVE_DB / 20), 0.1 * top), 0.7 * top)
-    # Back from the top: what was above the limit earlier and fell again was the room, unless
-    # it came back within a cycle of a low tone.
-    back = max(1, round(_CYCLE_MS / 1000 * rate)) | 1
-    held = ndimage.maximum_filter1d(quick, back, origin=back // 2, mode="constant")
-    below = np.flatnonzero(held[: int(np.argmax(quick)) + 1] < limit)
-    return float((from_frame + (below[-1] + 1 if below.size else 0)) / rate * 1000)
+    at = step * HOP_MS / 1000 * rate
+    from_frame, to_frame = (round(at + ms / 1000 * rate) for ms in _SEARCHED_MS)
+    from_frame, to_frame = max(from_frame, 0), min(to_frame, x.size)
+    known = round(_KNOWN_MS / 1000 * rate)
+    piece = x[max(0, from_frame - known) : to_frame]
+    piece = np.concatenate([np.zeros(known - min(known, from_frame)), piece])
+    off, usual = _surprise(piece, known)
+    limit = max(_FORETOLD_TIMES * usual, 1e-4 * float(np.max(np.abs(piece))))
+    ahead = max(1, round(_GOES_ON_MS / 1000 * rate))
+    goes_on = np.sqrt(_mean_power(np.concatenate([off, np.zeros(ahead)]), ahead))[ahead // 2 :][: off.size]
+    found = np.flatnonzero((off > limit) & (goes_on > limit * _GOES_ON_TIMES / _FORETOLD_TIMES))
+    return float((from_frame + (found[0] if found.size else at - from_frame)) / rate * 1000)
 
 
 def zero_before(x: Array, frame: int, reach: int) -> int:
@@ -137,31 +150,66 @@ def zero_before(x: Array, frame: int, reach: int) -> int:
     return a + int(crossings[-1]) + 1 if crossings.size else max(0, frame)
 
 
+class _Tails:
+    """Where the tails of a recording sink into its room."""
+
+    def __init__(self, x: Array, rate: int) -> None:
+        self._widths = [max(1, round(ms / 1000 * rate)) for ms in (_TAIL_WINDOW_MS, _ROOM_WINDOW_MS)]
+        self._power, self._slow = (_mean_power(x, width) for width in self._widths)
+        quiet = np.percentile(self._slow, 10) if x.size else 0.0
+        stay = self._slow[self._slow <= 2.0 * quiet]
+        self._room = float(np.mean(stay)) if stay.size else 0.0
+
+    def end(self, start: int, limit: int) -> int:
+        """The frame at which what begins at `start` is as loud as the room; `limit` if it still rings.
+
+        What begins at `limit` is not seen through the window.
+        """
+        fast = self._power[start : max(limit - self._widths[0] // 2, start + 1)]
+        slow = self._slow[start : max(limit - self._widths[1] // 2, start + 1)]
+        top = int(np.argmax(fast))
+        room = max(self._room, fast[top] * 10 ** (-_DEAD_DB / 10))
+        gone = np.flatnonzero(slow[top:] < 2.0 * room)
+        rough = top + int(gone[0]) if gone.size else fast.size
+        # Power above the room's own falls in a line, in dB, on to where it meets the room.
+        over = 10 * np.log10(np.maximum(fast[top:rough] / room - 1.0, 1e-6))
+        low, high = _LAST_STRETCH_DB
+        loud = np.flatnonzero(over > high)
+        at = np.arange(int(loud[-1]) if loud.size else 0, over.size)
+        at = at[over[at] > low]
+        if at.size > self._widths[0]:
+            slope, level = np.polyfit(at, over[at], 1)
+            if slope < 0:
+                end = start + top + round(-level / slope)
+                return end if end < limit - self._widths[0] // 2 else limit
+        return start + rough if gone.size else limit
+
+
 def cut(
     x: Array, rate: int, threshold_db: float = THRESHOLD_DB, min_gap_ms: float = MIN_GAP_MS
 ) -> list[Cut]:
     """Cut a recording, shape (frames,) or (frames, channels), into takes.
 
     Each begins at a zero crossing just before its first transient and ends where its tail has
-    died into the room, or before the next hit.
+    died into the room, or before the next hit. A line of one low voice is cut at its notes.
     """
     heard = mono(x)
-    found = onsets_ms(heard, rate, threshold_db, min_gap_ms)
+    if is_one_voice(heard, rate):
+        found = [note.at_ms for note in transcribe(heard, rate)]
+    else:
+        found = onsets_ms(heard, rate, threshold_db, min_gap_ms)
+    room_frames = round(_ROOM_MS / 1000 * rate)
     starts = [
-        zero_before(heard, round(at / 1000 * rate), round(_BEFORE_CUT_MS / 1000 * rate)) for at in found
+        zero_before(
+            heard, max(round(at / 1000 * rate) - room_frames, 0), round(_BEFORE_CUT_MS / 1000 * rate)
+        )
+        for at in found
     ]
-    width = max(1, round(0.010 * rate))
-    level = np.sqrt(ndimage.uniform_filter1d(heard * heard, width, mode="constant"))
-    room = float(np.percentile(level, 10)) if level.size else 0.0
+    ends = _Tails(heard, rate)
     out = []
     for index, start in enumerate(starts):
         limit = starts[index + 1] if index + 1 < len(starts) else heard.size
-        piece = level[start:limit]
-        top = float(piece.max(initial=0.0))
-        # 3 dB over the room is the room: a tail in it is heard no more.
-        alive = np.flatnonzero(piece > max(1.41 * room, top * 10 ** (-_DEAD_DB / 20)))
-        end = start + (int(alive[-1]) + 1 if alive.size else piece.size)
-        end = min(max(end + width, start + round(_LEAST_MS / 1000 * rate)), limit)
+        end = min(max(ends.end(start, limit), start + round(_LEAST_MS / 1000 * rate)), limit)
         if index + 1 < len(starts) and end >= limit - round(_FADE_MS / 1000 * rate):
             end = zero_before(heard, limit - 1, round(_FADE_MS / 1000 * rate))
         out.append(Cut(start / rate * 1000, found[index], max(end, start + 2) / rate * 1000))
@@ -169,12 +217,18 @@ def cut(
 
 
 def piece_of(x: Array, rate: int, where: Cut) -> Array:
-    """A take's samples, their end faded over 2 ms so that the cut is not heard."""
+    """A take's samples; what lies before its transient is faded in, and its end out over 2 ms, so that no
+    cut is heard.
+    """
     a, b = (round(ms / 1000 * rate) for ms in (where.start_ms, where.end_ms))
     piece = x[a:b].copy()
     frames = min(round(_FADE_MS / 1000 * rate), piece.shape[0])
     fade = 0.5 + 0.5 * np.cos(np.pi * np.arange(1, frames + 1) / frames)
     piece[piece.shape[0] - frames :] *= fade if x.ndim == 1 else fade[:, None]
+    before = min(_FADE_IN_MS, where.onset_ms - where.start_ms)
+    frames = min(round(max(before, 0.0) / 1000 * rate), piece.shape[0])
+    rise = 0.5 - 0.5 * np.cos(np.pi * np.arange(frames) / max(frames, 1))
+    piece[:frames] *= rise if x.ndim == 1 else rise[:, None]
     return piece
 
 
