@@ -8,6 +8,7 @@ from bench import (
     loops,
     page,
     pitch,
+    rooms,
     separate,
     speed,
     takes,
@@ -28,3 +29,4 @@ ducking.main()
 verdicts.main()
 separate.main()
 pitch.main()
+rooms.main()

@@ -56,7 +56,7 @@ def loop(pattern: str, kit: int, bpm: float, seed: int, music_db: float | None) 
 
 
 def scored(
-    music_db: float | None, kits: tuple[int, ...] = (0, 8, 16, 25)
+    music_db: float | None, kits: tuple[int, ...] = (0, 8, 16, 24, 25, 40)
 ) -> dict[str, tuple[int, int, int]]:
     """For each lane: strokes that there are, found within 25 ms, and said that are none."""
     score = dict.fromkeys(KEYS, (0, 0, 0))

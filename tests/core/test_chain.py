@@ -4,9 +4,11 @@ from typing import Any
 
 import numpy as np
 import pytest
+from scipy.signal.windows import blackmanharris
 
 from juglant.core import RATE
 from juglant.core.hits.chain import added_harmonics_db, apply_stage, report
+from juglant.core.hits.render import made
 from juglant.core.process import filters, saturation
 from juglant.core.recipes.chain import (
     STAGES,
@@ -22,6 +24,7 @@ from juglant.core.recipes.chain import (
     TrimStage,
 )
 from juglant.core.recipes.fields import Control, control_sheet
+from juglant.core.recipes.hit import MadeKick
 from tests.signals import Array, noise, ring, sine
 
 HIT = 0.7 * ring(60.0, 300, 0.4) + 0.2 * ring(900.0, 60, 0.4)
@@ -99,10 +102,42 @@ def test_drive_holds_the_peak_and_adds_the_harmonics_it_says(curve: Any) -> None
 def test_a_driven_band_leaves_the_rest_alone() -> None:
     x = sine(60.0, 1.0, -12) + sine(3000.0, 1.0, -12)
     y = apply_stage(x, DriveStage(drive_db=18.0, from_hz=1000.0, to_hz=20000.0), RATE, 120.0)
+    assert np.max(np.abs(y)) == pytest.approx(np.max(np.abs(x)), rel=1e-9)
+    # What the peak must give is taken from all of it alike.
+    gain = float(y @ sine(60.0, 1.0) / (x @ sine(60.0, 1.0)))
+    assert 0.6 < gain < 1.0
     middle = slice(RATE // 4, 3 * RATE // 4)
-    change = np.abs(np.fft.rfft((y - x)[middle] * np.hanning(RATE // 2)))
+    change = np.abs(np.fft.rfft((y - gain * x)[middle] * np.hanning(RATE // 2)))
     at = np.arange(change.size) * 2
     assert change[at < 400].max() < 1e-2 * change.max()
+
+
+@pytest.mark.parametrize(("low", "high"), [(60, 120), (120, 300), (300, 1000), (1000, 5000)])
+def test_a_driven_band_is_lifted_more_than_the_one_above_it(low: float, high: float) -> None:
+    kick = made(MadeKick(), 126.0)
+    for drive_db in (6.0, 12.0, 24.0, 36.0):
+        stage = DriveStage(drive_db=drive_db, from_hz=low, to_hz=high)
+        y = apply_stage(kick, stage, RATE, 126.0)
+        power = [np.abs(np.fft.rfft(one)) ** 2 for one in (kick, y)]
+        hz = np.fft.rfftfreq(kick.size, 1 / RATE)
+        lifts = [
+            10 * np.log10(power[1][part].sum() / power[0][part].sum())
+            for part in ((hz >= low) & (hz < high), (hz >= high) & (hz < 2 * high))
+        ]
+        assert lifts[0] > lifts[1]
+        assert np.max(np.abs(y)) == pytest.approx(np.max(np.abs(kick)), rel=1e-9)
+
+
+@pytest.mark.parametrize("curve", ["soft", "hard", "asymmetric", "tape"])
+@pytest.mark.parametrize("drive_db", [6.0, 18.0, 18.5, 36.0])
+def test_what_driving_folds_back_lies_60_db_down(curve: Any, drive_db: float) -> None:
+    """For tones up to 5 kHz: all that is no harmonic of them (any text on sampling)."""
+    for hz in (997.0, 3001.0, 4999.0):
+        y = saturation.drive(0.9 * sine(hz, 1.0), drive_db, curve)
+        level = np.abs(np.fft.rfft(y * blackmanharris(y.size)))
+        at = np.fft.rfftfreq(y.size, 1 / RATE)
+        harmonic = np.abs(at - hz * np.round(at / hz)) < 8
+        assert 20 * np.log10(level[~harmonic].max() / level.max()) < -60
 
 
 def test_a_ceiling_is_never_passed_and_what_is_under_the_knee_is_untouched() -> None:

@@ -86,6 +86,10 @@ def _equaliser(x: Array, stage: EqualiserStage, rate: int, _: float) -> Array:
     return each_channel(x, lambda channel: equalise(channel, stage, rate))
 
 
+# How much louder a driven band comes out, in dB for every dB of drive.
+_BAND_LIFT = 0.2
+
+
 def _drive(x: Array, stage: DriveStage, rate: int, _: float) -> Array:
     if stage.drive_db == 0 or stage.mix == 0:
         return x
@@ -95,10 +99,19 @@ def _drive(x: Array, stage: DriveStage, rate: int, _: float) -> Array:
         def driven_band(x: Array) -> Array:
             return saturation.drive(x, stage.drive_db, stage.curve, stage.to_hz)
 
-        # The band is cut out without shifting phase: with it taken away and its driven self put
-        # in its place, everything else stays as it was.
-        band = filters.band(channel, stage.from_hz, stage.to_hz, rate) if banded else channel
-        return channel + stage.mix * (driven_band(band) - band)
+        if not banded:
+            return channel + stage.mix * (driven_band(channel) - channel)
+
+        def cut_out(x: Array) -> Array:
+            return filters.band(x, stage.from_hz, stage.to_hz, rate)
+
+        # The band is cut out without shifting phase. What driving changes in it is added, without the
+        # overtones that would lift the next band more than this one, and with what holding the peak takes.
+        band = cut_out(channel)
+        lift = 10 ** (_BAND_LIFT * stage.drive_db / 20)
+        out = channel + stage.mix * cut_out(cut_out(lift * driven_band(band) - band))
+        peak = float(np.max(np.abs(out), initial=0.0))
+        return out * (float(np.max(np.abs(channel))) / peak) if peak > 0.0 else out
 
     return each_channel(x, driven)
 

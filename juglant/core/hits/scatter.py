@@ -1,17 +1,22 @@
-"""Variations around a sound, drawn from its own controls."""
+"""Variations around a sound, drawn from its own controls, all as loud as it is."""
 
 from typing import Any
 
 import numpy as np
 
+from juglant.core import RATE
+from juglant.core.hits.render import made
+from juglant.core.measure.levels import momentary_max_lufs
 from juglant.core.recipes.fields import Control, Recipe, control_sheet
 from juglant.core.recipes.hit import Made
 
 COUNT = 8
-# The level is set by the mix and the note by the key: neither is left to chance.
+# The level follows the loudness and the note is set by the key: neither is left to chance.
 _KEPT = {"level_db", "end_hz", "tune_hz"}
 # At the full amount a control wanders over a third of its way (one standard deviation).
 _REACH = 0.33
+# How much nearer a variation is drawn that cannot be as loud, and the tempo at which they are compared.
+_NEARER, _USUAL_BPM = (1.0, 0.6, 0.35, 0.2), 126.0
 
 
 def _place(control: Control, value: float) -> float:
@@ -34,30 +39,52 @@ def _value(control: Control, place: float) -> float:
 def scatter(source: Made, amount: float, locked: list[str], seed: int) -> list[Made]:
     """Eight variations of a made sound.
 
-    `amount` from 0 (all alike) to 1; controls of the `locked` groups, the note and the level
-    stay. The same seed gives the same eight.
+    `amount` from 0 (all alike) to 1; controls of the `locked` groups and the note stay. The level
+    follows, so that none is louder than another (within 0.1 LU); one that would have to pass full scale
+    for it is drawn nearer. The same seed gives the same eight.
     """
-    recipe: Any = source.recipe
-    sheet = control_sheet(type(recipe))
     rng = np.random.default_rng(seed)
-    out = []
-    for index in range(COUNT):
-        changed: dict[str, Any] = {}
-        for control in sheet.controls:
-            draw = float(rng.standard_normal())
-            if control.group in locked or control.name in _KEPT:
-                continue
-            now = getattr(recipe, control.name)
-            if control.name == "seed":
-                changed["seed"] = int(recipe.seed + index + 1) % 10000 if amount > 0 else recipe.seed
-                continue
-            # What is switched off stays off: a variation is not another kind of sound.
-            if control.off is not None and now == control.off:
-                continue
-            value = _value(control, _place(control, now) + _REACH * amount * draw)
-            changed[control.name] = int(value) if isinstance(now, int) else value
-        out.append(type(source)(recipe=type(recipe)(**{**_plain(recipe), **changed})))
-    return out
+    draws = [rng.standard_normal(len(control_sheet(type(source.recipe)).controls)) for _ in range(COUNT)]
+    loud = _loudness(source)
+    return [_variation(source, amount, locked, index, draw, loud) for index, draw in enumerate(draws)]
+
+
+def _loudness(source: Made) -> float:
+    return momentary_max_lufs(made(source, _USUAL_BPM), RATE)
+
+
+def _variation(
+    source: Made, amount: float, locked: list[str], index: int, draws: Any, loud: float
+) -> Made:
+    level = next(one for one in control_sheet(type(source.recipe)).controls if one.name == "level_db")
+    for nearer in _NEARER:
+        found = _drawn(source, nearer * amount, locked, index, draws)
+        if found == source:
+            return found
+        wanted = found.recipe.level_db + loud - _loudness(found)
+        if level.low <= wanted <= level.high:
+            recipe = found.recipe.model_copy(update={"level_db": round(wanted, 1)})
+            return type(source)(recipe=recipe)
+    return source
+
+
+def _drawn(source: Made, amount: float, locked: list[str], index: int, draws: Any) -> Made:
+    """A sound whose controls were moved by their draws, its level and note kept."""
+    recipe: Any = source.recipe
+    changed: dict[str, Any] = {}
+    for control, draw in zip(control_sheet(type(recipe)).controls, draws, strict=True):
+        if control.group in locked or control.name in _KEPT:
+            continue
+        now = getattr(recipe, control.name)
+        if control.name == "seed":
+            changed["seed"] = int(recipe.seed + index + 1) % 10000 if amount > 0 else recipe.seed
+            continue
+        # What is switched off stays off: a variation is not another kind of sound.
+        if control.off is not None and now == control.off:
+            continue
+        value = _value(control, _place(control, now) + _REACH * amount * float(draw))
+        changed[control.name] = int(value) if isinstance(now, int) else value
+    return type(source)(recipe=type(recipe)(**{**_plain(recipe), **changed}))
 
 
 def _plain(recipe: Recipe) -> dict[str, Any]:

@@ -17,13 +17,15 @@ Array = NDArray[np.float64]
 KINDS = ("kick", "snare", "hat")
 _EDGES_HZ = (30, 60, 110, 200, 400, 800, 1600, 3200, 5000, 8000, 12000, 18000)
 # How strong each band of a drum's first 50 ms usually is, dB re its strongest (the mean of recorded kits);
-# what else there is: a low note that begins, and a note in the middle.
+# what else there is: a low note that begins, a note in the middle, and noise that may be a brushed or an
+# electronic snare, or a dull hat.
 _USUAL_DB = (
     (-12, 0, -8, -16, -19, -16, -12, -15, -20, -30, -39),
     (-21, -12, -2, -6, -8, -10, -9, -8, -9, -15, -27),
     (-32, -33, -29, -18, -8, -9, -7, -5, -2, -5, -17),
     (-6, 0, -3, -8, -16, -24, -34, -42, -50, -60, -60),
     (-50, -30, -12, -2, 0, -4, -10, -18, -28, -40, -60),
+    (-40, -32, -26, -13, 0, -2, -4, -5, -6, -9, -18),
 )
 _HOP_S, _FRAME_S = 0.004, 0.02
 _AFTER_S, _BEFORE_S, _APART_S = 0.05, 0.04, 0.045
@@ -35,10 +37,17 @@ _OWN_SHARE = 0.35
 # A kick has a beater, so much of it above 1.6 kHz, or dies at once: else a low rise is a bass note.
 _BEATER_DB = -34.0
 _FALLEN_S, _FALLEN_DB, _DIES_DB = (0.08, 0.16), 4.0, 7.0
-# How much stronger than elsewhere a kick is asked to be where a snare is struck too.
-_UNDER_SNARE = 2.8
-# The place of a low note in the table.
-_BASS = 3
+# What share of a kick's usual rise below 60 Hz is asked of one under a snare.
+_UNDER_SNARE = 0.75
+# How often a drum's bands are moved to the loop's own, and how much the usual ones count against these.
+_ROUNDS, _KEPT = 30, 0.4
+# The lowest bands, whose periods are longer than a frame.
+_SWELLS = 3
+# The top is weak in every drum but a hat: there it counts for more.
+_WEIGHTS = np.array((1.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.35, 1.75, 2.4, 3.2, 4.2))
+# The places of a low note and of noise in the table; noise is a snare's where so much of it is body, 110-400
+# over 400-8000 Hz.
+_BASS, _NOISE, _BODY_DB, _BODY_WITHIN_DB, _BODY_GAP_DB = 3, 5, -14.5, 9.0, 3.0
 
 
 @dataclass(frozen=True)
@@ -84,25 +93,48 @@ def drum_map(x: Array, rate: int) -> list[Struck]:
     found = _onsets(levels)
     if not found:
         return []
-    templates = 10 ** (np.array(_USUAL_DB) / 20)
     after, before = round(_AFTER_S / _HOP_S), round(_BEFORE_S / _HOP_S)
-    strengths = []
     rises = []
     for n, at in enumerate(found):
         until = min(at + after, found[n + 1] + 1 if n + 1 < len(found) else levels.shape[1])
         heard = levels[:, at : max(until, at + 2)].max(axis=1)
-        was = levels[:, max(0, at - before) : max(at - 2, 1)].mean(axis=1) if at > 2 else 0 * heard
+        past = levels[:, max(0, at - before) : max(at - 2, 1)]
+        was = past.mean(axis=1) if at > 2 else 0 * heard
+        # What rings there swells and sinks by chance.
+        was[:_SWELLS] = past[:_SWELLS].max(axis=1) if at > 2 else 0.0
         rise = np.sqrt(np.maximum(heard - 1.6 * was, 0.0))
         rises.append(rise)
-        strengths.append(scipy.optimize.nnls(templates.T, rise)[0])
-    amounts, rose = np.array(strengths), np.array(rises)
+    rose, falls = np.array(rises), _falls_db(levels, found)
+    lanes = _lanes(rose, falls, len(_USUAL_DB) - 1)
+    if np.count_nonzero(lanes["snare"]) < 2:
+        # No snare of skins and wires: then noise with a body may be one.
+        lanes = _lanes(rose, falls, len(_USUAL_DB))
     out: list[dict[str, float]] = [{} for _ in found]
+    for kind, hard in lanes.items():
+        for stroke, velocity in zip(out, hard, strict=True):
+            if velocity:
+                stroke[kind] = float(velocity)
+    return [Struck(at * _HOP_S * 1000, heard) for at, heard in zip(found, out, strict=True)]
+
+
+def _lanes(rose: Array, falls: Array, count: int) -> dict[str, Array]:
+    """How hard every drum is struck at every onset, 0 where it is not, told apart by the first `count` of
+    the usual sounds.
+    """
+    templates = _learned(rose, count)
+    amounts = np.array([scipy.optimize.nnls((templates * _WEIGHTS).T, _WEIGHTS * one)[0] for one in rose])
+    without = np.maximum(rose - amounts[:, [0, _BASS]] @ templates[[0, _BASS]], 0.0)
+    alone = amounts[:, 0] < 0.3 * amounts[:, 0].max(initial=0.0)
+    body = _has_body(without, alone)
+    out: dict[str, Array] = {}
     for lane, kind in enumerate(KINDS):
         own = list(_OWN_BANDS[lane])
-        amount = amounts[:, lane] + (amounts[:, _BASS] if kind == "kick" else 0.0)
-        given = amounts[:, lane, None] * templates[lane][own]
-        if kind == "kick":
-            given = given + amounts[:, _BASS, None] * templates[_BASS][own]
+        amount = amounts[:, lane]
+        given = amount[:, None] * templates[lane][own]
+        other = _BASS if kind == "kick" else _NOISE
+        if other < count:
+            also = amounts[:, other] * {"kick": 1.0, "snare": body, "hat": ~body}[kind]
+            amount, given = amount + also, given + also[:, None] * templates[other][own]
         total = np.maximum(amounts @ templates[:, own], 1e-12)
         share = given.sum(axis=1) / total.sum(axis=1)
         present = rose[:, own].sum(axis=1) > 0.12 * np.percentile(rose[:, own].sum(axis=1), 95)
@@ -110,16 +142,50 @@ def drum_map(x: Array, rate: int) -> list[Struck]:
         yes = (amount > max(strong, 1e-9)) & (share > _OWN_SHARE) & present
         if kind == "kick":
             beater = rose[:, 6:8].max(axis=1) > rose[:, :2].max(axis=1) * 10 ** (_BEATER_DB / 20)
-            # A snare has a body that rises low too: under it a kick must be as strong as the others are.
-            under = np.where(amounts[:, 1] > 0.35 * np.percentile(amounts[:, 1], 95), _UNDER_SNARE, 1.0)
-            falls = _falls_db(levels, found)
-            dies = (falls > _FALLEN_DB) & (beater | (falls > _DIES_DB))
-            yes &= dies & (amount > under * strong)
+            yes &= (falls > _FALLEN_DB) & (beater | (falls > _DIES_DB))
+            # A snare has a body that rises low too: under it a kick must be as deep as the others are.
+            snare = amounts[:, 1] > 0.35 * np.percentile(amounts[:, 1], 95)
+            deep = rose[:, 0]
+            usual = float(np.median(deep[yes & ~snare])) if (yes & ~snare).any() else 0.0
+            yes &= ~snare | (deep > _UNDER_SNARE * usual)
         top = float(amount[yes].max()) if yes.any() else 1.0
-        for stroke, struck, hard in zip(out, yes, amount, strict=True):
-            if struck:
-                stroke[kind] = float(np.clip(hard / top, 0.01, 1.0))
-    return [Struck(at * _HOP_S * 1000, heard) for at, heard in zip(found, out, strict=True)]
+        out[kind] = np.where(yes, np.clip(amount / top, 0.01, 1.0), 0.0)
+    return out
+
+
+def _learned(rose: Array, count: int) -> Array:
+    """The usual bands of every drum, moved to those of this loop's own."""
+    usual = 10 ** (np.array(_USUAL_DB[:count]) / 20)
+    usual = usual / usual.sum(axis=1, keepdims=True)
+    shapes = usual.copy()
+    heard = rose / max(float(rose.max()), 1e-12) + 1e-6
+    amounts = np.array([scipy.optimize.nnls((shapes * _WEIGHTS).T, _WEIGHTS * one)[0] for one in heard]) + 1e-3
+    for _ in range(_ROUNDS):
+        ratio = heard / (amounts @ shapes)
+        amounts *= ratio @ shapes.T
+        ratio = heard / (amounts @ shapes)
+        moved = shapes * (amounts.T @ ratio)
+        for lane in range(len(KINDS)):
+            mass = moved[lane].sum()
+            shape = moved[lane] + _KEPT * mass * usual[lane]
+            shapes[lane] = shape / shape.sum()
+    return np.asarray(shapes / shapes.max(axis=1, keepdims=True))
+
+
+def _has_body(rose: Array, alone: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Which onsets have as much body as a snare has: told where the loop's own fall into two groups."""
+    low, high = (np.maximum(rose[:, part].max(axis=1), 1e-12) for part in (slice(2, 4), slice(4, 9)))
+    body_db = np.clip(20 * np.log10(low / high), -40.0, 20.0)
+    limit = _BODY_DB
+    known = np.sort(body_db[alone])
+    gaps = np.diff(known)
+    if gaps.size:
+        between = 0.5 * (known[1:] + known[:-1])
+        gaps = np.where(np.abs(between - _BODY_DB) < _BODY_WITHIN_DB, gaps, 0.0)
+        widest = int(np.argmax(gaps))
+        if gaps[widest] > _BODY_GAP_DB:
+            limit = float(between[widest])
+    return np.asarray(body_db > np.where(alone, limit, limit + _BODY_GAP_DB))
 
 
 def _falls_db(levels: Array, found: list[int]) -> Array:

@@ -38,6 +38,8 @@ _FLUX_HOP_S = 0.005
 _SLOWEST_BPM, _FASTEST_BPM, _USUAL_BPM = 60.0, 200.0, 125.0
 # Less than this share of what sounds in clear tones is no harmony.
 _CLEAR_SHARE = 0.3
+# How much more evenly another tempo's sixteenths must lie, from 0 to 1, to be taken for it.
+_MUCH_MORE_EVEN = 0.2
 # Nearer than this to whole bars, a loop's length is taken at its word.
 _WHOLE_SHARE, _WHOLE_BONUS = 0.012, 1.25
 LONGEST_S = 60.0
@@ -187,6 +189,12 @@ def _flux(x: Array, rate: int) -> Array:
     return np.asarray(np.maximum(rise - slow, 0.0))
 
 
+def _evenness(flux: Array, period_s: float) -> float:
+    """How closely what begins keeps to a grid of one period, from 0 to 1."""
+    turns = np.exp(2j * np.pi * np.arange(flux.size) * _FLUX_HOP_S / period_s)
+    return abs(complex(flux @ turns)) / max(float(flux.sum()), 1e-12)
+
+
 def _tempo(x: Array, rate: int) -> tuple[float | None, float, list[tuple[float, float]]]:
     """Tempo in BPM by the autocorrelation of the flux under a broad preference, and how sure.
 
@@ -214,7 +222,10 @@ def _tempo(x: Array, rate: int) -> tuple[float | None, float, list[tuple[float, 
     raw = strength(bpms)
     at = int(np.argmax(raw * likely))
     confidence = float(np.clip((raw[at] - float(np.median(raw))) / 1.2, 0.0, 1.0))
-    best = float(bpms[at])
+    # Three of one tempo's beats last as long as four of another's: sixteenths tell which of them it is.
+    alike = [float(bpms[at]), 0.75 * float(bpms[at]), 4 / 3 * float(bpms[at])]
+    even = [_evenness(flux, 60 / (4 * bpm)) - (_MUCH_MORE_EVEN if n else 0.0) for n, bpm in enumerate(alike)]
+    best = alike[int(np.argmax(even))]
     count = round(seconds * best / 240)
     if count >= 1 and abs(240 * count / seconds / best - 1) < _WHOLE_SHARE:
         best = 240 * count / seconds

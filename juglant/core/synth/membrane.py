@@ -25,6 +25,8 @@ _DIAMETERS, _CIRCLES = 7, 4
 _RIM = 0.92
 # Contact of the striker in seconds: felt to hard tip at full strength; softer strikes stay longer.
 _FELT_S, _TIP_S, _SOFTER = 0.006, 0.0004, 3.0
+# Modes this far under the strongest are left out.
+_LEAST_GAIN = 1e-5
 
 
 @cache
@@ -73,13 +75,13 @@ def render_membrane(recipe: MembraneRecipe, rate: int, velocity: float = 1.0) ->
     hz = lowest * mode_ratios()
     heard = hz < 0.45 * rate
     hz, gains = hz[heard], strike_gains(recipe.strike)[heard]
+    # A soft strike leaves next to nothing high up: how much there is of it all, the level says.
     gains = gains * _contact(hz, recipe.stiffness, velocity)
+    gains = gains / max(float(np.max(np.abs(gains), initial=0.0)), 1e-300)
     rates = _rates(hz, lowest, decay_s, recipe.damping)
     first = np.zeros(time.size)
-    # The softest contact still drives the lowest modes most: what counts is how they compare.
-    least = 1e-5 * float(np.max(np.abs(gains), initial=0.0))
     for f, gain, falling in zip(hz, gains, rates, strict=True):
-        if abs(gain) > least:
+        if abs(gain) > _LEAST_GAIN:
             first += gain * np.exp(-falling * time) * np.sin(2 * np.pi * f * time)
     out = first + _second(recipe, first, lowest, rate)
     if recipe.wires_db > -60:
