@@ -53,9 +53,7 @@ def _loudness(source: Made) -> float:
     return momentary_max_lufs(made(source, _USUAL_BPM), RATE)
 
 
-def _variation(
-    source: Made, amount: float, locked: list[str], index: int, draws: Any, loud: float
-) -> Made:
+def _variation(source: Made, amount: float, locked: list[str], index: int, draws: Any, loud: float) -> Made:
     level = next(one for one in control_sheet(type(source.recipe)).controls if one.name == "level_db")
     for nearer in _NEARER:
         found = _drawn(source, nearer * amount, locked, index, draws)

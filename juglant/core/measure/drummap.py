@@ -159,7 +159,9 @@ def _learned(rose: Array, count: int) -> Array:
     usual = usual / usual.sum(axis=1, keepdims=True)
     shapes = usual.copy()
     heard = rose / max(float(rose.max()), 1e-12) + 1e-6
-    amounts = np.array([scipy.optimize.nnls((shapes * _WEIGHTS).T, _WEIGHTS * one)[0] for one in heard]) + 1e-3
+    amounts = (
+        np.array([scipy.optimize.nnls((shapes * _WEIGHTS).T, _WEIGHTS * one)[0] for one in heard]) + 1e-3
+    )
     for _ in range(_ROUNDS):
         ratio = heard / (amounts @ shapes)
         amounts *= ratio @ shapes.T

@@ -224,7 +224,9 @@ def _tempo(x: Array, rate: int) -> tuple[float | None, float, list[tuple[float, 
     confidence = float(np.clip((raw[at] - float(np.median(raw))) / 1.2, 0.0, 1.0))
     # Three of one tempo's beats last as long as four of another's: sixteenths tell which of them it is.
     alike = [float(bpms[at]), 0.75 * float(bpms[at]), 4 / 3 * float(bpms[at])]
-    even = [_evenness(flux, 60 / (4 * bpm)) - (_MUCH_MORE_EVEN if n else 0.0) for n, bpm in enumerate(alike)]
+    even = [
+        _evenness(flux, 60 / (4 * bpm)) - (_MUCH_MORE_EVEN if n else 0.0) for n, bpm in enumerate(alike)
+    ]
     best = alike[int(np.argmax(even))]
     count = round(seconds * best / 240)
     if count >= 1 and abs(240 * count / seconds / best - 1) < _WHOLE_SHARE:
