@@ -8,7 +8,6 @@ under -1 dBFS.
 
 import hashlib
 import io
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cache
 
@@ -21,12 +20,12 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Imported, Layer
 from juglant.core.recipes.notes import HitStep
-from juglant.core.recipes.track import ImportedBass, Stem, TrackState, Voice
+from juglant.core.recipes.track import ImportedBass, TrackState
 
 Array = NDArray[np.float64]
 RATE = 48_000
 GENRES = ("house", "techno", "trap", "trance")
-_TONICS = ("C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
+TONICS = ("C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 
 
 @dataclass
@@ -55,7 +54,7 @@ def wav(x: Array) -> bytes:
     return out.getvalue()
 
 
-def _hz(midi: float) -> float:
+def hz_of(midi: float) -> float:
     return float(440.0 * 2 ** ((midi - 69) / 12))
 
 
@@ -74,9 +73,9 @@ def kick(hz: float, ms: float, *, sweep: float = 4.0, sweep_ms: float = 12.0, cl
 def hollow(root: int, ms: float) -> Array:
     """A short kick on the tonic with little below 70 Hz, for a bass that owns the sub."""
     midi = root
-    while _hz(midi) < 84:
+    while hz_of(midi) < 84:
         midi += 12
-    x = kick(_hz(midi), ms, sweep=3, sweep_ms=6, click=0.3)
+    x = kick(hz_of(midi), ms, sweep=3, sweep_ms=6, click=0.3)
     x = highpassed(np.concatenate([x, np.zeros(RATE // 4)]), 64)[: x.size]
     x *= np.minimum(1.0, np.arange(x.size)[::-1] / (0.02 * RATE))
     return np.asarray(0.75 * x / np.max(np.abs(x)))
@@ -85,7 +84,7 @@ def hollow(root: int, ms: float) -> Array:
 def tone(midi: float, seconds: float, kind: str) -> Array:
     """A note of a synthetic bass: "sub", "saw", "pluck" or "808"."""
     t = np.arange(round(seconds * RATE)) / RATE
-    hz = _hz(midi)
+    hz = hz_of(midi)
     if kind == "808":
         phase = 2 * np.pi * np.cumsum(hz * (1 + 2 * np.exp(-t / 0.012))) / RATE
         y = np.tanh(1.4 * np.sin(phase)) * np.exp(-t / 0.9)
@@ -174,7 +173,7 @@ def clean(genre: str, seed: int) -> Track:
     bars, beats = 2, [float(n) for n in range(8)]
     root = 24 + tonic + (12 if tonic < 5 else 0)
     brief = {
-        "bpm": bpm, "tonic": _TONICS[tonic], "mode": str(rng.choice(["minor", "dorian", "major"])),
+        "bpm": bpm, "tonic": TONICS[tonic], "mode": str(rng.choice(["minor", "dorian", "major"])),
         "chord_roots": ("tonic", "tonic"),
     }  # fmt: skip
     track = Track(f"{genre} {seed}", TrackState())
@@ -194,7 +193,7 @@ def clean(genre: str, seed: int) -> Track:
         bass = line([(n + 0.5, 0.42, midi) for n in range(8)], bpm, bars, kind, 0.45)
     else:
         owner = "kick"
-        hz = _hz(root if root > 28 else root + 12)
+        hz = hz_of(root if root > 28 else root + 12)
         struck = kick(hz, float(rng.uniform(0.7, 0.95)) * beat_ms, sweep_ms=float(rng.uniform(7, 12)))
         if genre == "trance":
             notes = [(n + part, 0.2, root + 12) for n in range(8) for part in (0.25, 0.5, 0.75)]
@@ -233,184 +232,3 @@ def clean(genre: str, seed: int) -> Track:
 def clean_tracks(count: int = 64) -> list[Track]:
     """Clean tracks of all genres in turn."""
     return [clean(GENRES[n % len(GENRES)], n // len(GENRES)) for n in range(count)]
-
-
-# A fault: its name, how a finding's id must begin, and what makes it of a clean track.
-Fault = tuple[str, tuple[str, ...], Callable[[Track], None]]
-
-
-def _swap_kick(track: Track, change: Callable[[Array], Array]) -> None:
-    source = track.state.kick.layers[0].source
-    assert isinstance(source, Imported)
-    new = source.model_copy(update={"audio": track.keep(change(track.files[source.audio]))})
-    track.state = track.state.model_copy(update={"kick": track.state.kick.with_source(0, new)})
-
-
-def _swap_bass(track: Track, change: Callable[[Array], Array]) -> None:
-    bass = track.state.bass
-    assert isinstance(bass, ImportedBass)
-    new = bass.model_copy(update={"audio": track.keep(change(track.files[bass.audio]))})
-    track.state = track.state.model_copy(update={"bass": new})
-
-
-def _hum(x: Array, db: float, hz: float = 50.0) -> Array:
-    y = np.concatenate([x, np.zeros(round(0.5 * RATE))])
-    t = np.arange(y.size) / RATE
-    hum = (
-        np.sin(2 * np.pi * hz * t) + 0.4 * np.sin(4 * np.pi * hz * t + 1) + 0.3 * np.sin(6 * np.pi * hz * t)
-    )
-    return np.asarray(y + np.max(np.abs(x)) * 10 ** (db / 20) * hum)
-
-
-def _resampled(x: Array, semitones: float) -> Array:
-    count = round(x.size / 2 ** (semitones / 12))
-    return np.asarray(np.interp(np.linspace(0, x.size - 1, count), np.arange(x.size), x))
-
-
-def _brief(track: Track, **changes: object) -> None:
-    brief = track.state.brief.model_copy(update=changes)
-    track.state = track.state.model_copy(update={"brief": brief})
-
-
-def _long_bass(track: Track, kind: str = "sub") -> Array:
-    """A bass that sounds throughout, in the kick's own octave."""
-    brief = track.state.brief
-    root = 24 + _TONICS.index(brief.tonic) + (12 if _TONICS.index(brief.tonic) < 5 else 0)
-    notes = [(4.0 * bar, 3.95, root) for bar in range(brief.bars)]
-    return line(notes, brief.bpm, brief.bars, kind, 0.45)
-
-
-def _second_line(track: Track, x: Array) -> None:
-    voice = Voice(name="second", bass=ImportedBass(audio=track.keep(x), name="second.wav"))
-    track.state = track.state.model_copy(update={"lines": (voice,)})
-
-
-def _stem(track: Track, x: Array) -> None:
-    track.state = track.state.model_copy(update={"stems": (Stem(name="Loop", audio=track.keep(x)),)})
-
-
-def _bass_file(track: Track) -> Array:
-    assert isinstance(track.state.bass, ImportedBass)
-    return track.files[track.state.bass.audio]
-
-
-def _ducks(track: Track, **dials: object) -> None:
-    duck = DuckRecipe.model_validate(dials)
-    track.state = track.state.model_copy(update={"ducking": True, "duck": duck})
-
-
-def _time(x: Array) -> Array:
-    return np.asarray(np.arange(x.size) / RATE)
-
-
-def _tuned(track: Track, cents: float, ms: float) -> Array:
-    """A kick with a clear note, some cents from the tonic."""
-    return 0.6 * kick(_hz(36 + _TONICS.index(track.state.brief.tonic) + cents / 100), ms)
-
-
-def _silent(x: Array, ms: float, noise: float = 0.0) -> Array:
-    rng = np.random.default_rng(1)
-    return np.concatenate([noise * rng.standard_normal(round(ms / 1000 * RATE)), x])
-
-
-def _full_kick(track: Track) -> None:
-    _swap_kick(track, lambda _: 0.7 * kick(49.0, 800))
-    _swap_bass(track, lambda _: _long_bass(track))
-    _brief(track, sub_owner="bass")
-
-
-def _under_kick(track: Track) -> None:
-    _swap_bass(track, lambda _: _long_bass(track))
-    _brief(track, sub_owner="kick")
-
-
-def _nobody(track: Track) -> None:
-    _swap_kick(track, lambda x: highpassed(x, 130, 12))
-    _swap_bass(track, lambda x: highpassed(x, 130, 12))
-    _brief(track, sub_owner="kick")
-
-
-def _gone_owner(track: Track) -> None:
-    _swap_kick(track, lambda x: highpassed(x, 80, 8))
-    _swap_bass(track, lambda _: highpassed(_long_bass(track, "saw"), 160, 12))
-    _brief(track, sub_owner="bass")
-
-
-def _ducked_owner(track: Track) -> None:
-    _swap_kick(track, lambda _: highpassed(kick(70, 110), 80, 8))
-    _swap_bass(track, lambda _: _long_bass(track))
-    _brief(track, sub_owner="bass")
-    _ducks(track, depth_db=12, hold_ms=60, release_ms=120, band="all")
-
-
-def _too_loud(track: Track) -> None:
-    _swap_kick(track, lambda x: 2.2 * x)
-    _swap_bass(track, lambda x: 2.2 * x)
-
-
-def _ringing(x: Array, hz: float, seconds: float, gain: float) -> Array:
-    t = _time(x)
-    y = x + gain * np.sin(2 * np.pi * hz * t) * np.exp(-t / seconds)
-    return np.asarray(0.6 * y / np.max(np.abs(y)))
-
-
-def _rumbling(x: Array) -> Array:
-    ease = np.minimum(1.0, np.arange(x.size)[::-1] / (0.05 * RATE))
-    return np.asarray(x + 0.12 * np.sin(2 * np.pi * 22 * _time(x)) * ease)
-
-
-FAULTS: tuple[Fault, ...] = (
-    ("silence in front of the kick", ("leading-silence",),
-     lambda t: _swap_kick(t, lambda x: _silent(x, 14))),
-    ("silence in front, with noise", ("leading-silence",),
-     lambda t: _swap_kick(t, lambda x: _silent(x, 9, 1e-4))),
-    ("silence in front of the bass", ("leading-silence",),
-     lambda t: _swap_bass(t, lambda x: _silent(_long_bass(t), 20)[: x.size])),
-    ("a clipped kick", ("flat-top",), lambda t: _swap_kick(t, lambda x: np.clip(2.5 * x, -0.6, 0.6))),
-    ("a clipped bass", ("flat-top",), lambda t: _swap_bass(t, lambda x: np.clip(2.0 * x, -0.35, 0.35))),
-    ("an offset", ("dc-offset",),
-     lambda t: _swap_kick(t, lambda x: np.concatenate([x, np.zeros(RATE // 5)]) + 0.02)),
-    ("50 Hz hum", ("hum",), lambda t: _swap_kick(t, lambda x: _hum(x, -40))),
-    ("60 Hz hum", ("hum",), lambda t: _swap_kick(t, lambda x: _hum(x, -46, 60.0))),
-    ("two strokes in the file", ("several-strokes",),
-     lambda t: _swap_kick(t, lambda x: np.concatenate([x, np.zeros(round(0.1 * RATE)), 0.8 * x]))),
-    ("a texture as a kick", ("continuous",),
-     lambda t: _swap_kick(t, lambda _: 0.1 * np.random.default_rng(2).standard_normal(2 * RATE))),
-    ("kick 40 cents sharp", ("off-key",), lambda t: _swap_kick(t, lambda _: _tuned(t, 40, 380))),
-    ("kick 30 cents flat", ("off-key",), lambda t: _swap_kick(t, lambda _: _tuned(t, -30, 380))),
-    ("bass under the whole kick", ("collision", "sub-"), _under_kick),
-    ("a full kick over an 808 that owns the sub", ("sub-shared", "collision"), _full_kick),
-    ("nobody in the sub", ("sub-nobody",), _nobody),
-    ("the owner high-passed away", ("sub-nobody",), _gone_owner),
-    ("the owner ducked as a whole", ("sub-loss",), _ducked_owner),
-    ("a ducking that clicks", ("duck-clicks",),
-     lambda t: _ducks(t, depth_db=36, attack_ms=0.5, hold_ms=20, release_ms=100)),
-    ("a ducking that never returns", ("duck-never-returns",),
-     lambda t: _ducks(t, depth_db=12, hold_ms=700, release_ms=1200)),
-    ("a mix over full scale", ("mix-peak", "kick-peak"), _too_loud),
-    ("rumble below 28 Hz", ("rumble",), lambda t: _swap_kick(t, _rumbling)),
-    ("a boxy kick", ("kick-boxy",),
-     lambda t: _swap_kick(t, lambda _: _ringing(_tuned(t, -1200, 400), 380, 0.06, 0.5))),
-    ("a boomy kick", ("kick-boomy",),
-     lambda t: _swap_kick(t, lambda _: _ringing(_tuned(t, -1200, 400), 190, 0.1, 0.8))),
-    ("a kick longer than its gap", ("too-long", "tail-spill"),
-     lambda t: _swap_kick(t, lambda _: _tuned(t, 0, 2600))),
-    ("bass at another tempo", ("tempo",), lambda t: _swap_bass(t, lambda x: _resampled(x, -1.1))),
-    ("bass of four bars in a loop of two", ("cut-short",),
-     lambda t: _swap_bass(t, lambda x: np.concatenate([x, x]))),
-    ("two lines that cancel", ("lines-cancel",),
-     lambda t: _second_line(t, -0.9 * np.roll(_bass_file(t), round(0.0006 * RATE)))),
-    ("a stem at another tempo", ("tempo",), lambda t: _stem(t, _resampled(_bass_file(t), 1.4))),
-    ("a clipped stem", ("flat-top",), lambda t: _stem(t, np.clip(3 * _bass_file(t), -0.3, 0.3))),
-    ("a bass whose low end cancels in mono", ("mono",),
-     lambda t: _swap_bass(t, lambda _: np.stack([_long_bass(t), -0.6 * _long_bass(t)], axis=1))),
-)  # fmt: skip
-
-
-def faulty(fault: Fault, seed: int) -> Track:
-    """A clean track with one fault."""
-    genre = GENRES[seed % len(GENRES)]
-    track = clean(genre, 4 * (seed // 4) + (seed % 4) * 3 % 4)
-    track.name = f"{fault[0]}, in {track.name}"
-    fault[2](track)
-    return track

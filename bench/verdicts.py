@@ -2,7 +2,8 @@
 
 import time
 
-from bench.tracks import FAULTS, Track, clean_tracks, faulty
+from bench.faults import FAULTS, faulty
+from bench.tracks import Track, clean_tracks
 from juglant.core.findings import findings, fixes
 from juglant.core.lowend.session import Session
 

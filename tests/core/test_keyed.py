@@ -104,6 +104,15 @@ def test_what_would_click_never_return_or_stay_shallow_is_warned_of() -> None:
     assert "goes deeper" in said(ratio=1.5)
 
 
+@pytest.mark.parametrize(("beyond_db", "told"), [(0.9, False), (1.1, True)])
+def test_a_dip_beyond_the_wanted_depth_is_told(beyond_db: float, told: bool) -> None:
+    good = {"threshold_db": -30.0, "ratio": 8.0, "attack_ms": 4.0, "release_ms": 60.0}
+    settings = KeyedCompressor.model_validate(good)
+    depth = -float(gain_db(settings, KEY, RATE).min()) - beyond_db
+    said = " ".join(warnings(settings, depth, KEY, 60_000 / 128, RATE))
+    assert (f"dips {beyond_db:.1f} dB deeper" in said) == told
+
+
 @pytest.mark.parametrize("value", ["1/16", "1/8", "1/8t"])
 def test_a_curve_is_made_to_return_on_a_note_value(value: str) -> None:
     recipe = DuckRecipe(depth_db=14, attack_ms=4, hold_ms=60, release_ms=120, lookahead_ms=3)

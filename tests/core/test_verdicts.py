@@ -5,7 +5,8 @@ The whole bench has more of both; here is a part of each.
 
 import pytest
 
-from bench.tracks import FAULTS, GENRES, clean, faulty
+from bench.faults import FAULTS, faulty
+from bench.tracks import GENRES, clean
 from bench.verdicts import judged, told
 
 QUICK = (

@@ -3,20 +3,11 @@
 from juglant.core import music
 from juglant.core.findings.fixes import can_shorten, clear_tail
 from juglant.core.findings.verdict import Check, Finding
+from juglant.core.lowend.pitches import recommended
 from juglant.core.lowend.played import moved_in
 from juglant.core.lowend.session import Answer, Session
+from juglant.core.lowend.tuning import GRATING, short_ms
 from juglant.core.recipes.track import TrackState
-
-# Seconds, tritone and sevenths above a root grate where they are held (common practice).
-_GRATING = (1, 2, 6, 10, 11)
-# What is 20 dB down within this share of a beat is a thud, not a note (common practice: a kick
-# longer than half a beat is a bass note, and asks for harmony that stands still).
-_SHORT_BEATS = 0.5
-
-
-def short_ms(answer: Answer) -> float:
-    """A kick that has fallen by 20 dB within this time is heard without a note."""
-    return _SHORT_BEATS * music.beat_ms(answer.state.brief.bpm)
 
 
 def _falls_ms(_: Session, answer: Answer) -> float | None:
@@ -33,14 +24,14 @@ def leaves(answer: Answer) -> list[tuple[int, str, int]]:
     for bar, root in enumerate(brief.roots, 1):
         moved = moved_in(answer.state.kick, brief, bar - 1)
         apart = (own + moved - music.pitch_class(root)) % 12
-        if apart in _GRATING:
+        if apart in GRATING:
             found.append((bar, root, apart))
     return found
 
 
 def _out_of_chord(session: Session, answer: Answer) -> Finding | None:
     bars, falls = leaves(answer), _falls_ms(session, answer)
-    if not bars or falls is None or falls <= short_ms(answer):
+    if not bars or falls is None or falls <= short_ms(answer.state.brief):
         return None
     bar, root, apart = bars[0]
     state = answer.state
@@ -51,12 +42,15 @@ def _out_of_chord(session: Session, answer: Answer) -> Finding | None:
             fixes["break"] = "A short kick for the break"
     if state.kick.follow == "no":
         fixes["follow"] = "Retune it for every chord"
+    better = recommended(session, state, 0)
+    if better is not None:
+        fixes["tune"] = f"Tune to {better.note}"
     more = f", and in {len(bars) - 1} more" if len(bars) > 1 else ""
     return Finding(
         "kick-out-of-chord", "tune",
         f"In bar {bar}, over {root}, the kick's {answer.kick.hit.note} lies {apart} semitones above the "
         f"root{more}, and it takes {falls:.0f} ms to fall by 20 dB.",
-        "decay20_ms", falls, short_ms(answer), "ms",
+        "decay20_ms", falls, short_ms(answer.state.brief), "ms",
         "A long kick is a bass note: it stays in harmony only while the chord does. Where chords move, a "
         "short one is heard as a thud.",
         fixes,
@@ -65,7 +59,9 @@ def _out_of_chord(session: Session, answer: Answer) -> Finding | None:
 
 def _shortened(session: Session, answer: Answer) -> TrackState:
     return clear_tail(
-        session, answer, lambda changed: (changed.kick.hit.decay20_ms or 0.0) <= short_ms(changed)
+        session,
+        answer,
+        lambda changed: (changed.kick.hit.decay20_ms or 0.0) <= short_ms(changed.state.brief),
     )
 
 
@@ -74,11 +70,18 @@ def _short_break(session: Session, answer: Answer) -> TrackState:
     return _shortened(session, session.answer(answer.state.at("break")))
 
 
+def _tuned(session: Session, answer: Answer) -> TrackState:
+    state, better = answer.state, recommended(session, answer.state, 0)
+    if better is None:
+        return state
+    return state.with_hit(0, session.tuned(state.kick, state.brief, better.note))
+
+
 def _following(_: Session, answer: Answer) -> TrackState:
     return answer.state.with_hit(0, answer.state.kick.model_copy(update={"follow": "yes"}))
 
 
 KICK_OUT_OF_CHORD = Check(
     "kick-out-of-chord", _falls_ms, _out_of_chord,
-    {"shorten": _shortened, "break": _short_break, "follow": _following},
+    {"shorten": _shortened, "break": _short_break, "follow": _following, "tune": _tuned},
 )  # fmt: skip

@@ -6,6 +6,7 @@ reason to break each.
 
 from juglant.core.errors import UserError
 from juglant.core.findings.carving import CARVING
+from juglant.core.findings.doubled import doubled_checks
 from juglant.core.findings.files import file_checks
 from juglant.core.findings.fixes import PEAK_DBTP, lower, return_in_time, slower_attack
 from juglant.core.findings.harmony import KICK_OUT_OF_CHORD
@@ -15,6 +16,7 @@ from juglant.core.findings.outdated import OUTDATED, bus_checks, collision_perce
 from juglant.core.findings.regions import REGION_CHECKS
 from juglant.core.findings.spill import TAIL_SPILL
 from juglant.core.findings.sub import SUB
+from juglant.core.findings.sweep import LATE_SWEEP
 from juglant.core.findings.trying import Effect, TriedFix, Trying
 from juglant.core.findings.verdict import MEND, Check, Finding, check, mend
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
@@ -92,7 +94,7 @@ def _kick_peak(_: Session, answer: Answer) -> Finding | None:
     )  # fmt: skip
 
 
-_CARVE = (off_key_check(0), KICK_OUT_OF_CHORD, *SUB, TAIL_SPILL, *CARVING, *REGION_CHECKS)
+_CARVE = (off_key_check(0), KICK_OUT_OF_CHORD, LATE_SWEEP, *SUB, TAIL_SPILL, *CARVING, *REGION_CHECKS)
 _DUCK = (
     Check("collision", collision_percent, _collision, {MEND: solve_duck, "part": searched}),
     Check("duck-never-returns", lambda _, answer: answer.duck.slack_ms, _never_back,
@@ -132,7 +134,7 @@ def _checks(answer: Answer) -> tuple[Check, ...]:
     state = answer.state
     return (
         *OUTDATED, *bus_checks(state), *low_end, *_LEVEL, *mono_checks(state), *hit_checks(state),
-        *file_checks(state),
+        *file_checks(state), *doubled_checks(state),
     )  # fmt: skip
 
 

@@ -95,7 +95,9 @@ def _excess(session: Session, answer: Answer, region: str) -> _Excess | None:
     """
     whole, late = _kick_db(answer, region), late_db(session, answer, region)
     own = answer.kick.hit.fundamental_hz
-    has_own = own is not None and own > _OWN_REGION * BANDS_HZ[region][0]
+    # What outlasts a lower tone is what rings, not the kick's own note.
+    lowest = min([own, *answer.kick.hit.other_modes_hz]) if own is not None else 0.0
+    has_own = lowest > _OWN_REGION * BANDS_HZ[region][0]
     if whole is None or late is None or has_own:
         return None
     limits = _LIMITS_DB[region]

@@ -125,9 +125,9 @@ class Trying:
         return TriedFix(way, finding.fixes[way], value, closes, opens)
 
     def fixes(self, finding: Finding, judged: Judge) -> list[TriedFix]:
-        """Every fix that may be offered, those that close the finding first."""
-        found = [self.tried(finding, way, judged) for way in finding.fixes]
-        return sorted((one for one in found if one is not None), key=lambda one: not one.closes)
+        """Every fix that closes the finding; where none does, those that help."""
+        found = [one for way in finding.fixes if (one := self.tried(finding, way, judged)) is not None]
+        return [one for one in found if one.closes] or found
 
 
 def _helps(finding: Finding, value: float | None) -> bool:

@@ -20,6 +20,8 @@ Array = NDArray[np.float64]
 
 # Common practice: an attack of 1 ms or less clicks; below 2:1 little is ducked.
 _CLICKING_MS, _LEAST_RATIO = 1.0, 2.0
+# A dip beyond the wanted depth that is told.
+_OVERSHOOT_DB = 1.0
 _ROUNDS = 220
 _STEP_MS = 1.0
 
@@ -67,9 +69,14 @@ def warnings(settings: KeyedCompressor, depth_db: float, key: Array, gap_ms: flo
             f"The release reaches past the next trigger: {after:.0f} ms until it is back, {gap_ms:.0f} ms "
             "between triggers."
         )
-    if depth_db > 1 and -float(made.min()) < 0.8 * depth_db:
+    deepest = -float(made.min())
+    if deepest > depth_db + _OVERSHOOT_DB:
+        why = "" if settings.hold_ms else ", as it must without a hold"
+        beyond = deepest - depth_db
+        said.append(f"It dips {beyond:.1f} dB deeper than the {depth_db:.1f} dB wanted, for a moment{why}.")
+    if depth_db > 1 and deepest < 0.8 * depth_db:
         said.append(
-            f"It reaches {-float(made.min()):.1f} dB of the {depth_db:.1f} dB wanted: a higher ratio or a "
+            f"It reaches {deepest:.1f} dB of the {depth_db:.1f} dB wanted: a higher ratio or a "
             "lower threshold goes deeper."
         )
     elif settings.ratio < _LEAST_RATIO:

@@ -7,6 +7,7 @@ from juglant.core.lowend.loop import TOGETHER_MS, kick_times_ms
 from juglant.core.music import beat_ms, swung
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.notes import HitStep
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes, repeated
 
@@ -69,14 +70,19 @@ def kicks_of(brief: Brief, length_ms: float) -> list[float]:
     return kick_times_ms(brief.kick_beats, brief.bpm, length_ms, brief.swing_percent)
 
 
-def strokes_of(hit: Hit, brief: Brief) -> list[Stroke]:
-    """Every stroke of a hit in the loop, under the brief's swing."""
+def placed(hit: Hit, brief: Brief) -> list[tuple[HitStep, Stroke]]:
+    """Every stroke of a hit in the loop, under the brief's swing, with the step that it comes from."""
     beat, end = beat_ms(brief.bpm), 4.0 * brief.bars
     return [
-        Stroke(swung(4 * first + step.at, brief.swing_percent) * beat, step.strength)
+        (step, Stroke(swung(4 * first + step.at, brief.swing_percent) * beat, step.strength))
         for first, step in repeated(hit.steps, hit.bars, brief.bars)
         if 4 * first + step.at < end
     ]
+
+
+def strokes_of(hit: Hit, brief: Brief) -> list[Stroke]:
+    """Every stroke of a hit in the loop."""
+    return [stroke for _, stroke in placed(hit, brief)]
 
 
 def line_of(state: TrackState, length_ms: float) -> Line:

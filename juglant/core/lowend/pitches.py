@@ -106,17 +106,44 @@ def _remarks(session: Session, state: TrackState, hit: Hit, numbers: HitNumbers)
     return said
 
 
+def _held_roots(session: Session, state: TrackState, index: int) -> set[int]:
+    """The chord roots that a hit is held against, as pitch classes, each moved back by as much as the hit
+    follows it; none unless it is a kick that is long enough to be a note.
+    """
+    hit, brief = state.all_hits[index], state.brief
+    falls = session.measured_hit(hit, brief).hit.decay20_ms
+    if index != 0 or falls is None or falls <= tuning.short_ms(brief):
+        return set()
+    return {
+        (music.pitch_class(root) - moved_in(hit, brief, bar)) % 12 for bar, root in enumerate(brief.roots)
+    }
+
+
+def recommended(
+    session: Session, state: TrackState, index: int, moves: list[tuning.Move] | None = None
+) -> tuning.Move | None:
+    """The move that a hit should make, of all that it could: the smallest that leaves it in tune with the
+    key and with what it is held against. None where it has no pitch, or aims at nothing.
+    """
+    if moves is None:
+        moves = session.moves(state.all_hits[index], state.brief)
+    return tuning.recommended(moves, _held_roots(session, state, index))
+
+
 def pitched(session: Session, state: TrackState, index: int) -> Pitched:
     """One row of the table."""
     hit, brief = state.all_hits[index], state.brief
     numbers = session.measured_hit(hit, brief).hit
     moves = session.moves(hit, brief, balance=True)
     hz = session.pitch_hz(hit, brief)
-    near = moves and moves[0].wanted and abs(moves[0].shift_cents) <= IN_TUNE_CENTS
+    best = recommended(session, state, index, moves)
+    if best is not None:
+        moves = [best, *(move for move in moves if move is not best)]
+    near = best is not None and abs(best.shift_cents) <= IN_TUNE_CENTS
     several = index == 0 and state.kicks
     return Pitched(
         index, state.section if several else None, hit.name, hit.kind, hit.aims_at, numbers,
-        session.partials(hit, brief), moves, resampled(hit), bool(near) or hit.aims_at == "free",
+        session.partials(hit, brief), moves, resampled(hit), near or hit.aims_at == "free",
         _beats(state, hit, hz) if hz is not None else [],
         _remarks(session, state, hit, numbers),
     )  # fmt: skip
@@ -173,7 +200,7 @@ def tuned_to(
 
 
 def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Change]]:
-    """Every hit that is out of tune moved to the nearest note that it aims at."""
+    """Every hit that is out of tune moved to the note that it should sound."""
     changes = []
     for row in table(session, state):
         if row.moves and not row.in_tune and row.moves[0].wanted:

@@ -16,6 +16,11 @@ FURTHEST_SEMITONES = 7.0
 SMALL_SPEAKER_LOWEST_HZ, _HEARD_DB = 150.0, -26.0
 # Bands further down than this are not missed.
 _COUNTED_DB = -40.0
+# Seconds, tritone and sevenths above a root grate where they are held; what is 20 dB down within this share
+# of a beat is a thud, not a note (both common practice: a kick longer than half a beat is a bass note).
+GRATING, _SHORT_BEATS = (1, 2, 6, 10, 11), 0.5
+# A root or a fifth of a chord is worth moving so much further for.
+_WORTH_CENTS = 200.0
 # Two low tones this near to each other are heard as one that wobbles.
 SLOWEST_BEAT_HZ, FASTEST_BEAT_HZ = 0.3, 12.0
 
@@ -121,6 +126,24 @@ def moves(
         if midi % 12 in allowed
     ]
     return sorted(found, key=lambda move: (not move.wanted, abs(move.shift_cents)))
+
+
+def short_ms(brief: Brief) -> float:
+    """A kick that has fallen by 20 dB within this time is heard without a note."""
+    return _SHORT_BEATS * music.beat_ms(brief.bpm)
+
+
+def recommended(found: list[Move], roots: Set[int]) -> Move | None:
+    """Of moves, the smallest that grates against no chord root (a pitch class), to a root or a fifth where
+    that is not much further; the nearest wanted one where all grate. None where nothing is wanted.
+    """
+
+    def worth(move: Move) -> tuple[bool, float]:
+        above = {(move.midi - root) % 12 for root in roots}
+        further = 0.0 if not roots or above & {0, 7} else _WORTH_CENTS
+        return bool(above & set(GRATING)), abs(move.shift_cents) + further
+
+    return min((move for move in found if move.wanted), key=worth, default=None)
 
 
 def beat_hz(hz: float, root: int, a4_hz: float) -> float | None:

@@ -45,8 +45,8 @@ _ROUNDS, _KEPT = 30, 0.4
 _SWELLS = 3
 # The top is weak in every drum but a hat: there it counts for more.
 _WEIGHTS = np.array((1.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.35, 1.75, 2.4, 3.2, 4.2))
-# The places of a low note and of noise in the table; noise is a snare's where so much of it is body, 110-400
-# over 400-8000 Hz.
+# The places of a low note and of noise in the table; noise is a snare's where so much of it is body,
+# 110-400 over 400-8000 Hz.
 _BASS, _NOISE, _BODY_DB, _BODY_WITHIN_DB, _BODY_GAP_DB = 3, 5, -14.5, 9.0, 3.0
 
 

@@ -153,8 +153,8 @@ def _slid(x, taps, out):
 
 
 def oversampled(x: Array, shape: Callable[[Array], Array], times: int = _FINER, late: float = 0.0) -> Array:
-    """`x`, shape (frames,), through a curve at so many times the rate, where 0 must stay 0; `late` is by how
-    many fine samples it comes out later.
+    """`x`, shape (frames,), through a curve at so many times the rate, where 0 must stay 0; `late` is by
+    how many fine samples it comes out later.
 
     What the curve adds folds back far below what it is. Single precision on the fine side
     keeps errors 100 dB down, and takes half the time.

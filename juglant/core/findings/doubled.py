@@ -1,0 +1,68 @@
+"""A hit that a loop of the track carries already."""
+
+from juglant.core import RATE
+from juglant.core.findings.verdict import Check, Finding
+from juglant.core.lowend.line import placed
+from juglant.core.lowend.session import Answer, Session
+from juglant.core.measure.doubled import doubled
+from juglant.core.measure.stereo import listening_channel
+from juglant.core.recipes.track import TrackState
+
+
+def doubled_checks(state: TrackState) -> list[Check]:
+    """One for every hit beside the kick and every stem that is heard with it."""
+    hits = [n for n, hit in enumerate(state.hits, 1) if hit.steps and not hit.mute]
+    stems = [n for n, stem in enumerate(state.stems) if not stem.mute]
+    return [_check(hit, stem) for hit in hits for stem in stems]
+
+
+def _check(index: int, stem_index: int) -> Check:
+    id = f"doubled-{index}-{stem_index}"
+
+    def lags_ms(session: Session, state: TrackState) -> list[float | None]:
+        """How much later the loop has each stroke of the hit; None where it has it not."""
+        if index > len(state.hits) or stem_index >= len(state.stems):
+            return []
+        hit, stem = state.hits[index - 1], state.stems[stem_index]
+        times = [one.at_ms for one in session.line_of(state).strokes.get(index, [])]
+        if hit.mute or stem.mute:
+            return []
+        return session.once(
+            lambda: doubled(
+                listening_channel(session.stem_loop(state, stem).samples),
+                listening_channel(session.hits.hit(hit, state.brief.bpm)), times, RATE,
+            ),
+            "doubled", hit.sounding, stem, state.brief.bpm, state.brief.bars, times,
+        )  # fmt: skip
+
+    def number(session: Session, answer: Answer) -> float | None:
+        lags = lags_ms(session, answer.state)
+        return float(sum(lag is not None for lag in lags)) if lags else None
+
+    def judge(session: Session, answer: Answer) -> Finding | None:
+        lags = [lag for lag in lags_ms(session, answer.state) if lag is not None]
+        if not lags:
+            return None
+        state = answer.state
+        hit, stem = state.hits[index - 1].name.lower(), state.stems[stem_index].name
+        off = sorted(abs(lag) for lag in lags)[len(lags) // 2]
+        beside = "on the same sample" if off < 0.05 else f"{off:.1f} ms apart"
+        return Finding(
+            id, "line",
+            f"“{stem}” carries the {hit} already, {beside}, on {len(lags)} of its strokes.",
+            "doubled strokes", float(len(lags)), 0.0, "",
+            "Two copies of one sound comb each other, or are just twice as loud.",
+            {"leave": f"Leave these strokes to “{stem}”"},
+            advice=f"Silence “{stem}” where the {hit} is struck.",
+        )  # fmt: skip
+
+    def left(session: Session, answer: Answer) -> TrackState:
+        state = answer.state
+        hit = state.hits[index - 1]
+        struck = zip(placed(hit, state.brief), lags_ms(session, state), strict=True)
+        # A step that is doubled in any bar it is played in is left to the loop in all of them.
+        gone = {step.at for (step, _), lag in struck if lag is not None}
+        kept = tuple(step for step in hit.steps if step.at not in gone)
+        return state.with_hit(index, hit.model_copy(update={"steps": kept} if kept else {"mute": True}))
+
+    return Check(id, number, judge, {"leave": left})
