@@ -2,10 +2,15 @@
 
 import io
 import struct
+from collections.abc import Callable
 
 import numpy as np
 import soundfile
 
+from juglant.core.lowend.linenotes import notes_of_lines
+from juglant.core.lowend.session import Session
+from juglant.core.recipes.track import TrackState
+from juglant.files.midi import write_midi
 from tests.signals import noise, ring, silence
 
 
@@ -59,3 +64,11 @@ def _bad() -> dict[str, tuple[bytes, str]]:
 
 BAD = _bad()
 NOISE = written(noise(0.5, rate=44_100))
+
+
+def midi_of(
+    name: str, state: TrackState, load: Callable[[str], tuple[np.ndarray, int]] | None = None
+) -> bytes:
+    """A state as a MIDI file, its lines' notes written or found."""
+    session = Session(load) if load else Session()
+    return write_midi(name, state, notes_of_lines(session, state))

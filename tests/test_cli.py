@@ -204,7 +204,9 @@ def test_a_line_is_written_as_midi(folder: Path) -> None:
     assert "dB apart" in said
     state["bass"] = {"kind": "imported", "audio": "a" * 64, "name": "loop.wav"}
     (folder / "track.json").write_text(json.dumps(state))
-    assert "notes are not known" in run(folder, "line", "track.json", "--midi", "x.mid", code=2).stderr
+    assert (
+        "file(s) that are not here" in run(folder, "line", "track.json", "--midi", "x.mid", code=2).stderr
+    )
 
 
 def test_a_reference_says_its_key_tempo_and_drums(folder: Path) -> None:

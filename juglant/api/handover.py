@@ -8,6 +8,7 @@ from juglant.api.tracks import saved
 from juglant.core import music
 from juglant.core.findings import findings
 from juglant.core.hits.render import strokes_of
+from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.played import stroke_at
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
@@ -47,7 +48,8 @@ def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
     lines = {name: loop.samples for name, loop in stems.items()} if len(stems) > 1 else {}
     found = findings(desk.session, answer)
     solved = desk.session.as_compressor(track.state) if track.state.ducking else []
-    return track.name, handover_files(track.name, answer, found, hits, rest, lines, solved)
+    notes = notes_of_lines(desk.session, track.state)
+    return track.name, handover_files(track.name, answer, found, hits, rest, lines, solved, notes)
 
 
 def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:

@@ -11,6 +11,7 @@ from juglant.api.studio import AtDesk
 from juglant.core.errors import UserError
 from juglant.core.lowend import voices
 from juglant.core.lowend.fitting import Fitted, fitted
+from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.voices import Voices
 from juglant.core.recipes.bass import PATTERNS
 from juglant.core.recipes.brief import Brief
@@ -77,9 +78,10 @@ def even(desk: AtDesk, question: OneLine) -> TrackState:
 
 
 @router.post("/midi", response_class=Response)
-def write(question: LineQuestion) -> Response:
+def write(desk: AtDesk, question: LineQuestion) -> Response:
     """One pass of the loop as a standard MIDI file."""
-    return Response(midi.write_midi(question.name, question.state), media_type="audio/midi")
+    lines = notes_of_lines(desk.session, question.state)
+    return Response(midi.write_midi(question.name, question.state, lines), media_type="audio/midi")
 
 
 @router.post("/read")

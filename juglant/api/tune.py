@@ -29,6 +29,14 @@ class TuneTo(TuneQuestion):
     section: Section | None = None
 
 
+class HeardAs(TuneQuestion):
+    """What a hit (0 is the kick) is heard to sound; nothing for what is measured."""
+
+    index: Annotated[int, Field(ge=0, le=MOST_HITS)] = 0
+    text: Annotated[str, StringConstraints(max_length=24)] = ""
+    section: Section | None = None
+
+
 class SectionQuestion(TuneQuestion):
     """Which section of a track is to be on the bench."""
 
@@ -48,6 +56,11 @@ class Tuned(BaseModel):
     changes: list[Change]
 
 
+def _there(state: TrackState, index: int) -> None:
+    if index > len(state.hits):
+        raise UserError(f"The track has {1 + len(state.hits)} hits.", "index")
+
+
 @router.post("/table", response_model=TuneTable)
 def table(desk: AtDesk, question: TuneQuestion) -> Response:
     """What every hit sounds, and where it could go."""
@@ -57,10 +70,16 @@ def table(desk: AtDesk, question: TuneQuestion) -> Response:
 @router.post("")
 def tune(desk: AtDesk, wish: TuneTo) -> Tuned:
     """One hit tuned, by its measured pitch."""
-    if wish.index > len(wish.state.hits):
-        raise UserError(f"The track has {1 + len(wish.state.hits)} hits.", "index")
+    _there(wish.state, wish.index)
     state, change = pitches.tuned_to(desk.session, wish.state, wish.index, wish.note, wish.section)
     return Tuned(state=state, changes=[change])
+
+
+@router.post("/heard")
+def hear(wish: HeardAs) -> TrackState:
+    """The state in which an ear says what a hit sounds."""
+    _there(wish.state, wish.index)
+    return pitches.heard_as(wish.state, wish.index, wish.text, wish.section)
 
 
 @router.post("/section")
@@ -71,6 +90,6 @@ def at_section(question: SectionQuestion) -> TrackState:
 
 @router.post("/all")
 def tune_all(desk: AtDesk, question: TuneQuestion) -> Tuned:
-    """Every hit out of tune moved to the nearest note that it aims at."""
+    """Every hit out of tune moved to the note that it should sound."""
     state, changes = pitches.tuned_all(desk.session, question.state)
     return Tuned(state=state, changes=changes)

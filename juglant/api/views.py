@@ -11,13 +11,13 @@ from juglant.core.findings import Finding, findings
 from juglant.core.hits.jobs import Hole, usual_db
 from juglant.core.lowend.ducking import Duck
 from juglant.core.lowend.line import kicks_of
+from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.session import Answer, Mix, Session
 from juglant.core.measure.hit import HitNumbers, Measured
 from juglant.core.measure.overlap import Overlap
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
-from juglant.core.synth.bass import notes
 
 Array = NDArray[np.float64]
 
@@ -295,17 +295,15 @@ def _level(mix: Mix, quietest: float) -> Level:
     return Level(lufs=mix.lufs, true_peak_dbtp=mix.true_peak_dbtp, match_db=min(0.0, quietest - mix.lufs))
 
 
-def _bass_notes(state: TrackState) -> list[BassNote]:
-    flats, a4_hz = state.brief.key.flats, state.brief.a4_hz
+def _bass_notes(session: Session, state: TrackState) -> list[BassNote]:
+    flats = state.brief.key.flats
     return [
         BassNote(
-            start_ms=one.start_ms, length_ms=one.length_ms, note=music.note_name(one.midi, flats),
-            hz=music.midi_to_hz(one.midi, a4_hz),
+            start_ms=one.start_ms, length_ms=one.length_ms, note=music.note_name(one.midi, flats), hz=one.hz
         )
-        for voice in state.heard
-        if voice.line is not None
-        for one in notes(voice.line, state.brief)
-    ]  # fmt: skip
+        for played in notes_of_lines(session, state).values()
+        for one in played
+    ]
 
 
 def _pins(session: Session, state: TrackState) -> list[Pin]:
@@ -325,7 +323,8 @@ def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> Ans
         bass_rungs_db=_plain(np.array(answer.bass_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
         ducked_rungs_db=_plain(np.array(answer.ducked_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
         ducked_thirds_db=_plain(np.array(answer.ducked_loop.spectrum.thirds_db(LADDER_THIRDS_HZ)), 1),
-        pins=_pins(session, state), bass_notes=_bass_notes(state), bar=_bar(session, answer, bar, rate),
+        pins=_pins(session, state), bass_notes=_bass_notes(session, state),
+        bar=_bar(session, answer, bar, rate),
         before=answer.before, after=answer.after, duck=answer.duck,
         level_before=_level(answer.mix_before, quietest), level_after=_level(answer.mix_after, quietest),
         findings=findings(session, answer),

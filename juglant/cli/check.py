@@ -1,6 +1,5 @@
 """Commands that judge and read: check a track, transcribe a bass line."""
 
-import hashlib
 from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any
@@ -19,37 +18,13 @@ from juglant.cli.common import (
     read_json,
     write,
 )
-from juglant.core.errors import UserError
+from juglant.cli.tracks import AudioFolders, track_session
 from juglant.core.findings import Finding, TriedFix, findings, fixes
-from juglant.core.lowend.session import Session
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transcribe import transcribe as notes_of
 from juglant.core.music import beat_ms, nearest_note
 from juglant.core.recipes.track import TrackState
-from juglant.files.audio import Audio, decode
 from juglant.files.midi import write_found_notes
-
-_KINDS = (".wav", ".flac", ".aif", ".aiff")
-
-
-def _audio_of(state: TrackState, folders: list[Path]) -> dict[str, Audio]:
-    """The files that a track names by their content, found in some folders. UserError for one missing."""
-    wanted, found = state.audio, dict[str, Audio]()
-    for folder in folders if wanted else ():
-        for path in sorted(folder.rglob("*")):
-            if path.suffix.lower() not in _KINDS or not path.is_file() or len(found) == len(wanted):
-                continue
-            data = path.read_bytes()
-            digest = hashlib.sha256(data).hexdigest()
-            if digest in wanted and digest not in found:
-                found[digest] = decode(data, path.name)
-    missing = sorted(wanted - found.keys())
-    if missing:
-        raise UserError(
-            f"The track is made from {len(missing)} file(s) that are not here, the first with the SHA-256 "
-            f"{missing[0][:12]}…: put it beside the track, or name its folder with --audio."
-        )
-    return found
 
 
 def _told(finding: Finding, section: str, tried: list[TriedFix]) -> dict[str, Any]:
@@ -63,15 +38,12 @@ def _told(finding: Finding, section: str, tried: list[TriedFix]) -> dict[str, An
 @app.command()
 def check(
     track: Path,
-    audio: Annotated[
-        list[Path] | None, typer.Option("--audio", help="A folder of the files that the track names.")
-    ] = None,
+    audio: AudioFolders = None,
     as_json: AsJson = False,
 ) -> None:
     """Judge a track: what is beyond its limit, by which number, and what each fix was measured to do."""
     state = checked(TrackState, read_json(track), str(track))
-    files = _audio_of(state, [*(audio or []), track.parent])
-    session = Session(lambda digest: (files[digest].samples, files[digest].rate))
+    session = track_session(state, [*(audio or []), track.parent])
     told, seen = [], set[tuple[str, str]]()
     for section in state.sections:
         answer = session.answer(state.at(section))

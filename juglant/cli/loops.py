@@ -21,9 +21,11 @@ from juglant.cli.common import (
     write,
 )
 from juglant.cli.plan import ducked, read_plan
+from juglant.cli.tracks import AudioFolders, track_session
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import keyed
+from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.loop import kick_times_ms
 from juglant.core.lowend.pair import duck_pair
 from juglant.core.lowend.session import Session
@@ -178,25 +180,27 @@ def render(
 def line(
     track: Path,
     midi: Annotated[Path, typer.Option("--midi", help="The MIDI file to write.")],
+    audio: AudioFolders = None,
     as_json: AsJson = False,
 ) -> None:
-    """Write a track state's kicks, hits, bass line and ghost trigger as a standard MIDI file."""
+    """Write a track state's kicks, hits, lines and ghost trigger as a standard MIDI file."""
     state = checked(TrackState, read_json(track), str(track))
-    if all(voice.line is None for voice in state.voices):
-        raise UserError(f"{track} has a file for its bass: its notes are not known.")
-    write(midi, write_midi(track.stem, state))
-    report = voices(Session(), state) if not state.audio else None
+    session = track_session(state, [*(audio or []), track.parent])
+    lines = notes_of_lines(session, state)
+    if not any(lines.values()):
+        raise UserError(f"The lines of {track} are of more than one voice: their notes are not known.")
+    write(midi, write_midi(track.stem, state, lines))
+    report = voices(session, state)
     if as_json:
-        print_json({"file": str(midi), "voices": report and asdict(report)})
+        print_json({"file": str(midi), "voices": asdict(report)})
         return
     print(midi)
     rows = [("bars", str(state.brief.bars)), ("swing", f"{state.brief.swing_percent:g} %")]
-    if report is not None:
-        rows.append(("notes of the bass", str(len(report.notes))))
-        rows.append(("their low-band levels", f"{report.low_spread_db:.1f} dB apart"))
-        if report.spills:
-            worst = report.spills[0]
-            rows.append(("worst spill", f"{worst.db:.1f} dB, {worst.old} under {worst.new}"))
+    rows.append(("notes of the bass", str(len(report.notes))))
+    rows.append(("their low-band levels", f"{report.low_spread_db:.1f} dB apart"))
+    if report.spills:
+        worst = report.spills[0]
+        rows.append(("worst spill", f"{worst.db:.1f} dB, {worst.old} under {worst.new}"))
     print_table(rows)
 
 

@@ -26,6 +26,8 @@ SCALES: dict[str, tuple[int, ...]] = {
     "harmonic minor": (0, 2, 3, 5, 7, 8, 11),
     "melodic minor": (0, 2, 3, 5, 7, 9, 11),
 }
+# Where a hit has its note.
+LOWEST_HEARD_HZ, HIGHEST_HEARD_HZ = 15.0, 4000.0
 # Semitones from the tonic up to that of the major key with the same signature.
 _RELATIVE_MAJOR = {
     "major": 0, "minor": 3, "dorian": 10, "phrygian": 8, "lydian": 7, "mixolydian": 5,
@@ -40,6 +42,11 @@ Tonic = Literal[
 TONICS: tuple[str, ...] = get_args(Tonic)
 _FLAT_MAJORS = {5, 10, 3, 8, 1}
 
+_PITCH = re.compile(
+    r"^(?:(?P<note>[A-Ga-g][#♯b♭]?-?\d{1,2})\s*(?:(?P<cents>[+-]\s*\d+(?:\.\d+)?)\s*(?:c|ct|cents|¢)?)?"
+    r"|(?P<hz>\d+(?:\.\d+)?)\s*(?:hz)?)$",
+    re.IGNORECASE,
+)
 _NOTE = re.compile(r"^\s*([A-Ga-g])([#♯b♭]?)(-?\d{1,2})?\s*$")
 
 # The lowest note that a usual club system still plays at level (common practice).
@@ -87,6 +94,26 @@ def note_to_midi(name: str) -> int:
     if not 0 <= midi <= 127:
         raise UserError(f"“{name}” lies outside the range of MIDI notes.", kind="note")
     return midi
+
+
+def parse_pitch(text: str, a4_hz: float = 440.0) -> float:
+    """A pitch in Hz as one types it: A#1, A#1 +12 (cents) or 58.3 Hz. UserError if it is none."""
+    match = _PITCH.match(text.strip().replace("−", "-").replace(",", "."))
+    if not match:
+        raise UserError(
+            f"“{text}” is no pitch: type a note with its octave such as A#1, one with cents such as "
+            "A#1 +12, or a frequency such as 58.3 Hz.",
+            "note",
+        )
+    if match["hz"] is not None:
+        hz = float(match["hz"])
+    else:
+        cents = float(match["cents"].replace(" ", "")) if match["cents"] else 0.0
+        hz = midi_to_hz(note_to_midi(match["note"]), a4_hz) * 2 ** (cents / 1200)
+    if not LOWEST_HEARD_HZ <= hz <= HIGHEST_HEARD_HZ:
+        limits = f"{LOWEST_HEARD_HZ:g} to {HIGHEST_HEARD_HZ:g} Hz"
+        raise UserError(f"“{text}” lies outside {limits}, where a hit has its note.", "note")
+    return hz
 
 
 def note_name(midi: int, flats: bool = False) -> str:

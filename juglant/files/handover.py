@@ -13,6 +13,7 @@ from juglant.core import RATE
 from juglant.core.findings import Finding
 from juglant.core.lowend import buses
 from juglant.core.lowend.keyed import AsCompressor
+from juglant.core.lowend.linenotes import NotesOf
 from juglant.core.lowend.loop import place
 from juglant.core.lowend.session import Answer
 from juglant.files.audio import encode_wav24
@@ -88,6 +89,7 @@ def handover_files(
     rest: dict[str, Array],
     lines: dict[str, Array],
     compressors: list[AsCompressor],
+    notes: NotesOf,
 ) -> dict[str, bytes]:
     """Kick one-shot, other hits, the loop's parts and mix, the ducking and the sheet, by name.
 
@@ -96,8 +98,8 @@ def handover_files(
     the MIDI file.
 
     `hits` holds the strokes of every hit beside the kick, `rest` one pass of each of their loops and
-    of the stems under their duckings, `lines` every line under the ducking where there are several.
-    The MIDI file has it all as notes. A one-shot is brought to a peak of
+    of the stems under their duckings, `lines` every line under the ducking where there are several,
+    `notes` what each of them plays. The MIDI file has it all as notes. A one-shot is brought to a peak of
     -1 dBFS; the loop's parts keep their levels among each other, and are turned down together
     only where the mix would clip.
     """
@@ -125,7 +127,7 @@ def handover_files(
         told = f"{plain_name(part)}{'-ducked' if part in ducked else ''}"
         level = min(gain, 0.999 / max(top, 1e-9))
         files[f"{stem}_loop_{told}_{tempo}.wav"] = encode_wav24(samples * level, RATE)
-    files[f"{stem}_line_{tempo}.mid"] = write_midi(name, answer.state)
+    files[f"{stem}_line_{tempo}.mid"] = write_midi(name, answer.state, notes)
     files |= _ducking_files(name, f"{stem}_ducking", brief.bpm, answer.gain_db)
     files[f"{stem}_ghost-trigger_{tempo}.wav"] = _clicks(answer.times_ms, answer.gain_db.size)
     for n, bus in enumerate(answer.state.buses, 2):

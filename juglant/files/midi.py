@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 from juglant.core import music
 from juglant.core.errors import UserError
 from juglant.core.lowend.line import kicks_of, strokes_of
+from juglant.core.lowend.linenotes import NotesOf
 from juglant.core.measure.transcribe import NoteFound
 from juglant.core.music import beat_ms
 from juglant.core.recipes.notes import PULSES
 from juglant.core.recipes.track import TrackState
-from juglant.core.synth.bass import notes
 
 Array = NDArray[np.float64]
 
@@ -93,8 +93,9 @@ def _latin(name: str) -> str:
     return name.encode("latin-1", "replace").decode("latin-1")
 
 
-def write_midi(name: str, state: TrackState) -> bytes:
-    """Tempo, key and one track for each part of one pass of the loop, swing played out.
+def write_midi(name: str, state: TrackState, lines: NotesOf) -> bytes:
+    """Tempo, key and one track for each part of one pass of the loop, swing played out; `lines` are the
+    notes of every line that is heard.
 
     The ghost trigger is the kick's pattern once more, on a channel of its own, for a sidechain
     that goes on when the kick does not.
@@ -134,15 +135,15 @@ def write_midi(name: str, state: TrackState) -> bytes:
                 for one in strokes
             ]
             file.tracks.append(_track(_latin(hit.name), struck))
-    for voice in state.heard:
-        if voice.line is None:
+    for line, played in lines.items():
+        if not played:
             continue
-        line = [
+        events = [
             (pulses(note.start_ms), max(1, pulses(note.start_ms + note.length_ms) - pulses(note.start_ms)),
              note.midi, velocity(note.velocity), _BASS_CHANNEL)
-            for note in notes(voice.line, brief)
+            for note in played
         ]  # fmt: skip
-        file.tracks.append(_track(_latin(voice.name.capitalize()), line))
+        file.tracks.append(_track(_latin(line.capitalize()), events))
     ghost = [(at, _HIT_PULSES, GHOST_KEY, 127, _GHOST_CHANNEL) for at in kicks]
     file.tracks.append(_track("Ghost trigger", ghost))
     out = io.BytesIO()

@@ -7,7 +7,8 @@ from starlette.testclient import TestClient
 from juglant.core.recipes.hit import Hit, MadeHat
 from juglant.core.recipes.notes import HitStep
 from juglant.core.recipes.track import TrackState
-from juglant.files.midi import read_midi, write_midi
+from juglant.files.midi import read_midi
+from tests.files_made import midi_of
 
 HAT = Hit.of(MadeHat(), name="Hat", kind="hat", steps=(HitStep(at=0.5),))
 STATE = TrackState(hits=(HAT,)).model_dump(mode="json")
@@ -23,7 +24,7 @@ def test_notes_are_reported_and_evened(client: TestClient) -> None:
 
 def test_a_line_goes_out_and_comes_back(client: TestClient) -> None:
     data = client.post("/api/line/midi", json={"state": STATE, "name": "Out"}).content
-    assert data == write_midi("Out", TrackState.model_validate(STATE))
+    assert data == midi_of("Out", TrackState.model_validate(STATE))
     read = client.post("/api/line/read?name=out.mid", content=data).json()
     assert read["bpm"] == pytest.approx(128.0, abs=1e-3)
     bass = next(track for track in read["tracks"] if track["name"] == "Bass")

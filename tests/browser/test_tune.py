@@ -69,3 +69,27 @@ def test_by_keyboard_one_drum_aims_at_the_fifth_and_is_tuned_to_it(page: Page, d
     row = page.get_by_role("list", name="Hits").get_by_role("listitem").nth(2)
     expect(row).to_contain_text("✓ in tune")
     expect(row.locator("b")).to_have_text("G2")
+
+
+def test_an_ear_overrules_what_is_measured(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/tune")
+    settled(page)
+    kick = page.get_by_role("list", name="Hits").get_by_role("listitem").first
+    expect(kick).to_contain_text("Hz")
+    ear = page.get_by_role("region", name="What your ear says of the Kick")
+    typed = ear.get_by_label("Note of the Kick, typed")
+    typed.fill("loud")
+    typed.press("Enter")
+    expect(ear.get_by_role("alert")).to_contain_text("is no pitch")
+    # Tapping a note sounds it under the hit, and puts it where it can be taken.
+    ear.get_by_role("button", name="A1", exact=True).press("Enter")
+    expect(typed).to_have_value("A1")
+    typed.press("Enter")
+    expect(kick).to_contain_text("by your ear")
+    expect(kick).to_contain_text("55.00 Hz")
+    saved(page)
+    page.reload()
+    settled(page)
+    expect(kick).to_contain_text("by your ear")
+    ear.get_by_role("button", name="As measured").click()
+    expect(kick).not_to_contain_text("by your ear")

@@ -15,8 +15,8 @@ from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.notes import Note
 from juglant.core.recipes.track import MadeBass, TrackState, Voice
-from juglant.files.midi import write_midi
 from juglant.files.sheet import track_sheet
+from tests.files_made import midi_of
 from tests.signals import RATE
 
 SESSION = Session()
@@ -101,11 +101,11 @@ def test_fixes_reach_every_line() -> None:
 
 
 def test_each_line_has_a_midi_track_and_its_settings_in_the_sheet() -> None:
-    file = mido.MidiFile(file=io.BytesIO(write_midi("x", TWO)))
+    file = mido.MidiFile(file=io.BytesIO(midi_of("x", TWO)))
     named = {track.name: sum(message.type == "note_on" for message in track) for track in file.tracks}
     assert named["Mid"] == 2 * TWO.brief.bars
     assert "Bass" in named
-    muted = mido.MidiFile(file=io.BytesIO(write_midi("x", _muted(False, True))))
+    muted = mido.MidiFile(file=io.BytesIO(midi_of("x", _muted(False, True))))
     assert "Mid" not in {track.name for track in muted.tracks}
     sheet = track_sheet("x", SESSION.answer(_muted(False, True)), [])
     assert "Bass settings (made)" in sheet

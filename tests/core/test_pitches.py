@@ -5,6 +5,7 @@ import pytest
 
 from juglant.core import music
 from juglant.core.errors import UserError
+from juglant.core.findings import findings
 from juglant.core.lowend import pitches, tuning
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.brief import Brief
@@ -176,3 +177,74 @@ def test_harmony_and_beats() -> None:
     assert tuning.beat_hz(65.0, 9, 440.0) == pytest.approx(10.0)
     assert tuning.beat_hz(75.0, 9, 440.0) is None
     assert music.midi_to_hz(33) == 55.0
+
+
+LONG = Hit.of(MadeKick(recipe=KickRecipe(end_hz=50.0, decay_ms=700, length_ms=800)))
+
+
+def _in_a_minor(hit: Hit, *roots: str) -> TrackState:
+    return TrackState(brief=Brief(tonic="A", mode="minor", chord_roots=roots or ("A", "F")), kick=hit)
+
+
+def test_tuning_all_of_a_minor_leaves_nothing_open_and_agrees_with_the_findings(session: Session) -> None:
+    """G lies nearer, and grates against both roots; A is the root of one and a third of the other."""
+    state = _in_a_minor(LONG)
+    before = findings(session, session.answer(state))
+    [off] = [one for one in before if one.id == "off-key-0"]
+    assert off.fixes == {"mend": "Tune to A1"}
+    row = pitches.pitched(session, state, 0)
+    assert row.moves[0].note == "A1"
+    tuned, [change] = pitches.tuned_all(session, state)
+    assert change.note == "A1"
+    after = [one.id for one in findings(session, session.answer(tuned))]
+    assert not {"off-key-0", "kick-out-of-chord"} & set(after)
+    assert pitches.pitched(session, tuned, 0).in_tune
+    assert pitches.tuned_all(session, tuned)[1] == []
+
+
+def test_a_long_kick_in_key_but_out_of_the_chord_is_not_called_in_tune(session: Session) -> None:
+    state = _in_a_minor(Hit.of(MadeKick(recipe=KickRecipe(end_hz=49.0, decay_ms=700, length_ms=800))))
+    assert not pitches.pitched(session, state, 0).in_tune
+    [found] = [one for one in findings(session, session.answer(state)) if one.id == "kick-out-of-chord"]
+    assert found.fixes["tune"] == "Tune to A1"
+    assert pitches.tuned_all(session, state)[1][0].note == "A1"
+
+
+def test_a_short_kick_goes_to_the_nearest_note_of_the_key(session: Session) -> None:
+    short = Hit.of(MadeKick(recipe=KickRecipe(end_hz=50.0, decay_ms=150, length_ms=200)))
+    assert pitches.pitched(session, _in_a_minor(short), 0).moves[0].note == "G1"
+
+
+@pytest.mark.parametrize(
+    ("text", "hz"),
+    [("A1", 55.0), ("a#1", 58.270), ("Bb1", 58.270), ("A1 +50", 56.612), ("A1 −50 cents", 53.434),
+     ("58.3 Hz", 58.3), ("61,5", 61.5)],
+)  # fmt: skip
+def test_an_ear_says_a_note_and_the_hit_is_tuned_by_it(session: Session, text: str, hz: float) -> None:
+    state = pitches.heard_as(STATE, 4, text)
+    row = pitches.pitched(session, state, 4)
+    assert row.sounds is not None
+    assert row.sounds.hz == pytest.approx(hz, abs=0.01)
+    assert row.sounds.degree == "by ear"
+    target = row.moves[0]
+    tuned, change = pitches.tuned_to(session, state, 4, target.note)
+    assert change.shift_cents == pytest.approx(1200 * np.log2(target.hz / hz), abs=0.05)
+    assert pitches.pitched(session, tuned, 4).in_tune
+    assert pitches.heard_as(state, 4, " ").hits[3].heard_hz is None
+
+
+@pytest.mark.parametrize("text", ["H1", "A", "loud", "A1 +", "12000 Hz", "14.9", "4001"])
+def test_what_is_no_pitch_is_refused(text: str) -> None:
+    with pytest.raises(UserError, match=r"is no pitch|outside"):
+        pitches.heard_as(STATE, 0, text)
+    assert pitches.heard_as(STATE, 0, "15.0").kick.heard_hz == 15.0
+    assert pitches.heard_as(STATE, 0, "4000").kick.heard_hz == 4000.0
+
+
+def test_an_ear_can_put_a_kick_off_key_that_is_measured_in_key(session: Session) -> None:
+    kick = Hit.of(MadeKick(recipe=KickRecipe(end_hz=55.0)))
+    state = _in_a_minor(kick, "A", "A")
+    assert "off-key-0" not in [one.id for one in findings(session, session.answer(state))]
+    heard = pitches.heard_as(state, 0, "A1 +30")
+    [off] = [one for one in findings(session, session.answer(heard)) if one.id == "off-key-0"]
+    assert off.value == pytest.approx(30, abs=0.1)

@@ -82,7 +82,7 @@ def test_a_kick_that_follows_sounds_every_chord_s_note() -> None:
 
 
 def test_a_long_kick_over_moving_chords_is_shortened_given_a_break_or_retuned() -> None:
-    assert set(_finding(MOVING) or {}) == {"shorten", "break", "follow", "tune"}
+    assert set(_finding(MOVING) or {}) == {"shorten", "break", "follow"}
     answer = SESSION.answer(MOVING)
     for way in ("shorten", "break", "follow"):
         mended = effect(SESSION, answer, "kick-out-of-chord", way)

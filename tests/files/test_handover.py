@@ -11,6 +11,7 @@ import pytest
 import soundfile
 
 from juglant.core.findings import findings
+from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.bus import STAND_IN, Bus
 from juglant.core.recipes.duck import DuckRecipe
@@ -40,12 +41,13 @@ def files() -> dict[str, bytes]:
         {},
         {},
         SESSION.as_compressor(ANSWER.state),
+        notes_of_lines(SESSION, ANSWER.state),
     )
 
 
 def test_every_other_part_is_a_loop_of_its_own_at_its_level_among_them() -> None:
     rest = {"Hat": np.full((1000, 2), 2.0), "Low tom": np.full(1000, 0.5)}
-    files = handover_files("x", ANSWER, [], [], rest, {}, [])
+    files = handover_files("x", ANSWER, [], [], rest, {}, [], {})
     x, rate = soundfile.read(io.BytesIO(files["x_loop_hat_128bpm.wav"]))
     assert (x.shape, rate) == ((1000, 2), 48_000)
     assert np.max(x) == pytest.approx(0.999, abs=1e-3)
@@ -63,7 +65,7 @@ def test_every_ducking_is_handed_over_with_its_trigger_and_its_ducked_stem() -> 
     answer = SESSION.answer(TrackState())
     answer = replace(answer, state=answer.state.model_copy(update={"buses": buses}))
     rest = {STAND_IN: np.full(answer.gain_db.size, 0.1)}
-    files = handover_files("x", answer, [], [], rest, {}, [])
+    files = handover_files("x", answer, [], [], rest, {}, [], {})
     eighths = [name for name in files if "pad-stand-in-by-1-8" in name]
     assert [name.split("1-8-")[1] for name in eighths] == [
         "control_128bpm.wav", "controller_128bpm.mid", "curve_128bpm.csv",

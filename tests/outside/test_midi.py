@@ -15,7 +15,8 @@ from juglant.core.recipes.hit import Hit, MadeHat
 from juglant.core.recipes.notes import HitStep, Note
 from juglant.core.recipes.track import MadeBass, TrackState
 from juglant.core.synth.bass import notes
-from juglant.files.midi import GHOST_KEY, key_signature, read_midi, write_midi
+from juglant.files.midi import GHOST_KEY, key_signature, read_midi
+from tests.files_made import midi_of
 
 PATTERN = (
     Note(at=0, beats=0.45, semitones=0), Note(at=0.75, beats=0.225, semitones=12, velocity=0.5),
@@ -36,7 +37,7 @@ def _state(swing: float = 58.0) -> TrackState:
 
 def test_two_libraries_read_the_same_notes_at_the_same_times() -> None:
     state = _state()
-    data = write_midi("Probe", state)
+    data = midi_of("Probe", state)
     theirs = pretty_midi.PrettyMIDI(io.BytesIO(data))
     ours = read_midi(data, "probe.mid")
     assert theirs.get_tempo_changes()[1][0] == pytest.approx(127.3, abs=1e-3)
@@ -71,7 +72,7 @@ def test_lengths_and_swing_survive_a_round_trip(name: str, swing: float) -> None
     pattern = PATTERNS.get(name) or tuple(note for note in PATTERN if note.at != 4 / 3)
     state = _state(swing)
     state = state.model_copy(update={"bass": MadeBass(recipe=BassRecipe(pattern=pattern))})
-    read = read_midi(write_midi("Probe", state), "probe.mid")
+    read = read_midi(midi_of("Probe", state), "probe.mid")
     line = next(track for track in read.tracks if track.name == "Bass")
     found = fitted(line.notes, state.brief)
     assert (found.octave, found.bars, found.said) == (1, 1, [])
@@ -132,7 +133,7 @@ def test_odd_files_are_read_as_far_as_they_make_sense() -> None:
         (b"", "not a standard MIDI file"),
         (b"play a low note please", "not a standard MIDI file"),
         (b"RIFF\x00\x00\x00\x00WAVEfmt ", "not a standard MIDI file"),
-        (write_midi("x", _state())[:60], "not a standard MIDI file|holds no notes"),
+        (midi_of("x", _state())[:60], "not a standard MIDI file|holds no notes"),
         (_file(mido.MidiTrack()), "holds no notes"),
         (_file(mido.MidiTrack([_on(40, 1) for _ in range(10_001)])), "10001 notes"),
         (b"\x00" * (4 * 1024 * 1024 + 1), "4 MB"),

@@ -3,10 +3,10 @@
 from juglant.core import music
 from juglant.core.findings.fixes import can_shorten, clear_tail
 from juglant.core.findings.verdict import Check, Finding
-from juglant.core.lowend.pitches import recommended
+from juglant.core.lowend.pitches import held_roots, recommended
 from juglant.core.lowend.played import moved_in
 from juglant.core.lowend.session import Answer, Session
-from juglant.core.lowend.tuning import GRATING, short_ms
+from juglant.core.lowend.tuning import GRATING, grates, short_ms
 from juglant.core.recipes.track import TrackState
 
 
@@ -16,7 +16,8 @@ def _falls_ms(_: Session, answer: Answer) -> float | None:
 
 def leaves(answer: Answer) -> list[tuple[int, str, int]]:
     """Bars, from 1, in which the kick's note grates against the root: bar, root, semitones above."""
-    brief, hz = answer.state.brief, answer.kick.hit.fundamental_hz
+    brief, kick = answer.state.brief, answer.state.kick
+    hz = answer.kick.hit.fundamental_hz if kick.heard_hz is None else kick.heard_hz
     if hz is None or answer.state.kick.aims_at == "free":
         return []
     own = music.nearest_note(hz, brief.a4_hz).midi
@@ -43,7 +44,7 @@ def _out_of_chord(session: Session, answer: Answer) -> Finding | None:
     if state.kick.follow == "no":
         fixes["follow"] = "Retune it for every chord"
     better = recommended(session, state, 0)
-    if better is not None:
+    if better is not None and not grates(better.midi, held_roots(session, state, 0)):
         fixes["tune"] = f"Tune to {better.note}"
     more = f", and in {len(bars) - 1} more" if len(bars) > 1 else ""
     return Finding(

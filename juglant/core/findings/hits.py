@@ -258,7 +258,8 @@ def _shortened(case: Case) -> TrackState:
 def _wanted_move(case: Case) -> Move | None:
     """The smallest move to a note that it aims at; None where its own note is not sure."""
     sigma = case.numbers.estimate_sigma_cents
-    if case.numbers.fundamental_hz is None and (sigma is None or sigma > OFF_KEY_CENTS):
+    unsure = case.numbers.fundamental_hz is None and (sigma is None or sigma > OFF_KEY_CENTS)
+    if unsure and case.hit.heard_hz is None:
         return None
     moves = case.session.moves(case.hit, case.answer.state.brief)
     return moves[0] if moves and moves[0].wanted else None

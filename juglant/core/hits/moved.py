@@ -20,6 +20,8 @@ def shifted(hit: Hit, semitones: float) -> Hit:
     Of a single layer the source is retuned: a made one by its recipe, a file by resampling.
     Several layers are all moved by their tuning, so that they stay together.
     """
+    if hit.heard_hz is not None:
+        hit = hit.model_copy(update={"heard_hz": round(hit.heard_hz * 2 ** (semitones / 12), 4)})
     source = hit.only_source
     if isinstance(source, Imported):
         values = source.model_dump()

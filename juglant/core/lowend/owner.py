@@ -4,17 +4,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
+from juglant.core.lowend.linenotes import found_notes
 from juglant.core.lowend.rumble import root_shift
 from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.hit import Measured
 from juglant.core.measure.overlap import PRESENT_DB
 from juglant.core.measure.owner import SubEdge, sub_edge
-from juglant.core.measure.stereo import listening_channel
-from juglant.core.measure.transcribe import NoteFound, transcribe
 from juglant.core.music import cents_between, midi_to_hz
 from juglant.core.recipes.bass import BassRecipe
-from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.track import ImportedBass, PlayedBass, RumbleBass, TrackState, Voice
+from juglant.core.recipes.track import PlayedBass, RumbleBass, TrackState, Voice
 from juglant.core.synth.bass import loop_frames, notes
 
 Array = NDArray[np.float64]
@@ -48,14 +46,6 @@ def kick_pitch_hz(measured: Measured, rate: int) -> float | None:
         harmonic = cents_between(hz, settled * round(hz / settled))
         return settled if abs(harmonic) < 60 else hz
     return hz
-
-
-def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief) -> Array:
-    """A file as a line of the loop, shape (frames,): repeated or cut to fit."""
-    file = sounds.hits.audio(bass.audio)
-    if bass.side != "both" and file.ndim == 2:
-        file = file[:, ("left", "right").index(bass.side)]
-    return np.resize(listening_channel(file), loop_frames(brief, RATE)) * 10 ** (bass.level_db / 20)
 
 
 def rumble_hz(sounds: Sounds, state: TrackState, bass: RumbleBass) -> float | None:
@@ -99,16 +89,6 @@ def _line_pitch(sounds: Sounds, state: TrackState, voice: Voice, count: int) -> 
         return None if hz is None else np.full(count, hz)
     found = found_notes(sounds, state, voice)
     return followed([(note.at_ms, note.hz) for note in found], count) if found else None
-
-
-def found_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[NoteFound]:
-    """The notes of a line that is a file, as they lie in the loop."""
-    bass = voice.bass
-    if not isinstance(bass, ImportedBass):
-        return []
-    plain, brief = bass.model_copy(update={"level_db": 0.0}), state.brief
-    key = ("notes of a file", bass.audio, bass.side, loop_frames(brief, RATE))
-    return sounds.once(lambda: transcribe(file_loop(sounds, plain, brief), RATE, loop=True), *key)
 
 
 def bass_pitch(sounds: Sounds, state: TrackState, count: int) -> Array | None:

@@ -10,8 +10,9 @@ from juglant.core.errors import UserError
 from juglant.core.lowend import buses
 from juglant.core.lowend.carving import carved
 from juglant.core.lowend.line import Line, line_of
+from juglant.core.lowend.linenotes import file_loop
 from juglant.core.lowend.loop import choked, place
-from juglant.core.lowend.owner import edge_of, file_loop, highest_of_notes
+from juglant.core.lowend.owner import edge_of, highest_of_notes
 from juglant.core.lowend.part import low_end
 from juglant.core.lowend.played import follows, played_line, stroke_at
 from juglant.core.lowend.rumble import render_rumble

@@ -1,6 +1,7 @@
 """Every hit of a track against its harmony: what it sounds, where it should go, what is odd."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 from juglant.core import music
 from juglant.core.errors import UserError
@@ -10,6 +11,7 @@ from juglant.core.lowend.played import moved_in
 from juglant.core.lowend.session import Session
 from juglant.core.measure.hit import HitNumbers
 from juglant.core.measure.partials import Partial
+from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import Section, TrackState
 
@@ -20,6 +22,10 @@ IN_TUNE_CENTS = 5.0
 _APART_CENTS = 20.0
 # A sweep this near to whole octaves keeps the sound in tune (common practice).
 _OCTAVE_SLACK_ST = 0.6
+# The notes that an ear is offered: so many to either side, of a low one where nothing is known.
+_EAR_REACH, _EAR_MIDDLE = 3, 33
+# Up to a third of a semitone a note is sure, if its cents are not; beyond, it is about there.
+_NOTE_SURE_CENTS, _ABOUT_CENTS = 33.0, 100.0
 
 
 @dataclass(frozen=True)
@@ -29,6 +35,20 @@ class Beat:
     root: str
     bars: list[int]
     beat_hz: float
+
+
+Degree = Literal["by ear", "sure", "note sure, cents not", "about"]
+
+
+@dataclass(frozen=True)
+class Sounding:
+    """The note that a hit is taken to sound, and how sure that is: `sigma_cents` is 0 by ear."""
+
+    hz: float
+    note: str
+    cents: float
+    sigma_cents: float
+    degree: Degree
 
 
 @dataclass(frozen=True)
@@ -44,6 +64,9 @@ class Pitched:
     kind: str
     aim: str
     hit: HitNumbers
+    sounds: Sounding | None
+    # Notes around it, for an ear to compare it with.
+    ear_notes: list[str]
     partials: list[Partial]
     moves: list[tuning.Move]
     resampled: bool
@@ -86,6 +109,29 @@ def _layers_apart(session: Session, state: TrackState, hit: Hit) -> str | None:
     return None
 
 
+def sounding(session: Session, hit: Hit, brief: Brief) -> Sounding | None:
+    """What a hit is tuned by; None where it has no pitch, or where nobody asks for one."""
+    hz, numbers = session.pitch_hz(hit, brief), session.measured_hit(hit, brief).hit
+    if hz is None:
+        return None
+    near = music.nearest_note(hz, brief.a4_hz, brief.key.flats)
+    if hit.heard_hz is not None:
+        return Sounding(hz, near.note, near.cents, 0.0, "by ear")
+    degree: Degree = "sure"
+    # A tone that was found among the partials alone is no more than that.
+    sigma = numbers.estimate_sigma_cents if numbers.estimate_hz is not None else None
+    sigma = _ABOUT_CENTS if sigma is None else sigma
+    if numbers.fundamental_hz is None:
+        degree = "note sure, cents not" if sigma <= _NOTE_SURE_CENTS else "about"
+    return Sounding(hz, near.note, near.cents, sigma, degree)
+
+
+def _ear_notes(found: Sounding | None, brief: Brief) -> list[str]:
+    middle = music.note_to_midi(found.note) if found else _EAR_MIDDLE
+    reach = range(middle - _EAR_REACH, middle + _EAR_REACH + 1)
+    return [music.note_name(midi, brief.key.flats) for midi in reach]
+
+
 def _remarks(session: Session, state: TrackState, hit: Hit, numbers: HitNumbers) -> list[str]:
     if hit.aims_at == "free":
         return []
@@ -101,12 +147,18 @@ def _remarks(session: Session, state: TrackState, hit: Hit, numbers: HitNumbers)
             f"It comes to its note after {settles:.0f} ms, when it is more than 20 dB down: what is heard "
             "of it is on the way there."
         )
+    found = sounding(session, hit, state.brief)
+    if found is not None and found.degree in ("note sure, cents not", "about"):
+        said.append(
+            f"Its note is known to ±{found.sigma_cents:.0f} cents, and no better after a move: your ear "
+            "has the last word."
+        )
     if len(hit.layers) > 1 and (apart := _layers_apart(session, state, hit)):
         said.append(apart)
     return said
 
 
-def _held_roots(session: Session, state: TrackState, index: int) -> set[int]:
+def held_roots(session: Session, state: TrackState, index: int) -> set[int]:
     """The chord roots that a hit is held against, as pitch classes, each moved back by as much as the hit
     follows it; none unless it is a kick that is long enough to be a note.
     """
@@ -127,7 +179,7 @@ def recommended(
     """
     if moves is None:
         moves = session.moves(state.all_hits[index], state.brief)
-    return tuning.recommended(moves, _held_roots(session, state, index))
+    return tuning.recommended(moves, held_roots(session, state, index))
 
 
 def pitched(session: Session, state: TrackState, index: int) -> Pitched:
@@ -141,9 +193,11 @@ def pitched(session: Session, state: TrackState, index: int) -> Pitched:
         moves = [best, *(move for move in moves if move is not best)]
     near = best is not None and abs(best.shift_cents) <= IN_TUNE_CENTS
     several = index == 0 and state.kicks
+    found = sounding(session, hit, brief)
     return Pitched(
         index, state.section if several else None, hit.name, hit.kind, hit.aims_at, numbers,
-        session.partials(hit, brief), moves, resampled(hit), near or hit.aims_at == "free",
+        found, _ear_notes(found, brief), session.partials(hit, brief), moves, resampled(hit),
+        near or hit.aims_at == "free",
         _beats(state, hit, hz) if hz is not None else [],
         _remarks(session, state, hit, numbers),
     )  # fmt: skip
@@ -207,3 +261,15 @@ def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Cha
             state, change = tuned_to(session, state, row.index, row.moves[0].note, row.section)
             changes.append(change)
     return state, changes
+
+
+def heard_as(state: TrackState, index: int, text: str, section: Section | None = None) -> TrackState:
+    """The state in which an ear says what a hit sounds: A#1, A#1 +12, 58.3 Hz, or nothing for what is
+    measured. UserError where that is no pitch, or where the section has no kick of its own.
+    """
+    if section is not None and section != state.section:
+        if section not in state.sections:
+            raise UserError(f"The {section} has no kick of its own.", "section")
+        return heard_as(state.at(section), index, text).at(state.section)
+    hz = music.parse_pitch(text, state.brief.a4_hz) if text.strip() else None
+    return state.with_hit(index, state.all_hits[index].model_copy(update={"heard_hz": hz}))

@@ -99,9 +99,11 @@ class Sounds:
         return self.once(look, "partials", hit.sounding, brief.bpm, brief.a4_hz, flats)
 
     def pitch_hz(self, hit: Hit, brief: Brief) -> float | None:
-        """What a hit is tuned by: the note its tail settles to or, where it settles to none, its strongest
-        tone.
+        """What a hit is tuned by: what an ear hears as its note, else the note its tail settles to or,
+        where it settles to none, its strongest tone.
         """
+        if hit.heard_hz is not None:
+            return hit.heard_hz
         numbers = self.measured_hit(hit, brief).hit
         if numbers.fundamental_hz is not None or hit.aims_at == "free":
             return numbers.fundamental_hz

@@ -133,6 +133,11 @@ def short_ms(brief: Brief) -> float:
     return _SHORT_BEATS * music.beat_ms(brief.bpm)
 
 
+def grates(midi: int, roots: Set[int]) -> bool:
+    """Whether a held note grates against any chord root (a pitch class)."""
+    return any((midi - root) % 12 in GRATING for root in roots)
+
+
 def recommended(found: list[Move], roots: Set[int]) -> Move | None:
     """Of moves, the smallest that grates against no chord root (a pitch class), to a root or a fifth where
     that is not much further; the nearest wanted one where all grate. None where nothing is wanted.
@@ -141,7 +146,7 @@ def recommended(found: list[Move], roots: Set[int]) -> Move | None:
     def worth(move: Move) -> tuple[bool, float]:
         above = {(move.midi - root) % 12 for root in roots}
         further = 0.0 if not roots or above & {0, 7} else _WORTH_CENTS
-        return bool(above & set(GRATING)), abs(move.shift_cents) + further
+        return grates(move.midi, roots), abs(move.shift_cents) + further
 
     return min((move for move in found if move.wanted), key=worth, default=None)
 

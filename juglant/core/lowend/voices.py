@@ -6,16 +6,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
+from juglant.core.lowend.linenotes import LineNote, line_notes
 from juglant.core.lowend.loop import CHOKE_MS, gaps_ms
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure import levels
 from juglant.core.measure.loopsound import LoopSound
-from juglant.core.music import beat_ms, midi_to_hz
+from juglant.core.measure.overlap import PRESENT_DB
+from juglant.core.music import beat_ms, cents_between, midi_to_hz, note_name
 from juglant.core.process.filters import LOW_BAND_HZ
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
-from juglant.core.synth.bass import Played, notes
 
 Array = NDArray[np.float64]
 
@@ -30,6 +31,8 @@ WITH_KICK_MS, _MISSED_MS = 3.0, 45.0
 # Trims beyond this would change how a line is phrased.
 MOST_TRIM_DB = 6.0
 _FLOOR_DB = -120.0
+# A file whose low band lies further than this under the whole has been high-passed.
+_LEAST_LOW_DB = 9.0
 # A level is that of 10 ms in a band that begins at 20 Hz and rings on a little: only so long after
 # a sound was cut off does it say that it is gone.
 _LEVEL_MS = 12.0
@@ -52,7 +55,7 @@ class Spill:
 
 @dataclass(frozen=True)
 class NoteLevel:
-    """One note of the bass as it is rendered, in the line before the ducking.
+    """One note of the bass as it is rendered, in the line before the ducking; `cents` off `note_midi`.
 
     `low_db` is its highest low-band level, `heard_db` the K-weighted level of its best 100 ms;
     `trim_db` is what brings `low_db` to the line's median, within limits. `kick_ms` is how long
@@ -62,6 +65,8 @@ class NoteLevel:
     start_ms: float
     length_ms: float
     note_midi: int
+    note: str
+    cents: float
     low_db: float
     heard_db: float
     trim_db: float
@@ -125,19 +130,29 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
             found.append(_hit_voice(hit, loop, starts, hz, answer.length_ms))
     stems = session.line_stems(state)
     for voice in state.heard:
-        if voice.line is not None:
-            heard = [(note, midi_to_hz(note.midi, brief.a4_hz)) for note in notes(voice.line, brief)]
-            lowest = voice.line.highpass_hz if isinstance(voice.line, BassRecipe) else LOW_BAND_HZ[0]
-            low = [(note, hz) for note, hz in heard if lowest < hz < LOW_BAND_HZ[1]]
-            if low:
-                found.append(
-                    _Voice(
-                        voice.name, stems[voice.name].level.level_db,
-                        [(note.start_ms, note.length_ms) for note, _ in low],
-                        [hz for _, hz in low], voice.line.choke,
-                    )
-                )  # fmt: skip
+        lowest = voice.line.highpass_hz if isinstance(voice.line, BassRecipe) else LOW_BAND_HZ[0]
+        low = [note for note in line_notes(session, state, voice) if lowest < note.hz < LOW_BAND_HZ[1]]
+        level_db = stems[voice.name].level.level_db
+        if voice.line is None and not _has_low_end(session.line_loop(state, voice)):
+            continue
+        # What the ducking leaves of a note is not heard where the line is that much louder elsewhere.
+        heard = _most(level_db, 0.0, level_db.size) - PRESENT_DB
+        low = [note for note in low if _most(level_db, note.start_ms, note.length_ms) > heard]
+        if low:
+            found.append(
+                _Voice(
+                    voice.name, level_db, [(note.start_ms, note.length_ms) for note in low],
+                    [note.hz for note in low], "none" if voice.line is None else voice.line.choke,
+                )
+            )  # fmt: skip
     return found
+
+
+def _has_low_end(line: LoopSound) -> bool:
+    """Whether a file holds its fundamentals, and was not high-passed above them."""
+    whole = 10 * float(np.log10(max(float(np.mean(line.samples**2)), 1e-12)))
+    low = 10 * float(np.log10(np.mean(10 ** (line.level.level_db / 10))))
+    return low > whole - _LEAST_LOW_DB
 
 
 def _sounding_hz(voice: _Voice, at_ms: float, length: float) -> float | None:
@@ -156,7 +171,11 @@ def spills(session: Session, answer: Answer) -> list[Spill]:
 
 def _spills(session: Session, answer: Answer) -> list[Spill]:
     voices, length, found = _voices(session, answer), answer.length_ms, []
-    kick = answer.state.kick.name
+    state, kick = answer.state, answer.state.kick.name
+    # A file may have been ducked for a kick that owns the sub, and sound on under it: how the two share the
+    # low end is judged over the loop.
+    files = {voice.name for voice in state.heard if voice.line is None}
+    left = files if state.brief.sub_owner == "kick" else set[str]()
     for new in voices:
         if new.name == kick:
             continue
@@ -166,7 +185,7 @@ def _spills(session: Session, answer: Answer) -> list[Spill]:
                 continue
             for old in voices:
                 apart = [min((start - at) % length, (at - start) % length) for at, _ in old.starts]
-                if old is new or min(apart) < TOGETHER_MS:
+                if old is new or min(apart) < TOGETHER_MS or (old.name == kick and new.name in left):
                     continue
                 theirs = _sounding_hz(old, start, length)
                 wobble = abs(hz - theirs) if hz is not None and theirs is not None else None
@@ -189,30 +208,32 @@ def _timing(start_ms: float, kicks_ms: list[float], length_ms: float) -> tuple[f
     return off, "between kicks"
 
 
-def note_levels(bass: LoopSound, played: list[Played], answer: Answer) -> list[NoteLevel]:
+def note_levels(bass: LoopSound, played: list[LineNote], answer: Answer) -> list[NoteLevel]:
     """How loud each note of the bass is before the ducking, and how it lies to the kicks."""
     weighted = levels.k_weighted(np.concatenate([bass.samples, bass.samples]), RATE)[bass.samples.size :]
     power = np.concatenate([[0.0], np.cumsum(np.concatenate([weighted, weighted]) ** 2)])
     window = round(0.1 * RATE)
 
-    def heard(note: Played) -> float:
+    def heard(note: LineNote) -> float:
         start, count = round(note.start_ms / 1000 * RATE), round(note.length_ms / 1000 * RATE)
         size = min(window, max(count, 1))
         ends = start + size + np.arange(0, max(count - size, 0) + 1, 48)
         best = float(np.max(power[ends] - power[ends - size])) / size
         return levels.lufs(best)
 
+    brief = answer.state.brief
     low = [_most(bass.level.level_db, note.start_ms, note.length_ms) for note in played]
     median = float(np.median(low)) if low else 0.0
     found = []
     for note, low_db in zip(played, low, strict=True):
         off, word = _timing(note.start_ms, answer.times_ms, answer.length_ms)
         at = round(note.start_ms / 1000 * RATE) % answer.gain_db.size
+        cents = cents_between(note.hz, midi_to_hz(note.midi, brief.a4_hz))
         trim = float(np.clip(median - low_db, -MOST_TRIM_DB, MOST_TRIM_DB))
         found.append(
             NoteLevel(
-                note.start_ms, note.length_ms, note.midi, low_db, heard(note), trim, off, word,
-                float(answer.gain_db[at]),
+                note.start_ms, note.length_ms, note.midi, note_name(note.midi, brief.key.flats), cents,
+                low_db, heard(note), trim, off, word, float(answer.gain_db[at]),
             )
         )  # fmt: skip
     return found
@@ -225,8 +246,7 @@ def _spread(values: list[float]) -> float:
 def voices(session: Session, state: TrackState, line: int = 0) -> Voices:
     """The report on one of a state's lines; spills are those of all of them."""
     answer, voice = session.answer(state), state.voices[line]
-    played = notes(voice.line, state.brief) if voice.line is not None else []
-    found = note_levels(session.line_loop(state, voice), played, answer)
+    found = note_levels(session.line_loop(state, voice), line_notes(session, state, voice), answer)
     return Voices(
         found, _spread([note.low_db for note in found]), _spread([note.heard_db for note in found]),
         spills(session, answer),

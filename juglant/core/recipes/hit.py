@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
+from juglant.core.music import HIGHEST_HEARD_HZ, LOWEST_HEARD_HZ
 from juglant.core.recipes.chain import Chain, DelayStage, SpaceStage
 from juglant.core.recipes.clap import ClapRecipe
 from juglant.core.recipes.fields import Recipe, choice, control
@@ -193,7 +194,7 @@ class Velocity(Recipe):
 # What a hit is called, where it lies and what it aims at: nothing of it is heard in a stroke.
 _UNHEARD = {
     "name": "hit", "kind": "kick", "aim": "as usual", "follow": "no", "steps": (), "bars": 1,
-    "choke": "none", "mute": False,
+    "choke": "none", "mute": False, "heard_hz": None,
 }  # fmt: skip
 
 
@@ -222,6 +223,8 @@ class Hit(Recipe):
         "with a pitch only.",
         "Tune",
     )
+    # What a producer's ear hears as its note, in Hz, where that is not what is measured.
+    heard_hz: float | None = Field(None, ge=LOWEST_HEARD_HZ, le=HIGHEST_HEARD_HZ)
     # Where it is struck in the loop; the kick's places are the brief's.
     steps: tuple[HitStep, ...] = Field((), max_length=MOST_STEPS)
     bars: Annotated[int, Field(ge=1, le=MOST_BARS)] = 1

@@ -194,6 +194,8 @@ export const api = {
   tuneTable: (state: TrackState) => ask<TuneTable>("POST", "/api/tune/table", { state }),
   tune: (state: TrackState, index: number, note: string, section: Section | null) =>
     ask<Tuned>("POST", "/api/tune", { state, index, note, section }),
+  heardAs: (state: TrackState, index: number, text: string, section: Section | null) =>
+    ask<TrackState>("POST", "/api/tune/heard", { state, index, text, section }),
   atSection: (state: TrackState, section: Section) =>
     ask<TrackState>("POST", "/api/tune/section", { state, section }),
   tuneAll: (state: TrackState) => ask<Tuned>("POST", "/api/tune/all", { state }),

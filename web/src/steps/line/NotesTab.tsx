@@ -9,6 +9,7 @@ import { editHit, rootsOf } from "../../track/edits";
 import { editBass, recipeOf, voicesOf } from "../../track/lines";
 import { useLatest } from "../../track/latest";
 import * as pattern from "../../track/pattern";
+import { FoundNotes } from "./FoundNotes";
 import { NoteEditor } from "./NoteEditor";
 import { Row } from "./Row";
 import { SoundTab } from "./SoundTab";
@@ -194,6 +195,9 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
         ))}
       </div>
       {!recipe && <SoundTab />}
+      {!recipe && found && found.notes.length > 0 && (
+        <FoundNotes report={found} beatMs={facts.beat_ms} />
+      )}
       {recipe && (
         <NoteEditor
           note={note}
@@ -205,26 +209,28 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
           glides={glides}
         />
       )}
-      {recipe && found && (
+      {found && found.notes.length > 0 && (
         <p className={`line-report${report.stale ? " dim" : ""}`}>
           Notes lie {decibels(found.low_spread_db)} apart from 20 to 150 Hz, which is the sound, and{" "}
           {decibels(found.heard_spread_db)} as they are heard: the ear takes lower notes for softer.{" "}
-          <Button
-            size="sm"
-            variant="outline-secondary"
-            disabled={found.low_spread_db < 0.5 || report.stale}
-            onClick={() =>
-              api
-                .even(shown, lineIndex)
-                .then((evened) => {
-                  change(() => evened);
-                  say("Velocities trimmed. Undo brings back what was.");
-                })
-                .catch((error: Error) => say(error.message))
-            }
-          >
-            Even out the sound
-          </Button>
+          {recipe && (
+            <Button
+              size="sm"
+              variant="outline-secondary"
+              disabled={found.low_spread_db < 0.5 || report.stale}
+              onClick={() =>
+                api
+                  .even(shown, lineIndex)
+                  .then((evened) => {
+                    change(() => evened);
+                    say("Velocities trimmed. Undo brings back what was.");
+                  })
+                  .catch((error: Error) => say(error.message))
+              }
+            >
+              Even out the sound
+            </Button>
+          )}
           {found.spills[0] && (
             <span>
               {" "}

@@ -35,7 +35,7 @@ export function VoiceRow({ voice, index, at, step, bars, chosen, onChoose }: Pro
         cells={[]}
         instead={
           voice.bass.kind === "imported"
-            ? `${voice.bass.name}: its notes are not known`
+            ? `${voice.bass.name}: a file, played as it is`
             : "a rumble of the kick"
         }
         onToggle={() => undefined}

@@ -1,11 +1,12 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Pitched, type Section, type Tuned } from "../../api/client";
-import { cents, maybe, millis } from "../../bench/scale";
+import { cents, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { editHitAt, hitAt, rootsOf } from "../../track/edits";
 import { useLatest } from "../../track/latest";
 import { Candidates } from "./Candidates";
+import { Ear } from "./Ear";
 
 /** What every hit of the track sounds, and the smallest move that puts it in key. */
 export function TuneStep() {
@@ -162,7 +163,10 @@ export function TuneStep() {
         ))}
       </div>
       {inHand && (
-        <Candidates row={inHand} stale={table.stale} onTune={(note) => void tune(inHand, note)} />
+        <>
+          <Ear row={inHand} key={`${inHand.index} ${inHand.section}`} />
+          <Candidates row={inHand} stale={table.stale} onTune={(note) => void tune(inHand, note)} />
+        </>
       )}
     </div>
   );
@@ -172,24 +176,29 @@ export function TuneStep() {
 const titled = ({ name, section }: { name: string; section: Section | null }) =>
   section === null ? name : `${name}, ${section}`;
 
-function Sounds({ row }: { row: Pitched }) {
-  const { hit } = row;
-  if (hit.note === null || hit.cents === null) {
-    const strongest = row.partials.length > 0 && row.moves.length > 0;
+const DEGREES: Record<NonNullable<Pitched["sounds"]>["degree"], string> = {
+  "by ear": "by your ear",
+  sure: "",
+  "note sure, cents not": "note sure, cents not",
+  about: "about",
+};
+
+function Sounds({ row: { hit, sounds } }: { row: Pitched }) {
+  const why = hit.reasons["fundamental_hz"];
+  if (sounds === null)
     return (
-      <span className="tune-sounds" title={hit.reasons["fundamental_hz"]}>
-        {strongest ? "its strongest tone" : "no pitch"}
-        <small>{hit.reasons["fundamental_hz"]}</small>
+      <span className="tune-sounds" title={why}>
+        no pitch
+        <small>{why}</small>
       </span>
     );
-  }
+  const degree = DEGREES[sounds.degree];
   return (
-    <span className="tune-sounds">
-      <b>{hit.note}</b> {cents(hit.cents)}
+    <span className="tune-sounds" title={degree ? why : undefined}>
+      <b>{sounds.note}</b> {cents(sounds.cents)}
       <small>
-        ± {Math.max(0.1, hit.fundamental_sigma_cents ?? 0).toFixed(1)} ·{" "}
-        {maybe(hit.fundamental_hz, (hz) => `${hz.toFixed(2)} Hz`)}
-        {hit.pitch_confidence < 0.9 && `, ${Math.round(100 * hit.pitch_confidence)} % sure`}
+        {sounds.degree !== "by ear" && `± ${Math.max(0.1, sounds.sigma_cents).toFixed(1)} ¢ · `}
+        {sounds.hz.toFixed(2)} Hz{degree && `, ${degree}`}
       </small>
     </span>
   );

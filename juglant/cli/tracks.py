@@ -1,0 +1,44 @@
+"""A track state and the files that it is made from."""
+
+import hashlib
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from juglant.core.errors import UserError
+from juglant.core.lowend.session import Session
+from juglant.core.recipes.track import TrackState
+from juglant.files.audio import Audio, decode
+
+AudioFolders = Annotated[
+    list[Path] | None, typer.Option("--audio", help="A folder of the files that the track names.")
+]
+
+_KINDS = (".wav", ".flac", ".aif", ".aiff")
+
+
+def _audio_of(state: TrackState, folders: list[Path]) -> dict[str, Audio]:
+    """The files that a track names by their content, found in some folders. UserError for one missing."""
+    wanted, found = state.audio, dict[str, Audio]()
+    for folder in folders if wanted else ():
+        for path in sorted(folder.rglob("*")):
+            if path.suffix.lower() not in _KINDS or not path.is_file() or len(found) == len(wanted):
+                continue
+            data = path.read_bytes()
+            digest = hashlib.sha256(data).hexdigest()
+            if digest in wanted and digest not in found:
+                found[digest] = decode(data, path.name)
+    missing = sorted(wanted - found.keys())
+    if missing:
+        raise UserError(
+            f"The track is made from {len(missing)} file(s) that are not here, the first with the SHA-256 "
+            f"{missing[0][:12]}…: put it beside the track, or name its folder with --audio."
+        )
+    return found
+
+
+def track_session(state: TrackState, folders: list[Path]) -> Session:
+    """Something that renders and measures a track, its files found in some folders."""
+    files = _audio_of(state, folders)
+    return Session(lambda digest: (files[digest].samples, files[digest].rate))

@@ -1,0 +1,85 @@
+"""The notes of a line, written in its pattern or found in its file."""
+
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from juglant.core import RATE
+from juglant.core.lowend.sounds import Array, Sounds
+from juglant.core.measure.stereo import listening_channel
+from juglant.core.measure.transcribe import NoteFound, is_one_voice, transcribe
+from juglant.core.music import midi_to_hz, nearest_note
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.track import ImportedBass, TrackState, Voice
+from juglant.core.synth.bass import loop_frames, notes
+
+# A note this far under the loudest one has no velocity of its own any more.
+_SOFTEST_DB = -40.0
+
+
+class LineNote(NamedTuple):
+    """A note in the loop: times in ms from its start, the nearest note and its own pitch, velocity to 1."""
+
+    start_ms: float
+    length_ms: float
+    midi: int
+    hz: float
+    velocity: float
+
+
+NotesOf = Mapping[str, Sequence[LineNote]]
+
+
+def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief) -> Array:
+    """A file as a line of the loop, shape (frames,): repeated or cut to fit."""
+    file = sounds.hits.audio(bass.audio)
+    if bass.side != "both" and file.ndim == 2:
+        file = file[:, ("left", "right").index(bass.side)]
+    return np.resize(listening_channel(file), loop_frames(brief, RATE)) * 10 ** (bass.level_db / 20)
+
+
+def found_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[NoteFound]:
+    """The notes of a line that is a file, as they lie in the loop."""
+    bass = voice.bass
+    if not isinstance(bass, ImportedBass):
+        return []
+    plain, brief = bass.model_copy(update={"level_db": 0.0}), state.brief
+
+    def listen() -> list[NoteFound]:
+        return transcribe(file_loop(sounds, plain, brief), RATE, loop=True)
+
+    return sounds.once(listen, "notes of a file", bass.audio, bass.side, loop_frames(brief, RATE))
+
+
+def _is_one_voice(sounds: Sounds, voice: Voice) -> bool:
+    """Whether a file is one voice, whose notes can be told; a part of a mix is not."""
+    bass = voice.bass
+    if not isinstance(bass, ImportedBass):
+        return False
+    x = listening_channel(sounds.hits.audio(bass.audio))
+    return sounds.once(lambda: is_one_voice(x, RATE), "one voice", bass.audio)
+
+
+def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote]:
+    """The notes that a line plays in the loop; none where they are not known."""
+    a4_hz = state.brief.a4_hz
+    if voice.line is not None:
+        return [
+            LineNote(note.start_ms, note.length_ms, note.midi, midi_to_hz(note.midi, a4_hz), note.velocity)
+            for note in notes(voice.line, state.brief)
+        ]
+    found = found_notes(sounds, state, voice) if _is_one_voice(sounds, voice) else []
+    top = max((note.level_db for note in found), default=0.0)
+    return [
+        LineNote(
+            note.at_ms, note.length_ms, nearest_note(note.hz, a4_hz).midi, note.hz,
+            10 ** (max(note.level_db - top, _SOFTEST_DB) / 40),
+        )
+        for note in found
+    ]  # fmt: skip
+
+
+def notes_of_lines(sounds: Sounds, state: TrackState) -> NotesOf:
+    """The notes of every line that is heard, by its name."""
+    return {voice.name: line_notes(sounds, state, voice) for voice in state.heard}

@@ -1,0 +1,87 @@
+"""A bass that is a file has notes: they are judged and written like those of a pattern."""
+
+import io
+
+import mido
+import numpy as np
+import pytest
+
+from bench.tracks import Track, hz_of, line
+from juglant.core.lowend.linenotes import line_notes
+from juglant.core.lowend.session import Session
+from juglant.core.lowend.voices import spills, voices
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.track import ImportedBass, TrackState, Voice
+from tests.files_made import midi_of
+from tests.signals import RATE, noise
+
+BPM = 120.0
+# Beat, beats, note number, level in dB: the fifth lies on a kick's heels.
+NOTES = [
+    (0.5, 0.4, 33, 0.0),
+    (1.5, 0.4, 33, -6.0),
+    (2.5, 0.9, 40, 0.0),
+    (4.02, 0.5, 38, -3.0),
+    (6.5, 1.0, 33, 0.0),
+]
+
+
+def _track(notes: list[tuple[float, float, int, float]] = NOTES, kind: str = "saw") -> Track:
+    x = sum(
+        (line([(at, beats, midi)], BPM, 2, kind, 0.4) * 10 ** (db / 20) for at, beats, midi, db in notes),
+        np.zeros(round(8 * 60 / BPM * RATE)),
+    )
+    track = Track("file", TrackState())
+    bass = ImportedBass(audio=track.keep(np.asarray(x)), name="bass.wav")
+    track.state = TrackState(brief=Brief(bpm=BPM, sub_owner="bass"), bass=bass, ducking=False)
+    return track
+
+
+TRACK = _track()
+SESSION = Session(TRACK.load)
+
+
+def test_every_note_of_a_file_has_its_level_its_pitch_and_its_place_to_the_kick() -> None:
+    found = voices(SESSION, TRACK.state).notes
+    assert [one.note_midi for one in found] == [midi for *_, midi, _ in NOTES]
+    for one, (at, beats, _, _) in zip(found, NOTES, strict=True):
+        assert one.start_ms == pytest.approx(at * 500, abs=10)
+        assert one.length_ms == pytest.approx(beats * 500, abs=40)
+        assert abs(one.cents) < 10
+    # The second is 6 dB softer than the first, and would be brought up by as much against it.
+    assert found[0].low_db - found[1].low_db == pytest.approx(6.0, abs=0.5)
+    assert found[1].trim_db - found[0].trim_db == pytest.approx(6.0, abs=0.5)
+    assert [one.timing for one in found][:4] == ["between kicks"] * 3 + ["just after the kick"]
+
+
+def test_the_notes_of_a_file_go_out_as_midi() -> None:
+    file = mido.MidiFile(file=io.BytesIO(midi_of("x", TRACK.state, TRACK.load)))
+    [bass] = [one for one in file.tracks if one.name == "Bass"]
+    at, notes = 0, []
+    for message in bass:
+        at += message.time
+        if message.type == "note_on" and message.velocity > 0:
+            notes.append((at / file.ticks_per_beat, message.note, message.velocity))
+    assert [note for _, note, _ in notes] == [midi for *_, midi, _ in NOTES]
+    assert [beat for beat, *_ in notes] == pytest.approx([at for at, *_ in NOTES], abs=0.02)
+    assert notes[1][2] < notes[0][2]
+
+
+def test_what_a_file_plays_spills_into_another_line() -> None:
+    long = _track([(0.5, 2.0, 33, 0.0), (4.5, 0.4, 33, 0.0)], "sub")
+    other = line([(1.5, 0.9, 35), (5.5, 0.9, 35)], BPM, 2, "sub", 0.4)
+    second = Voice(name="second", bass=ImportedBass(audio=long.keep(other), name="second.wav"))
+    state = long.state.model_copy(update={"lines": (second,)})
+    session = Session(long.load)
+    worst = next(one for one in spills(session, session.answer(state)) if one.new == "second")
+    assert worst.old == "bass"
+    assert worst.at_ms == pytest.approx(750, abs=12)
+    assert worst.wobble_hz == pytest.approx(hz_of(35) - hz_of(33), abs=0.3)
+
+
+def test_a_part_of_a_mix_has_no_notes() -> None:
+    track = _track()
+    x = track.load(track.state.bass.audio)[0] + 0.5 * noise(4.0)  # type: ignore[union-attr]
+    bass = ImportedBass(audio=track.keep(x), name="mix.wav")
+    state = track.state.model_copy(update={"bass": bass})
+    assert line_notes(Session(track.load), state, state.voices[0]) == []
