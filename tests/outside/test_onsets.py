@@ -6,7 +6,8 @@ import pytest
 
 from bench.corpus import corpus
 from juglant.core.measure.envelope import onset_ms
-from juglant.core.measure.pitch import TailPitch, measure_tail
+from juglant.core.measure.pitch import measure_tail
+from juglant.core.measure.tailmodel import TailPitch
 from tests.signals import RATE, silence
 
 CASES = corpus(12, seed=31, noise_db=np.nan, rate=RATE)

@@ -5,7 +5,8 @@ import pytest
 
 from bench.corpus import corpus
 from bench.pitch import cents_off, ours, pyin
-from juglant.core.measure.pitch import SURE, TailPitch, measure_tail
+from juglant.core.measure.pitch import SURE, measure_tail
+from juglant.core.measure.tailmodel import TailPitch
 from tests.signals import RATE, noise, ring, times
 
 CASES = corpus(60, seed=2026)

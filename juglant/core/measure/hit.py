@@ -12,8 +12,9 @@ from juglant.core.measure import envelope as env
 from juglant.core.measure import levels, trace
 from juglant.core.measure.estimate import ABOUT_CENTS, Mode, modes
 from juglant.core.measure.hum import without_hum
-from juglant.core.measure.pitch import SETTLED_CENTS, SURE, TailPitch, measure_tail
+from juglant.core.measure.pitch import SETTLED_CENTS, SURE, measure_tail
 from juglant.core.measure.stereo import listening_channel, stereo
+from juglant.core.measure.tailmodel import TailPitch
 from juglant.core.measure.transform import transform
 
 Array = NDArray[np.float64]
@@ -181,7 +182,9 @@ def _estimate(
         fitted = None
     if not isinstance(tail, str) and confidence >= SURE:
         hz, sigma = tail.hz, tail.sigma_cents
-    elif fitted is not None and fitted.sigma_cents < (found[0].sigma_cents / 2 if found else ABOUT_CENTS):
+    elif fitted is not None and fitted.sigma_cents < (
+        found[0].sigma_cents / 2 if found and not fitted.before_room else ABOUT_CENTS
+    ):
         hz, sigma = fitted.hz, fitted.sigma_cents
     elif found:
         hz, sigma = found[0].hz, min(found[0].sigma_cents, ABOUT_CENTS)

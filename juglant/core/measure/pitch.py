@@ -10,12 +10,13 @@ the one made in pitch. The model and its fit are in `sweepfit`.
 """
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core.measure import sweepfit
+from juglant.core.measure.early import beside_cents, best_of, ends
 from juglant.core.measure.estimate import modes
 from juglant.core.measure.tail import (
     LOWEST_HZ,
@@ -29,6 +30,7 @@ from juglant.core.measure.tail import (
     slower,
     sounds_below,
 )
+from juglant.core.measure.tailmodel import Fit, TailPitch, Window
 
 Array = NDArray[np.float64]
 
@@ -49,6 +51,10 @@ _PLAIN_SWEEP = 0.12
 _ONE_NOTE_CENTS = 60.0
 # A fit that leaves this share unexplained has found no tone.
 _NO_TONE = 0.5
+# What leaves more than this may have a room in it; an early tail that leaves so much less is taken instead.
+_ROOM_LEFT, _CLEARER = 0.02, 0.34
+# The most that an early tail is sure of where it says another note than the strongest tone.
+_OTHER_NOTE = 0.4
 # Rounds of fitting while only a place to start from is looked for.
 _LOOKING = 7
 # Set on generated hits so that two sigma hold the error nine times in ten: the smallest of
@@ -63,75 +69,6 @@ _DOUBTED_CENTS, _HOPELESS_CENTS = 2.0, 150.0
 _SECOND_TONE, _RIVAL_DB = 0.04, -12.0
 # Half confidence is reached at this uncertainty, this share unexplained.
 _HALF_SIGMA_CENTS, _HALF_UNEXPLAINED = 10.0, 0.15
-
-
-@dataclass(frozen=True)
-class Window:
-    """One fit of the tail from `start_s` on."""
-
-    start_s: float
-    end_s: float
-    hz: float
-    bend: float
-    tau_s: float
-    form: float
-    sigma_cents: float
-    misfit: float
-    cost: float
-    information: float
-    residual_share: float
-    octave_ratio: float
-    in_hertz: bool
-
-    def cents_off(self, time_s: Array | float) -> Array:
-        """Deviation of the swept frequency from its end, in cents, at `time_s`."""
-        late = np.maximum(np.asarray(time_s, float) - self.start_s, -4 * self.tau_s)
-        if abs(self.form) < 1e-3:
-            left = np.exp(-late / self.tau_s)
-        else:
-            left = np.maximum(1 + self.form * late / self.tau_s, 1e-9) ** (-1 / self.form)
-        if self.in_hertz:
-            return np.asarray(_CENTS * np.log(np.maximum(1 + np.expm1(self.bend) * left, 1e-9)))
-        return np.asarray(_CENTS * self.bend * left)
-
-
-@dataclass(frozen=True)
-class Fit:
-    """What one start of the tail says, whichever of the two models it speaks for."""
-
-    window: Window
-    sigma_cents: float
-    share: float  # how far the swept model is the likelier one
-    flat: Window | None
-    swept: Window | None
-
-
-@dataclass(frozen=True)
-class TailPitch:
-    """Result of `measure_tail`; `hz` is the best estimate even where confidence is low."""
-
-    hz: float
-    sigma_cents: float
-    confidence: float
-    reason: str | None
-    window: Window
-    first: Window
-    minus_30_s: float
-    windows: tuple[Window, ...]
-
-    def hz_at(self, time_s: Array) -> Array:
-        """The tone's frequency at times after the onset: at each, by the latest fit that begins
-        before it, which knows that stretch best.
-
-        Before the first fit's start it is carried back by half a time constant, not further.
-        """
-        out = np.empty(np.shape(time_s))
-        starts = [window.start_s for window in self.windows]
-        which = np.maximum(np.searchsorted(starts, time_s, side="right") - 1, 0)
-        for n, window in enumerate(self.windows):
-            seen = np.maximum(time_s[which == n], window.start_s - 0.5 * window.tau_s)
-            out[which == n] = window.hz * np.exp(np.clip(window.cents_off(seen), -1200.0, 6000.0) / _CENTS)
-        return out
 
 
 def _fit(
@@ -355,23 +292,53 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
     if tail is None:
         return "the sound is too short to have a pitch"
     found = _fitted_tail(tail)
-    if isinstance(found, TailPitch) and found.confidence >= SURE:
+    sure = isinstance(found, TailPitch) and found.confidence >= SURE
+    if isinstance(found, TailPitch) and sure and found.unexplained < _ROOM_LEFT:
         return found
     # Noise that dies away has no tone that a room could hide.
     heard = modes(x, rate)
-    if not heard and (isinstance(found, str) or found.window.residual_share > _NO_TONE):
+    if not heard and (isinstance(found, str) or found.unexplained > _NO_TONE):
         return found
-    early = prepare(*slow, before_room=True)
-    again = None if early is None else _fitted_tail(early)
-    if not isinstance(again, TailPitch) or early is None:
+    again = _before_room(tail, prepare(*slow, before_room=True))
+    if again is None:
         return found
-    arrived = abs(float(again.window.cents_off(early.end_s))) < SETTLED_CENTS
-    clearer = isinstance(found, str) or again.confidence > found.confidence
-    if not (arrived and clearer):
+    if isinstance(found, TailPitch) and sure:
+        clearer = again.unexplained < _CLEARER * found.unexplained
+        return (
+            again if clearer and again.sigma_cents < max(beside_cents(found), found.sigma_cents) else found
+        )
+    if isinstance(found, TailPitch) and again.confidence <= found.confidence:
         return found
     # The ear takes what is strongest for the note of a drum: an early tail that says another is not sure.
-    agrees = not heard or abs(_CENTS * np.log(heard[0].hz / again.hz)) < _ONE_NOTE_CENTS
-    return again if agrees else found
+    if not heard or abs(_CENTS * np.log(heard[0].hz / again.hz)) < _ONE_NOTE_CENTS:
+        return again
+    why = f"its early tail is at {again.hz:.1f} Hz, and its strongest tone at {heard[0].hz:.1f} Hz"
+    lost = isinstance(found, str) or found.unexplained > _HALF_UNEXPLAINED
+    return replace(again, confidence=min(again.confidence, _OTHER_NOTE), reason=why) if lost else found
+
+
+def _before_room(tail: Tail, knee: Tail | None) -> TailPitch | None:
+    """The least uncertain fit of what lies before a room takes over; `knee` is the tail up to where its
+    fall bends, where it does.
+    """
+
+    def fit(one: Tail) -> TailPitch | None:
+        made = _fitted_tail(one)
+        if isinstance(made, str) or abs(float(made.window.cents_off(one.end_s))) > SETTLED_CENTS:
+            return None
+        return made
+
+    tails = ends(tail) + ([] if knee is None else [knee])
+    best = best_of(sorted(tails, key=lambda one: one.end_s), fit)
+    if best is None:
+        return None
+    made, doubt = best
+    confidence = min(made.confidence, 1 / (1 + (doubt / _HALF_SIGMA_CENTS) ** 2))
+    why = made.reason or f"its frequency is uncertain by {doubt:.0f} cents"
+    return replace(
+        made, sigma_cents=doubt, confidence=confidence, reason=None if confidence >= SURE else why,
+        before_room=True,
+    )  # fmt: skip
 
 
 def _fitted_tail(tail: Tail) -> TailPitch | str:
