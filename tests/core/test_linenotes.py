@@ -7,7 +7,10 @@ import numpy as np
 import pytest
 
 from bench.tracks import Track, hz_of, line
+from juglant.core.findings import findings
+from juglant.core.findings.judge import effect
 from juglant.core.lowend.linenotes import line_notes
+from juglant.core.lowend.loop import fitted_loop
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.voices import spills, voices
 from juglant.core.recipes.brief import Brief
@@ -85,3 +88,34 @@ def test_a_part_of_a_mix_has_no_notes() -> None:
     bass = ImportedBass(audio=track.keep(x), name="mix.wav")
     state = track.state.model_copy(update={"bass": bass})
     assert line_notes(Session(track.load), state, state.voices[0]) == []
+
+
+@pytest.mark.parametrize("more_s", [0.0, 0.5])
+def test_a_loop_that_begins_late_is_begun_where_it_sounds(more_s: float) -> None:
+    """14 ms of a bounce's delay in front; its end is cut off, or there after all."""
+    track = _track([(0.0, 0.4, 33, 0.0), (2.0, 0.4, 36, 0.0)])
+    x = track.load(track.state.bass.audio)[0]  # type: ignore[union-attr]
+    late = np.concatenate([np.zeros(round(0.014 * RATE)), x, np.zeros(RATE)])
+    bass = ImportedBass(audio=track.keep(late[: x.size + round(more_s * RATE)]), name="late.wav")
+    state = track.state.model_copy(update={"bass": bass})
+    session = Session(track.load)
+    [found] = [
+        one for one in findings(session, session.answer(state)) if one.id.startswith("leading-silence")
+    ]
+    assert found.value == pytest.approx(14.0, abs=0.5)
+    mended = effect(session, session.answer(state), found.id)
+    assert found.id in mended.closes
+    assert not mended.opens
+    [start] = [voice.bass.start_ms for voice in mended.state.voices]  # type: ignore[union-attr]
+    assert start == pytest.approx(13.7, abs=0.5)
+    assert line_notes(session, mended.state, mended.state.voices[0])[0].start_ms == pytest.approx(0, abs=3)
+
+
+def test_a_start_turns_a_loop_and_cuts_a_longer_file() -> None:
+    ramp = np.arange(10.0)
+    assert fitted_loop(ramp, 0.0, 4, 1000).tolist() == [0, 1, 2, 3]
+    assert fitted_loop(ramp, 3.0, 4, 1000).tolist() == [3, 4, 5, 6]
+    assert fitted_loop(ramp[:4], 1.0, 4, 1000).tolist() == [1, 2, 3, 0]
+    assert fitted_loop(ramp[:2], 1.0, 4, 1000).tolist() == [1, 0, 1, 0]
+    wide = np.stack([ramp, -ramp], axis=1)
+    assert fitted_loop(wide, 3.0, 4, 1000).tolist() == [[3, -3], [4, -4], [5, -5], [6, -6]]

@@ -252,26 +252,29 @@ class _Loop:
     name: str
     audio: str
     step: str
+    start_ms: float
+    index: int
 
 
 def _loops(state: TrackState) -> list[_Loop]:
     lines = [
-        _Loop(f"line-{n}", voice.name, voice.bass.audio, "line")
+        _Loop(f"line-{n}", voice.name, voice.bass.audio, "line", voice.bass.start_ms, n)
         for n, voice in enumerate(state.voices)
         if isinstance(voice.bass, ImportedBass) and not voice.mute
     ]
     stems = [
-        _Loop(f"stem-{n}", stem.name, stem.audio, "duck")
+        _Loop(f"stem-{n}", stem.name, stem.audio, "duck", stem.start_ms, n)
         for n, stem in enumerate(state.stems) if not stem.mute
     ]  # fmt: skip
     return [*lines, *stems]
 
 
 def _late_loop(loop: _Loop) -> Check:
-    def number(session: Session, _: Answer) -> float | None:
-        x = session.hits.audio(loop.audio)
+    def number(session: Session, answer: Answer) -> float | None:
+        [now] = [one for one in _loops(answer.state) if one.id == loop.id] or [loop]
+        x = session.hits.audio(now.audio)[round(now.start_ms / 1000 * RATE) :]
         return session.once(
-            lambda: leading_silence_ms(x, RATE, begins=True), "silence of a loop", loop.audio
+            lambda: leading_silence_ms(x, RATE, begins=True), "silence of a loop", now.audio, now.start_ms
         )
 
     def judge(session: Session, answer: Answer) -> Finding | None:
@@ -282,11 +285,22 @@ def _late_loop(loop: _Loop) -> Check:
             f"leading-silence-{loop.id}", loop.step,
             f"The file of the {loop.name} begins with {silent:.1f} ms of silence: it plays late.",
             "leading_silence_ms", silent, SILENCE_MS, "ms",
-            "A bounced file often has the delay of its chain in front.", {},
+            "A bounced file often has the delay of its chain in front.",
+            {"trim": "Begin after the silence"},
             advice=f"Cut {silent:.1f} ms from its start, or bounce it without the delay.",
         )  # fmt: skip
 
-    return Check(f"leading-silence-{loop.id}", number, judge, {})
+    def begun(session: Session, answer: Answer) -> TrackState:
+        state = answer.state
+        start = round(loop.start_ms + max((number(session, answer) or 0.0) - 0.3, 0.0), 1)
+        if loop.id.startswith("stem"):
+            stems = list(state.stems)
+            stems[loop.index] = stems[loop.index].model_copy(update={"start_ms": start})
+            return state.model_copy(update={"stems": tuple(stems)})
+        bass = state.voices[loop.index].bass
+        return state.with_bass(loop.index, bass.model_copy(update={"start_ms": start}))
+
+    return Check(f"leading-silence-{loop.id}", number, judge, {"trim": begun})
 
 
 def _flat_loop(loop: _Loop) -> Check:

@@ -3,12 +3,11 @@
 from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
-import numpy as np
-
 from juglant.core import RATE
+from juglant.core.lowend.loop import fitted_loop
 from juglant.core.lowend.sounds import Array, Sounds
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.measure.transcribe import NoteFound, is_one_voice, transcribe
+from juglant.core.measure.transcribe import NoteFound, are_all_of_it, transcribe
 from juglant.core.music import midi_to_hz, nearest_note
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.track import ImportedBass, TrackState, Voice
@@ -36,11 +35,12 @@ def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief) -> Array:
     file = sounds.hits.audio(bass.audio)
     if bass.side != "both" and file.ndim == 2:
         file = file[:, ("left", "right").index(bass.side)]
-    return np.resize(listening_channel(file), loop_frames(brief, RATE)) * 10 ** (bass.level_db / 20)
+    loop = fitted_loop(listening_channel(file), bass.start_ms, loop_frames(brief, RATE), RATE)
+    return loop * 10 ** (bass.level_db / 20)
 
 
 def found_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[NoteFound]:
-    """The notes of a line that is a file, as they lie in the loop."""
+    """What sounds like notes in a line that is a file, as it lies in the loop."""
     bass = voice.bass
     if not isinstance(bass, ImportedBass):
         return []
@@ -49,16 +49,8 @@ def found_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[NoteFou
     def listen() -> list[NoteFound]:
         return transcribe(file_loop(sounds, plain, brief), RATE, loop=True)
 
-    return sounds.once(listen, "notes of a file", bass.audio, bass.side, loop_frames(brief, RATE))
-
-
-def _is_one_voice(sounds: Sounds, voice: Voice) -> bool:
-    """Whether a file is one voice, whose notes can be told; a part of a mix is not."""
-    bass = voice.bass
-    if not isinstance(bass, ImportedBass):
-        return False
-    x = listening_channel(sounds.hits.audio(bass.audio))
-    return sounds.once(lambda: is_one_voice(x, RATE), "one voice", bass.audio)
+    frames = loop_frames(brief, RATE)
+    return sounds.once(listen, "notes of a file", bass.audio, bass.side, bass.start_ms, frames)
 
 
 def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote]:
@@ -69,8 +61,12 @@ def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote
             LineNote(note.start_ms, note.length_ms, note.midi, midi_to_hz(note.midi, a4_hz), note.velocity)
             for note in notes(voice.line, state.brief)
         ]
-    found = found_notes(sounds, state, voice) if _is_one_voice(sounds, voice) else []
-    top = max((note.level_db for note in found), default=0.0)
+    found = found_notes(sounds, state, voice)
+    if not found or not isinstance(voice.bass, ImportedBass):
+        return []
+    if not are_all_of_it(found, file_loop(sounds, voice.bass, state.brief), RATE):
+        return []
+    top = max(note.level_db for note in found)
     return [
         LineNote(
             note.at_ms, note.length_ms, nearest_note(note.hz, a4_hz).midi, note.hz,

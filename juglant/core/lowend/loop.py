@@ -14,6 +14,16 @@ _CUT_MS = 2.0
 CHOKE_MS, TOGETHER_MS = 8.0, 3.0
 
 
+def fitted_loop(x: Array, start_ms: float, frames: int, rate: int) -> Array:
+    """A file, shape (frames,) or (frames, channels), from a time on as one pass of a loop: repeated or cut
+    to fit; what lies before the time comes at the end where nothing else is there.
+    """
+    start = min(round(start_ms / 1000 * rate), x.shape[0])
+    if x.shape[0] - start >= frames:
+        return x[start : start + frames]
+    return np.roll(np.resize(x, (frames, *x.shape[1:])), -start, axis=0)
+
+
 def kick_times_ms(
     beats: tuple[float, ...], bpm: float, length_ms: float, swing_percent: float = 50.0
 ) -> list[float]:

@@ -11,7 +11,7 @@ from juglant.core.lowend import buses
 from juglant.core.lowend.carving import carved
 from juglant.core.lowend.line import Line, line_of
 from juglant.core.lowend.linenotes import file_loop
-from juglant.core.lowend.loop import choked, place
+from juglant.core.lowend.loop import choked, fitted_loop, place
 from juglant.core.lowend.owner import edge_of, highest_of_notes
 from juglant.core.lowend.part import low_end
 from juglant.core.lowend.played import follows, played_line, stroke_at
@@ -195,7 +195,7 @@ class Parts(Sounds):
 
         def render() -> LoopSound:
             samples = self.hits.audio(stem.audio) * 10 ** (stem.level_db / 20)
-            loop = np.resize(samples, (frames, *samples.shape[1:]))
+            loop = fitted_loop(samples, stem.start_ms, frames, RATE)
             if loop.ndim == 2 and stem.mono_below_hz > 20.0:
                 # Only the difference of the sides is taken away: the sum stays as it is.
                 apart = 0.5 * (loop[:, 0] - loop[:, 1])
@@ -205,7 +205,9 @@ class Parts(Sounds):
                 loop = loop - np.stack([low, -low], axis=1)
             return LoopSound(loop)
 
-        return self.once(render, "stem", stem.audio, stem.level_db, stem.mono_below_hz, frames)
+        return self.once(
+            render, "stem", stem.audio, stem.level_db, stem.start_ms, stem.mono_below_hz, frames
+        )
 
     def part(self, state: TrackState, name: str) -> LoopSound | None:
         """A part of the loop by its name, before any ducking; None where it is not heard."""

@@ -31,6 +31,8 @@ WITH_KICK_MS, _MISSED_MS = 3.0, 45.0
 # Trims beyond this would change how a line is phrased.
 MOST_TRIM_DB = 6.0
 _FLOOR_DB = -120.0
+# A gain that turns a note down audibly.
+_DUCKED_DB = -3.0
 # A file whose low band lies further than this under the whole has been high-passed.
 _LEAST_LOW_DB = 9.0
 # A level is that of 10 ms in a band that begins at 20 Hz and rings on a little: only so long after
@@ -176,16 +178,22 @@ def _spills(session: Session, answer: Answer) -> list[Spill]:
     # low end is judged over the loop.
     files = {voice.name for voice in state.heard if voice.line is None}
     left = files if state.brief.sub_owner == "kick" else set[str]()
+    lines = {voice.name for voice in state.heard}
     for new in voices:
         if new.name == kick:
             continue
         for (start, span), hz in zip(new.starts, new.hz, strict=True):
             own = _most(new.level_db, start, span)
+            at = round(start / 1000 * RATE) % answer.gain_db.size
+            ducked = float(answer.gain_db[at]) < _DUCKED_DB
             if own < _FLOOR_DB:
                 continue
             for old in voices:
                 apart = [min((start - at) % length, (at - start) % length) for at, _ in old.starts]
                 if old is new or min(apart) < TOGETHER_MS or (old.name == kick and new.name in left):
+                    continue
+                # A note that begins under the ducking has its way cleared by that.
+                if old.name == kick and new.name in lines and ducked:
                     continue
                 theirs = _sounding_hz(old, start, length)
                 wobble = abs(hz - theirs) if hz is not None and theirs is not None else None

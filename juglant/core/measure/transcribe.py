@@ -32,7 +32,12 @@ _STEP_SEMITONES, _SHORTEST_S, _APART_S = 0.6, 0.045, 0.06
 _STEADY_SEMITONES, _WAVERS_MS, _SOFTER_DB = 0.12, 200.0, 2.5
 # One voice repeats itself this well for this share of the time, and is no brighter than this (power of
 # the difference of neighbouring samples over its own).
-_ONE_VOICE_DIP, _ONE_VOICE_SHARE, _BRIGHT = 0.15, 0.75, 0.05
+_ONE_VOICE_DIP, _ONE_VOICE_SHARE, _BRIGHT = 0.15, 0.8, 0.05
+# Frames at the edges of a note look beyond it, and are not asked.
+_EDGE_FRAMES = 3
+# What is said to be a bass is a line whose notes can be told where they hold this share of its energy, and
+# where it is no brighter than this: drums on top are.
+_COVERED, _BASS_BRIGHT = 0.8, 0.012
 # What sinks below its note's loudest by this much has ended.
 _ENDED_DB = 24.0
 _AROUND_S = 0.35
@@ -303,9 +308,25 @@ def is_one_voice(x: Array, rate: int) -> bool:
         return False
     frames = _tracked(slow)
     heard = frames.level_db > frames.level_db.max() - _ENDED_DB
+    heard = ndimage.binary_erosion(heard, iterations=_EDGE_FRAMES)
     clear = heard & ~np.isnan(frames.semitones) & (frames.dips < _ONE_VOICE_DIP)
-    bright = float(np.mean(np.diff(x) ** 2)) / max(float(np.mean(x * x)), 1e-30)
-    return bool(clear.sum() > _ONE_VOICE_SHARE * heard.sum() and bright < _BRIGHT)
+    return bool(clear.sum() > _ONE_VOICE_SHARE * heard.sum() > 0 and _brightness(x) < _BRIGHT)
+
+
+def _brightness(x: Array) -> float:
+    return float(np.mean(np.diff(x) ** 2)) / max(float(np.mean(x * x)), 1e-30)
+
+
+def are_all_of_it(found: list[NoteFound], x: Array, rate: int) -> bool:
+    """Whether the notes found in a bass loop, shape (frames,), are what it is made of: in a part of a mix
+    they are not.
+    """
+    held = np.zeros(x.size, dtype=bool)
+    for note in found:
+        first = round(note.at_ms / 1000 * rate)
+        held[np.arange(first, first + round(note.length_ms / 1000 * rate)) % x.size] = True
+    energy = x * x
+    return bool(energy[held].sum() > _COVERED * energy.sum() and _brightness(x) < _BASS_BRIGHT)
 
 
 def transcribe(x: Array, rate: int, *, loop: bool = False) -> list[NoteFound]:

@@ -41,6 +41,10 @@ class ImportedBass(Recipe):
     side: Literal["both", "left", "right"] = choice(
         "both", "Sides", "Which of a stereo file is heard: both as their sum, or one alone.", "Level"
     )
+    start_ms: float = control(
+        0.0, 0.0, 500.0, 0.1, "ms", "Start",
+        "Where in the file the loop begins: what a bounce has in front goes to its end.", "Level", off=0.0,
+    )  # fmt: skip
 
 
 class RumbleBass(Recipe):
@@ -103,6 +107,10 @@ class Stem(Recipe):
     level_db: float = control(
         0.0, -40.0, 12.0, 0.1, "dB", "Gain", "Added to the file’s own level.", "Level", main=True
     )
+    start_ms: float = control(
+        0.0, 0.0, 500.0, 0.1, "ms", "Start",
+        "Where in the file the loop begins: what a bounce has in front goes to its end.", "Level", off=0.0,
+    )  # fmt: skip
     mono_below_hz: float = control(
         20.0, 20.0, 500.0, 1.0, "Hz", "Mono below", "Both sides alike below it.", "Level", scale="log",
         off=20.0,

@@ -57,7 +57,7 @@ export function put(
     };
   const layer = newLayer(controls, imported(audio, name), name.slice(0, 60));
   return {
-    edit: editHit(hitIndex, (old) => ({ ...old, layers: [layer], chain: [] })),
+    edit: editHit(hitIndex, (old) => ({ ...old, layers: [layer], chain: [], heard_hz: null })),
     told: `${name} is the ${hitName(place)} now${hitIndex === 0 ? summed : ""}.`,
   };
 }

@@ -97,3 +97,11 @@ test("a kick of another section is found and changed where it is kept", () => {
     editHitAt({ index: 1, section: null }, (one) => ({ ...one, name: "Low" }))(old).hits[0]?.name,
   ).toBe("Low");
 });
+
+test("what an ear said of a note is forgotten with the sound it said it of", () => {
+  const heard = { ...hit("File", layer(imported("a".repeat(64), "k.wav"))), heard_hz: 58.3 };
+  const louder = editLayer(0, (old) => ({ ...old, gain_db: -3 }))(heard);
+  expect(louder.heard_hz).toBe(58.3);
+  const higher = editLayer(0, editSource({ shift_semitones: 2 }))(heard);
+  expect(higher.heard_hz).toBeNull();
+});

@@ -50,13 +50,18 @@ export const editHitAt =
     return { ...old, kicks };
   };
 
-/** One layer of a hit changed. */
+/** What decides at which note a source sounds: a file and its shift, or a recipe. */
+const pitched = (source: Source) =>
+  source.kind === "imported" ? `${source.audio} ${source.shift_semitones}` : source.recipe;
+
+/** One layer of a hit changed. What an ear said of its note holds only while the sound is the same. */
 export const editLayer =
   (layer: number, change: (old: Layer) => Layer) =>
-  (old: Hit): Hit => ({
-    ...old,
-    layers: old.layers.map((one, n) => (n === layer ? change(one) : one)),
-  });
+  (old: Hit): Hit => {
+    const layers = old.layers.map((one, n) => (n === layer ? change(one) : one));
+    const same = layers.every((one, n) => pitched(one.source) === pitched(old.layers[n]!.source));
+    return { ...old, layers, heard_hz: same ? old.heard_hz : null };
+  };
 
 /** A source with some of its fields changed: a made one's recipe, or a file's own. */
 export const editSource =
