@@ -9,7 +9,8 @@ from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.notes import Note
 from juglant.core.recipes.track import TrackState, Voice
 
-SPILL_DB = -18.0
+# A tail so far under a new note moves the sum of both by a decibel and a half: more is heard to wobble.
+SPILL_DB = -15.0
 # A note that is moved out of the way of a tail goes on by sixteenths, half a beat at most.
 _STEP_BEATS, _MOST_STEPS, _MOST_SPILLS = 0.25, 2, 6
 # A shortened note ends as little before the new one as will do; none is made shorter than the last.

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from juglant.core.errors import UserError
 from juglant.core.findings.fixes import PEAK_DBTP, lower
-from juglant.core.findings.verdict import Check, Finding
+from juglant.core.findings.verdict import MEND, Check, Finding
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import level_db
@@ -94,9 +94,27 @@ class Trying:
         state = self.check(finding.id).fixes[way](self._session, self._answer)
         if state == self._answer.state:
             return state
+        state = self._brought_along(state)
         over = self._session.answer(state).mix_after.true_peak_dbtp - PEAK_DBTP
         already = self._answer.mix_after.true_peak_dbtp > PEAK_DBTP
         return lower(state, over + 0.1, bass=True) if over > 0 and not already else state
+
+    def _brought_along(self, state: TrackState) -> TrackState:
+        """The state with what had been solved for the old sounds, and was not outdated, solved again."""
+        for id, check in self._checks.items():
+            if "outdated" in id and id not in self.found:
+                answer = self._session.answer(state)
+                if check.judge(self._session, answer) is not None:
+                    state = check.fixes[MEND](self._session, answer)
+        return state
+
+    def _label(self, finding: Finding, way: str) -> str:
+        """What a fix is called, and whether it brings something along."""
+        label = finding.fixes[way]
+        alone = self.check(finding.id).fixes[way](self._session, self._answer)
+        if "outdated" in finding.id or self._brought_along(alone) == alone:
+            return label
+        return f"{label}, and solve again what was fitted to it"
 
     def tried(self, finding: Finding, way: str, judged: Judge) -> TriedFix | None:
         """A fix that may be offered; None where it does nothing, harm, or too little."""
@@ -110,19 +128,19 @@ class Trying:
         after = judged(self._session, mended)
         ids = {one.id: one for one in after}
         opens = [id for id in ids if id not in self.found]
-        closes = finding.id not in ids
+        closes, label = finding.id not in ids, self._label(finding, way)
         value = (
             ids[finding.id].value if not closes else self.check(finding.id).number(self._session, mended)
         )
         if "outdated" in finding.id:
             # What was solved for another sound is solved again if asked, whatever else it brings to light.
-            return TriedFix(way, finding.fixes[way], value, closes, opens)
+            return TriedFix(way, label, value, closes, opens)
         levelled = finding.id.endswith("peak")
         if opens or (not levelled and empties(self._session, self._answer, mended)):
             return None
         if not closes and not _helps(finding, value):
             return None
-        return TriedFix(way, finding.fixes[way], value, closes, opens)
+        return TriedFix(way, label, value, closes, opens)
 
     def fixes(self, finding: Finding, judged: Judge) -> list[TriedFix]:
         """Every fix that closes the finding; where none does, those that help."""

@@ -246,7 +246,11 @@ def measure(
     else:
         swept = _sweep(tail, cycles, onset / 1000)
         confidence = tail.confidence
-        late = recorded and _arrives_unheard(tail, swept["settle_ms"], shape.decay20_ms, tones)
+        late = (
+            recorded
+            and not tail.before_room
+            and _arrives_unheard(tail, swept["settle_ms"], shape.decay20_ms, tones)
+        )
         if confidence >= SURE and late:
             confidence *= _UNHEARD_CONFIDENCE
             reasons["fundamental_hz"] = (

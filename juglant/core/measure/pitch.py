@@ -49,10 +49,10 @@ _POOR = 4.0
 _PLAIN_SWEEP = 0.12
 # An early tail and the strongest mode within this say the same note.
 _ONE_NOTE_CENTS = 60.0
-# A fit that leaves this share unexplained has found no tone.
-_NO_TONE = 0.5
 # What leaves more than this may have a room in it; an early tail that leaves so much less is taken instead.
 _ROOM_LEFT, _CLEARER = 0.02, 0.34
+# A tone among noise is plain after so many cycles.
+_LEAST_CYCLES = 5.0
 # The most that an early tail is sure of where it says another note than the strongest tone.
 _OTHER_NOTE = 0.4
 # Rounds of fitting while only a place to start from is looked for.
@@ -295,12 +295,14 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
     sure = isinstance(found, TailPitch) and found.confidence >= SURE
     if isinstance(found, TailPitch) and sure and found.unexplained < _ROOM_LEFT:
         return found
-    # Noise that dies away has no tone that a room could hide.
     heard = modes(x, rate)
-    if not heard and (isinstance(found, str) or found.unexplained > _NO_TONE):
-        return found
     again = _before_room(tail, prepare(*slow, before_room=True))
     if again is None:
+        return found
+    # Noise that dies away has no tone that a room could hide: only one that is plain to see is believed.
+    lost = isinstance(found, str) or found.unexplained > _HALF_UNEXPLAINED
+    plain = again.unexplained < _ROOM_LEFT and again.lasted_s * again.hz > _LEAST_CYCLES
+    if not heard and lost and not plain:
         return found
     if isinstance(found, TailPitch) and sure:
         clearer = again.unexplained < _CLEARER * found.unexplained
@@ -309,11 +311,13 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
         )
     if isinstance(found, TailPitch) and again.confidence <= found.confidence:
         return found
-    # The ear takes what is strongest for the note of a drum: an early tail that says another is not sure.
-    if not heard or abs(_CENTS * np.log(heard[0].hz / again.hz)) < _ONE_NOTE_CENTS:
+    # The ear takes what is strongest for the note of a drum: an early tail that says another is not sure,
+    # unless its own sweep has been there.
+    above = _CENTS * float(np.log(heard[0].hz / again.hz)) if heard else 0.0
+    swept = float(again.first.cents_off(again.first.start_s - 0.5 * again.first.tau_s))
+    if -_ONE_NOTE_CENTS < above < max(_ONE_NOTE_CENTS, swept):
         return again
     why = f"its early tail is at {again.hz:.1f} Hz, and its strongest tone at {heard[0].hz:.1f} Hz"
-    lost = isinstance(found, str) or found.unexplained > _HALF_UNEXPLAINED
     return replace(again, confidence=min(again.confidence, _OTHER_NOTE), reason=why) if lost else found
 
 
