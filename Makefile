@@ -5,7 +5,7 @@ ARGS ?=
 PYTHON_SOURCES := $(shell find juglant -name '*.py' -o -name '*.sql')
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
 
-.PHONY: demo run test bench setup lint browser instruments clean screenshots
+.PHONY: demo run test quick bench setup lint browser instruments clean screenshots
 
 demo: setup
 	$(BIN)/juglant serve --demo $(ARGS)
@@ -18,6 +18,10 @@ setup: .setup/python .setup/warm web/dist/index.html
 test: setup lint browser instruments
 	$(BIN)/pytest -n 2
 	cd web && npx vitest run
+
+# The core and what stores and writes it, without a browser: under two minutes.
+quick: .setup/python .setup/warm instruments
+	$(BIN)/pytest -n 2 tests/core tests/files tests/store
 
 lint: .setup/python .setup/web web/src/api/schema.ts
 	$(BIN)/ruff format --check .

@@ -94,3 +94,36 @@ def test_a_ducking_has_one_band(folder: Path) -> None:
     asked = ("duck", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "126", "-o", "out")
     refused = run(folder, *asked, "--band", "200", "--above", "90", code=2)
     assert "not both" in refused.stderr
+
+
+def test_a_bass_that_is_a_file_goes_out_as_midi_with_the_rest(folder: Path) -> None:
+    x = line([(0.5, 0.4, 33), (1.5, 0.4, 36), (2.5, 0.9, 40)], 128.0, 2, "saw", 0.4)
+    data = written(x, RATE, subtype="PCM_24")
+    (folder / "files").mkdir()
+    (folder / "files" / "line.wav").write_bytes(data)
+    bass = {"kind": "imported", "audio": hashlib.sha256(data).hexdigest(), "name": "line.wav"}
+    (folder / "track.json").write_text(json.dumps({"brief": {"bpm": 128}, "bass": bass}))
+    told = as_json(folder, "line", "track.json", "--midi", "out.mid", "--audio", "files")
+    assert [one["note"] for one in told["voices"]["notes"]] == ["A1", "C2", "E2"]
+    read = read_midi((folder / "out.mid").read_bytes(), "out.mid")
+    [found] = [track for track in read.tracks if track.name == "Bass"]
+    assert [note.midi for note in found.notes] == [33, 36, 40]
+    assert [note.at for note in found.notes] == pytest.approx([0.5, 1.5, 2.5], abs=0.02)
+
+
+def test_the_notes_of_a_mix_are_not_made_up(folder: Path) -> None:
+    data = (folder / "noise.wav").read_bytes()
+    bass = {"kind": "imported", "audio": hashlib.sha256(data).hexdigest(), "name": "noise.wav"}
+    (folder / "track.json").write_text(json.dumps({"bass": bass}))
+    said = run(folder, "line", "track.json", "--midi", "out.mid", code=2).stderr
+    assert "their notes are not known" in said
+    assert not (folder / "out.mid").exists()
+
+
+def test_a_bass_loop_is_sliced_at_its_notes_and_each_has_its_pitch(folder: Path) -> None:
+    midis = [33, 33, 36, 40, 38, 33, 45, 36]
+    x = line([(float(n), 0.8, midi) for n, midi in enumerate(midis)], 110.0, 2, "saw", 0.4)
+    (folder / "loop.wav").write_bytes(written(x, RATE, subtype="PCM_24"))
+    told = as_json(folder, "slice", "loop.wav", "-o", "takes")
+    assert [one["note"] for one in told] == ["A1", "A1", "C2", "E2", "D2", "A1", "A2", "C2"]
+    assert [one["onset_ms"] for one in told] == pytest.approx([n * 60_000 / 110 for n in range(8)], abs=10)

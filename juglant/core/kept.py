@@ -15,10 +15,10 @@ from juglant.core.recipes.fields import Recipe
 T = TypeVar("T")
 
 
-def sound_key(*parts: Any) -> str:
+def sound_key(*parts: Any, version: int = ENGINE_VERSION) -> str:
     """Hash of what decides a sound's samples: recipes, rate and engine version."""
     plain = [part.text if isinstance(part, Recipe) else json.dumps(part) for part in parts]
-    return hashlib.sha256(f"{ENGINE_VERSION} {RATE} {plain}".encode()).hexdigest()
+    return hashlib.sha256(f"{version} {RATE} {plain}".encode()).hexdigest()
 
 
 def held(value: Any, depth: int = 3) -> dict[int, int]:

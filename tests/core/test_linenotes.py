@@ -106,7 +106,7 @@ def test_a_loop_that_begins_late_is_begun_where_it_sounds(more_s: float) -> None
     mended = effect(session, session.answer(state), found.id)
     assert found.id in mended.closes
     assert not mended.opens
-    [start] = [voice.bass.start_ms for voice in mended.state.voices]  # type: ignore[union-attr]
+    [start] = [voice.bass.begin_ms for voice in mended.state.voices]  # type: ignore[union-attr]
     assert start == pytest.approx(13.7, abs=0.5)
     assert line_notes(session, mended.state, mended.state.voices[0])[0].start_ms == pytest.approx(0, abs=3)
 

@@ -1,7 +1,10 @@
 """A kick changed late: what was solved for the old one says so, and changes only when asked."""
 
+import json
+from pathlib import Path
+
 from juglant.core.findings import effect, findings
-from juglant.core.lowend.part import solved_for
+from juglant.core.lowend.part import bus_solved_for, solved_for
 from juglant.core.lowend.separation import solve
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
@@ -59,3 +62,15 @@ def test_a_separation_is_searched_for_again() -> None:
     mended = effect(SESSION, SESSION.answer(late), "separate-outdated")
     assert "separate-outdated" in mended.closes
     assert mended.state.separate != late.separate
+
+
+def test_what_was_solved_by_an_earlier_version_is_still_solved_for_the_same_sounds() -> None:
+    """A state as it was stored before, with what its solutions were then said to be for."""
+    stored = json.loads((Path(__file__).parent / "solved_before.json").read_text())
+    state = TrackState.model_validate(stored["state"])
+    assert solved_for(state) == stored["solved_for"]
+    assert [bus_solved_for(state, bus) for bus in state.buses] == stored["bus_solved_for"]
+    later = state.with_bass(0, state.bass.model_copy(update={"begin_ms": 5.0}))
+    assert solved_for(later) != stored["solved_for"]
+    heard = state.with_hit(0, state.kick.model_copy(update={"heard_hz": 50.0}))
+    assert solved_for(heard) == stored["solved_for"]

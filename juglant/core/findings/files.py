@@ -258,12 +258,12 @@ class _Loop:
 
 def _loops(state: TrackState) -> list[_Loop]:
     lines = [
-        _Loop(f"line-{n}", voice.name, voice.bass.audio, "line", voice.bass.start_ms, n)
+        _Loop(f"line-{n}", voice.name, voice.bass.audio, "line", voice.bass.begin_ms, n)
         for n, voice in enumerate(state.voices)
         if isinstance(voice.bass, ImportedBass) and not voice.mute
     ]
     stems = [
-        _Loop(f"stem-{n}", stem.name, stem.audio, "duck", stem.start_ms, n)
+        _Loop(f"stem-{n}", stem.name, stem.audio, "duck", stem.begin_ms, n)
         for n, stem in enumerate(state.stems) if not stem.mute
     ]  # fmt: skip
     return [*lines, *stems]
@@ -295,10 +295,10 @@ def _late_loop(loop: _Loop) -> Check:
         start = round(loop.start_ms + max((number(session, answer) or 0.0) - 0.3, 0.0), 1)
         if loop.id.startswith("stem"):
             stems = list(state.stems)
-            stems[loop.index] = stems[loop.index].model_copy(update={"start_ms": start})
+            stems[loop.index] = stems[loop.index].model_copy(update={"begin_ms": start})
             return state.model_copy(update={"stems": tuple(stems)})
         bass = state.voices[loop.index].bass
-        return state.with_bass(loop.index, bass.model_copy(update={"start_ms": start}))
+        return state.with_bass(loop.index, bass.model_copy(update={"begin_ms": start}))
 
     return Check(f"leading-silence-{loop.id}", number, judge, {"trim": begun})
 

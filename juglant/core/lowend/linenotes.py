@@ -35,7 +35,7 @@ def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief) -> Array:
     file = sounds.hits.audio(bass.audio)
     if bass.side != "both" and file.ndim == 2:
         file = file[:, ("left", "right").index(bass.side)]
-    loop = fitted_loop(listening_channel(file), bass.start_ms, loop_frames(brief, RATE), RATE)
+    loop = fitted_loop(listening_channel(file), bass.begin_ms, loop_frames(brief, RATE), RATE)
     return loop * 10 ** (bass.level_db / 20)
 
 
@@ -50,7 +50,7 @@ def found_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[NoteFou
         return transcribe(file_loop(sounds, plain, brief), RATE, loop=True)
 
     frames = loop_frames(brief, RATE)
-    return sounds.once(listen, "notes of a file", bass.audio, bass.side, bass.start_ms, frames)
+    return sounds.once(listen, "notes of a file", bass.audio, bass.side, bass.begin_ms, frames)
 
 
 def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote]:

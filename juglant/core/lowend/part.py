@@ -6,6 +6,10 @@ from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
 
+# The engine version under which the names of what a solution was made for were first written: a newer
+# engine makes no other sound of a recipe that anything would have to be solved again for.
+_SOLVED = 2
+
 
 def _timing(brief: Brief) -> tuple[object, ...]:
     """What of a brief decides when and under which low cut everything sounds."""
@@ -18,7 +22,7 @@ def solved_for(state: TrackState) -> str:
     heard = [(voice.bass.text, voice.mute) for voice in state.voices]
     # What was solved before the owner counted was solved as if the kick owned the sub.
     owner = ("bass",) if brief.sub_owner == "bass" else ()
-    return sound_key(state.kick.sounding, heard, _timing(brief), *owner)[:16]
+    return sound_key(state.kick.sounding, heard, _timing(brief), *owner, version=_SOLVED)[:16]
 
 
 def bus_solved_for(state: TrackState, bus: Bus) -> str:
@@ -26,9 +30,12 @@ def bus_solved_for(state: TrackState, bus: Bus) -> str:
     hits = {hit.name: (hit.sounding.text, [step.text for step in hit.steps]) for hit in state.all_hits}
     parts: dict[str, object] = {voice.name: voice.bass.text for voice in state.voices}
     parts |= hits
-    parts |= {stem.name: (stem.audio, stem.level_db) for stem in state.stems}
+    parts |= {
+        stem.name: (stem.audio, stem.level_db, *((stem.begin_ms,) if stem.begin_ms else ()))
+        for stem in state.stems
+    }
     there, here = hits.get(bus.trigger, bus.trigger), parts.get(bus.target, bus.target)
-    return sound_key(there, here, _timing(state.brief), bus.margin_db)[:16]
+    return sound_key(there, here, _timing(state.brief), bus.margin_db, version=_SOLVED)[:16]
 
 
 def low_end(state: TrackState) -> TrackState:

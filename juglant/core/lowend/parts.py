@@ -195,7 +195,7 @@ class Parts(Sounds):
 
         def render() -> LoopSound:
             samples = self.hits.audio(stem.audio) * 10 ** (stem.level_db / 20)
-            loop = fitted_loop(samples, stem.start_ms, frames, RATE)
+            loop = fitted_loop(samples, stem.begin_ms, frames, RATE)
             if loop.ndim == 2 and stem.mono_below_hz > 20.0:
                 # Only the difference of the sides is taken away: the sum stays as it is.
                 apart = 0.5 * (loop[:, 0] - loop[:, 1])
@@ -206,7 +206,7 @@ class Parts(Sounds):
             return LoopSound(loop)
 
         return self.once(
-            render, "stem", stem.audio, stem.level_db, stem.start_ms, stem.mono_below_hz, frames
+            render, "stem", stem.audio, stem.level_db, stem.begin_ms, stem.mono_below_hz, frames
         )
 
     def part(self, state: TrackState, name: str) -> LoopSound | None:

@@ -31,7 +31,7 @@ from juglant.core.measure.owner import (
 from juglant.core.recipes.bus import STAND_IN
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.track import TrackState, Voice
 
 Array = NDArray[np.float64]
 
@@ -96,6 +96,12 @@ def _undone(state: TrackState) -> TrackState:
     return low_end(state).model_copy(update=undone)
 
 
+def _without_curve(state: TrackState) -> TrackState:
+    """What the lines before the ducking, and what it leaves alone, follow from: all but its curve."""
+    duck = DuckRecipe(band=state.duck.band, edge_hz=state.duck.edge_hz)
+    return low_end(state).model_copy(update={"duck": duck, "ducking": False})
+
+
 def uncarved(state: TrackState) -> TrackState:
     """The state before kick and bass give anything up to each other; in the same place and polarity."""
     bass = state.separate.bass
@@ -111,12 +117,12 @@ class Session(Parts):
         answer = self.answer(state)
         if len(state.heard) == 1:
             return {voice.name: answer.ducked_loop for voice in state.heard}
-        loops = {voice.name: self.line_loop(state, voice) for voice in state.heard}
-        edge = self._spared_edge(state)
-        stems = {name: self._under(state, name, loop).samples for name, loop in loops.items()}
+        stems = {voice.name: self._bussed_line(state, voice) for voice in state.heard}
         return {
-            name: LoopSound(ducking.under(x, answer.gain_db, ducking.left_alone(x, state.duck, edge, RATE)))
-            for name, x in stems.items()
+            name: LoopSound(
+                ducking.under(loop.samples, answer.gain_db, self._left_alone(state, loop, name))
+            )
+            for name, loop in stems.items()
         }
 
     def _spared_edge(self, state: TrackState) -> SubEdge | None:
@@ -124,20 +130,27 @@ class Session(Parts):
         ducked = state.ducking and state.duck.depth_db > 0.0
         return self.bass_edge(state) if ducked and state.duck.band == "by owner" else None
 
-    def _left_alone(self, state: TrackState, bass: LoopSound) -> Array | None:
-        """What the ducking leaves of the lines together, whatever its curve."""
-        duck = DuckRecipe(band=state.duck.band, edge_hz=state.duck.edge_hz)
-        undone = low_end(state).model_copy(update={"duck": duck, "ducking": False})
-        edge = self._spared_edge(state)
+    def _left_alone(self, state: TrackState, bass: LoopSound, line: str = "") -> Array | None:
+        """What the ducking leaves of a line, or of all of them together, whatever its curve."""
+        edge, undone = self._spared_edge(state), _without_curve(state)
         return self.once(
-            lambda: ducking.left_alone(bass.samples, duck, edge, RATE), "left alone", undone, edge is None
-        )
+            lambda: ducking.left_alone(bass.samples, undone.duck, edge, RATE),
+            "left alone", undone, line, edge is None,
+        )  # fmt: skip
+
+    def _bussed_line(self, state: TrackState, voice: Voice) -> LoopSound:
+        """A line under its buses, before the ducking by the kick."""
+        loop = self.line_loop(state, voice)
+        if not buses.buses_of(state, voice.name):
+            return loop
+        undone = _without_curve(state)
+        return self.once(lambda: self._under(state, voice.name, loop), "bussed", undone, voice.name)
 
     def _bussed(self, state: TrackState, bass: LoopSound) -> LoopSound:
         """The lines under their buses, before the ducking by the kick."""
         if not any(buses.buses_of(state, voice.name) for voice in state.heard):
             return bass
-        parts = [self._under(state, voice.name, self.line_loop(state, voice)) for voice in state.heard]
+        parts = [self._bussed_line(state, voice) for voice in state.heard]
         return LoopSound(sum((part.samples for part in parts), np.zeros(bass.samples.size)))
 
     def rest_stems(self, state: TrackState) -> dict[str, Array]:

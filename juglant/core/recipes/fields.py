@@ -1,5 +1,6 @@
 """One way of describing a control."""
 
+import re
 from collections.abc import Mapping
 from functools import cached_property
 from typing import Any, Literal, Self, get_args
@@ -10,6 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field
 Scale = Literal["linear", "log"]
 
 
+_LATER = re.compile(r',"heard_hz":null|,"begin_ms":0\.0')
+
+
 class Recipe(BaseModel):
     """Base of all recipes: no unknown fields, no NaN, never changed in place."""
 
@@ -18,9 +22,10 @@ class Recipe(BaseModel):
     @cached_property
     def text(self) -> str:
         """The recipe as JSON, fields in the order of their definition: written once, for it never
-        changes.
+        changes. What sounds are named by: a field that came later is left out while it is off, so that
+        what was solved for a sound before is still solved for it.
         """
-        return self.model_dump_json()
+        return _LATER.sub("", self.model_dump_json())
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with some fields changed, and nothing kept of what followed from the old ones."""

@@ -41,7 +41,7 @@ class ImportedBass(Recipe):
     side: Literal["both", "left", "right"] = choice(
         "both", "Sides", "Which of a stereo file is heard: both as their sum, or one alone.", "Level"
     )
-    start_ms: float = control(
+    begin_ms: float = control(
         0.0, 0.0, 500.0, 0.1, "ms", "Start",
         "Where in the file the loop begins: what a bounce has in front goes to its end.", "Level", off=0.0,
     )  # fmt: skip
@@ -107,7 +107,7 @@ class Stem(Recipe):
     level_db: float = control(
         0.0, -40.0, 12.0, 0.1, "dB", "Gain", "Added to the file’s own level.", "Level", main=True
     )
-    start_ms: float = control(
+    begin_ms: float = control(
         0.0, 0.0, 500.0, 0.1, "ms", "Start",
         "Where in the file the loop begins: what a bounce has in front goes to its end.", "Level", off=0.0,
     )  # fmt: skip
