@@ -11,6 +11,7 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 def _shoot(page: Page, name: str) -> None:
     settled(page)
+    expect(page.get_by_text("Trying what would mend it…")).to_have_count(0)
     page.screenshot(path=FOLDER / f"{name}.png")
 
 
