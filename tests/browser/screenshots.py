@@ -77,7 +77,7 @@ def main() -> None:
         _shoot(page, "separate")
         go(page, "Duck")
         _shoot(page, "duck-before")
-        page.get_by_role("button", name="Solve the ducking…").click()
+        page.get_by_role("button", name="Solve the ducking…").first.click()
         expect(page.locator(".on-trial strong")).to_contain_text("→")
         _shoot(page, "finding-on-trial")
         page.get_by_role("button", name="Take it").click()

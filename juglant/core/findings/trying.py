@@ -90,14 +90,16 @@ class Trying:
         return self._checks[id]
 
     def mended(self, finding: Finding, way: str) -> TrackState:
-        """The state that a fix leads to; where it would pass the peak's limit, both are lowered."""
+        """The state that a fix leads to. Where it would pass the peak's limit, both are lowered; what was
+        solved for the old sounds is solved again.
+        """
         state = self.check(finding.id).fixes[way](self._session, self._answer)
         if state == self._answer.state:
             return state
-        state = self._brought_along(state)
         over = self._session.answer(state).mix_after.true_peak_dbtp - PEAK_DBTP
-        already = self._answer.mix_after.true_peak_dbtp > PEAK_DBTP
-        return lower(state, over + 0.1, bass=True) if over > 0 and not already else state
+        if over > 0 and self._answer.mix_after.true_peak_dbtp <= PEAK_DBTP:
+            state = lower(state, over + 0.1, bass=True)
+        return self._brought_along(state)
 
     def _brought_along(self, state: TrackState) -> TrackState:
         """The state with what had been solved for the old sounds, and was not outdated, solved again."""
