@@ -22,8 +22,8 @@ from juglant.core.recipes.hit import Hit, without_spaces
 
 Array = NDArray[np.float64]
 
-# Loops of four bars are some megabytes each, and what is held shares arrays: about half is real.
-_KEPT, _KEPT_BYTES = 512, 96 << 20
+# Loops of four bars are some megabytes each: smaller, and a change of the ducking renders them anew.
+_KEPT, _KEPT_BYTES = 512, 64 << 20
 # In these a spectrum's highest peak may be the sweep's: only the tail is their pitch.
 _SWEPT_KINDS = ("kick", "808")
 # What rings higher is heard as bright rather than as a note.
