@@ -177,7 +177,7 @@ def slice_file(
     file: Path,
     out: Annotated[Path, typer.Option("-o", "--out", help="The folder to write into.")],
     threshold_db: Annotated[
-        float, typer.Option(help="How far the level must rise to make a take.")
+        float, typer.Option(help="How far the level must rise to make a take; not asked of a bass line.")
     ] = takes.THRESHOLD_DB,
     min_gap_ms: Annotated[
         float, typer.Option(help="Two takes lie at least this far apart.")

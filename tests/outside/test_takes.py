@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from bench.recordings import RATE, f_measure, recording
-from bench.takes import cut_well, loops_cut
+from bench.takes import bass_loop, cut_well, loops_cut
 from bench.takes import recording as recorded
 from juglant.core.measure import takes
 from tests.signals import noise
@@ -70,6 +70,13 @@ def test_a_bass_loop_is_cut_at_its_notes_and_each_take_has_its_pitch() -> None:
     count, whole, pitched = loops_cut(range(6))
     assert whole >= count - 1
     assert pitched >= 0.95 * 8 * count
+
+
+def test_notes_of_a_bass_line_lie_as_far_apart_as_is_asked() -> None:
+    x, onsets, _ = bass_loop(0)
+    gap = onsets[1] - onsets[0]
+    assert len(takes.cut(x, RATE, min_gap_ms=gap - 20)) == 8
+    assert len(takes.cut(x, RATE, min_gap_ms=gap + 20)) == 4
 
 
 def test_a_higher_threshold_and_a_wider_gap_find_less() -> None:

@@ -150,6 +150,15 @@ def zero_before(x: Array, frame: int, reach: int) -> int:
     return a + int(crossings[-1]) + 1 if crossings.size else max(0, frame)
 
 
+def _apart(at_ms: list[float], least_ms: float) -> list[float]:
+    """The first of times that are too close."""
+    out: list[float] = []
+    for at in at_ms[:MOST_TAKES]:
+        if not out or at - out[-1] >= least_ms:
+            out.append(at)
+    return out
+
+
 class _Tails:
     """Where the tails of a recording sink into its room."""
 
@@ -191,11 +200,12 @@ def cut(
     """Cut a recording, shape (frames,) or (frames, channels), into takes.
 
     Each begins at a zero crossing just before its first transient and ends where its tail has
-    died into the room, or before the next hit. A line of one low voice is cut at its notes.
+    died into the room, or before the next hit. A line of one low voice is cut at its notes, whatever
+    `threshold_db`.
     """
     heard = mono(x)
     if is_one_voice(heard, rate):
-        found = [note.at_ms for note in transcribe(heard, rate)]
+        found = _apart([note.at_ms for note in transcribe(heard, rate)], min_gap_ms)
     else:
         found = onsets_ms(heard, rate, threshold_db, min_gap_ms)
     room_frames = round(_ROOM_MS / 1000 * rate)

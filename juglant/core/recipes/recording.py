@@ -31,8 +31,8 @@ class Recording(Recipe):
     audio: AudioHash
     name: str = Field(max_length=200)
     threshold_db: float = control(
-        9.0, 3.0, 30.0, 0.5, "dB", "Threshold", "How far the level must rise to make a take.", "Cut",
-        main=True,
+        9.0, 3.0, 30.0, 0.5, "dB", "Threshold",
+        "How far the level must rise to make a take. A bass line is cut at its notes.", "Cut", main=True,
     )  # fmt: skip
     min_gap_ms: float = control(
         60.0, 20.0, 1000.0, 1.0, "ms", "Least gap", "Two takes lie at least this far apart.", "Cut",
