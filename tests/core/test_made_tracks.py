@@ -3,7 +3,7 @@
 import pytest
 
 from juglant.core import music
-from juglant.core.findings import findings, fixes
+from juglant.core.findings import effect, findings, fixes
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.bass import PATTERNS, BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
@@ -84,17 +84,11 @@ def test_every_demo_track_can_be_mended_by_its_findings_alone(name: str) -> None
         answer = session.answer(state)
         for finding in findings(session, answer):
             if offered := fixes(session, answer, finding.id):
-                state = _mended(session, state, finding.id, offered[0].way)
+                state = effect(session, answer, finding.id, offered[0].way).state
                 break
         else:
             break
     assert findings(session, session.answer(state)) == []
-
-
-def _mended(session: Session, state: TrackState, finding_id: str, way: str) -> TrackState:
-    from juglant.core.findings.judge import effect
-
-    return effect(session, session.answer(state), finding_id, way).state
 
 
 def test_two_in_the_sub_are_ducked_apart_though_their_sum_gets_lower() -> None:

@@ -1,6 +1,7 @@
 """Notes of bass lines: General MIDI basses and generated ones, from notes that are known.
 
-Matched as in `mir_eval.transcription`: onsets within 50 ms there, 25 ms here, and pitches within 50 cents.
+Counted as note tracking usually is: pitches within half a semitone, and onsets within 25 ms, half of what is
+usual there.
 """
 
 import numpy as np

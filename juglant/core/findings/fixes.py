@@ -6,7 +6,7 @@ from typing import Any
 from juglant.core.lowend.drawn import drawn_slower
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, returning_on
 from juglant.core.lowend.session import Answer, Session
-from juglant.core.recipes.hit import Hit, Imported, MadeKick
+from juglant.core.recipes.hit import Hit, Imported, Made, MadeKick
 from juglant.core.recipes.track import ImportedBass, RumbleBass, TrackState
 
 Fix = Callable[[Session, Answer], TrackState]
@@ -20,22 +20,30 @@ _QUIETER_STEPS = 18
 _KEPT_MS = 5.0
 
 
+def made_changed(
+    hit: Hit, change: Callable[[Any], dict[str, Any]], kinds: tuple[type[Made], ...] = (MadeKick,)
+) -> Hit:
+    """A hit with the recipe of every made source of some kinds changed as `change` says of it."""
+    for index, layer in enumerate(hit.layers):
+        source: Any = layer.source
+        if isinstance(source, kinds):
+            recipe = source.recipe.model_copy(update=change(source.recipe))
+            hit = hit.with_source(index, type(source)(recipe=recipe))
+    return hit
+
+
 def _shorter(hit: Hit, factor: float, length_ms: float) -> Hit:
     """A hit, `length_ms` long, with every made kick in it and every file shortened by the same share."""
     for index, layer in enumerate(hit.layers):
         if isinstance(layer.source, Imported):
             hit = _faded(hit, index, layer.source, max(length_ms * factor, _SHORTEST_MS))
-        if not isinstance(layer.source, MadeKick):
-            continue
-        recipe = layer.source.recipe
-        changed = {
+    return made_changed(
+        hit, lambda recipe: {
             "decay_ms": max(_SHORTEST_MS / 2, round(recipe.decay_ms * factor)),
             "length_ms": max(_SHORTEST_MS, round(recipe.length_ms * factor)),
-            "hold_ms": round(recipe.hold_ms * factor),
-            "length_note": "ms",
-        }
-        hit = hit.with_source(index, MadeKick(recipe=recipe.model_copy(update=changed)))
-    return hit
+            "hold_ms": round(recipe.hold_ms * factor), "length_note": "ms",
+        },
+    )  # fmt: skip
 
 
 def _faded(hit: Hit, index: int, source: Imported, length_ms: float) -> Hit:

@@ -3,7 +3,7 @@
 from juglant.core import music
 from juglant.core.findings.fixes import can_shorten, clear_tail
 from juglant.core.findings.verdict import Check, Finding
-from juglant.core.lowend.pitches import held_roots, recommended
+from juglant.core.lowend.pitches import held_roots, recommended, tuned_as_recommended
 from juglant.core.lowend.played import moved_in
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.tuning import GRATING, grates, short_ms
@@ -72,10 +72,7 @@ def _short_break(session: Session, answer: Answer) -> TrackState:
 
 
 def _tuned(session: Session, answer: Answer) -> TrackState:
-    state, better = answer.state, recommended(session, answer.state, 0)
-    if better is None:
-        return state
-    return state.with_hit(0, session.tuned(state.kick, state.brief, better.note))
+    return tuned_as_recommended(session, answer.state, 0)
 
 
 def _following(_: Session, answer: Answer) -> TrackState:

@@ -7,7 +7,7 @@ from functools import cached_property
 from juglant.core.findings.fixes import can_shorten, clear_tail
 from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.hits.jobs import INAUDIBLE_DB, HitReport
-from juglant.core.lowend.pitches import recommended
+from juglant.core.lowend.pitches import recommended, tuned_as_recommended
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.tuning import Move
 from juglant.core.measure.hit import HitNumbers
@@ -287,21 +287,14 @@ def _off_key(case: Case) -> Finding | None:
         f"The {case.name} sounds {abs(off):.0f} cents {side} {nearest.note}, {what}.",
         ("cents off key", off, OFF_KEY_CENTS, "cents"),
         "A tail off key beats against every note that holds the same range.",
-        f"Tune to {(_move(case) or nearest).note}",
+        # Not always the nearest note is where it should go.
+        f"Tune to {(recommended(case.session, case.answer.state, case.index) or nearest).note}",
     )
     return replace(found, step="tune")
 
 
-def _move(case: Case) -> Move | None:
-    """Where it should go: not always to the nearest note."""
-    return recommended(case.session, case.answer.state, case.index)
-
-
 def _tuned(case: Case) -> TrackState:
-    wanted = _move(case)
-    if wanted is None:
-        return case.answer.state
-    return case.mended(case.session.tuned(case.hit, case.answer.state.brief, wanted.note))
+    return tuned_as_recommended(case.session, case.answer.state, case.index)
 
 
 _KINDS: dict[

@@ -2,12 +2,12 @@
 
 from typing import Any
 
-from juglant.core.findings.fixes import can_shorten, clear_tail
+from juglant.core.findings.fixes import can_shorten, clear_tail, made_changed
 from juglant.core.findings.outdated import solve_duck
 from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.owner import LEAST_SUB_DB, OWNER_LOSS_LIMIT_DB, SHARED_LIMIT_MS
-from juglant.core.recipes.hit import Hit, MadeKick
+from juglant.core.recipes.hit import MadeKick
 from juglant.core.recipes.separate import SeparateRecipe
 from juglant.core.recipes.track import MadeBass, TrackState
 
@@ -114,7 +114,7 @@ def _longer(session: Session, answer: Answer) -> TrackState:
     """The made kick lengthened in steps, only until it has the sub."""
     state, kick = answer.state, answer.state.kick
     for _ in range(_MOST_LONGER):
-        kick = _kick_changed(
+        kick = made_changed(
             kick, lambda recipe: {
                 "decay_ms": min(round(recipe.decay_ms * _LONGER), 1500.0),
                 "length_ms": min(round(recipe.length_ms * _LONGER), 2000.0), "length_note": "ms",
@@ -126,18 +126,10 @@ def _longer(session: Session, answer: Answer) -> TrackState:
     return state
 
 
-def _kick_changed(hit: Hit, change: Any) -> Hit:
-    for index, layer in enumerate(hit.layers):
-        if isinstance(layer.source, MadeKick):
-            recipe = layer.source.recipe
-            hit = hit.with_source(index, MadeKick(recipe=recipe.model_copy(update=change(recipe))))
-    return hit
-
-
 def _deeper(session: Session, answer: Answer) -> TrackState:
     state = answer.state
     if state.brief.sub_owner == "kick":
-        kick = _kick_changed(state.kick, lambda recipe: {"end_hz": max(round(recipe.end_hz / 2, 2), 25.0)})
+        kick = made_changed(state.kick, lambda recipe: {"end_hz": max(round(recipe.end_hz / 2, 2), 25.0)})
         return state.model_copy(update={"kick": kick})
     for index, voice in enumerate(state.voices):
         if voice.line is not None and not voice.mute and voice.line.octave > 0:

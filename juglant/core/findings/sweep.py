@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from juglant.core.findings.fixes import made_changed
 from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.tuning import short_ms
@@ -58,14 +59,11 @@ def _quicker(session: Session, answer: Answer) -> TrackState:
     """The sweep made quicker in steps, only until it arrives."""
     state = answer.state
     for _ in range(_MOST_STEPS):
-        kick = state.kick
-        for index, layer in enumerate(kick.layers):
-            if isinstance(layer.source, MadeKick | Made808):
-                recipe = layer.source.recipe
-                changed = recipe.model_copy(
-                    update={"pitch_decay_ms": max(round(recipe.pitch_decay_ms * _QUICKER, 1), 2.0)}
-                )
-                kick = kick.with_source(index, type(layer.source).model_validate({"recipe": changed}))
+        kick = made_changed(
+            state.kick,
+            lambda recipe: {"pitch_decay_ms": max(round(recipe.pitch_decay_ms * _QUICKER, 1), 2.0)},
+            (MadeKick, Made808),
+        )
         state = state.with_hit(0, kick)
         if _judge(session, session.answer(state)) is None:
             break

@@ -24,6 +24,8 @@ _HELPS_SHARE = 0.5
 # What no fix may take from kick and bass together below the sub edge; where both share the sub, what the
 # second adds to the owner may go too: in phase and equally loud that is 6 dB.
 _MOST_LOWERED_DB, _MOST_SHARED_DB = 3.0, 6.0
+# What the label of a fix says that brings something along.
+_AGAIN = ", and solve again what was fitted to it"
 # The owner alone is met within so much.
 _MET_DB = 0.3
 # What lies below is not heard (common practice).
@@ -93,16 +95,22 @@ class Trying:
         """The state that a fix leads to. Where it would pass the peak's limit, both are lowered; what was
         solved for the old sounds is solved again.
         """
+        return self._brought_along(self._alone(finding, way))
+
+    def _alone(self, finding: Finding, way: str) -> TrackState:
+        """The state that a fix leads to, without what follows from it."""
         state = self.check(finding.id).fixes[way](self._session, self._answer)
         if state == self._answer.state:
             return state
         over = self._session.answer(state).mix_after.true_peak_dbtp - PEAK_DBTP
         if over > 0 and self._answer.mix_after.true_peak_dbtp <= PEAK_DBTP:
             state = lower(state, over + 0.1, bass=True)
-        return self._brought_along(state)
+        return state
 
     def _brought_along(self, state: TrackState) -> TrackState:
         """The state with what had been solved for the old sounds, and was not outdated, solved again."""
+        if state == self._answer.state:
+            return state
         for id, check in self._checks.items():
             if "outdated" in id and id not in self.found:
                 answer = self._session.answer(state)
@@ -110,27 +118,22 @@ class Trying:
                     state = check.fixes[MEND](self._session, answer)
         return state
 
-    def _label(self, finding: Finding, way: str) -> str:
-        """What a fix is called, and whether it brings something along."""
-        label = finding.fixes[way]
-        alone = self.check(finding.id).fixes[way](self._session, self._answer)
-        if "outdated" in finding.id or self._brought_along(alone) == alone:
-            return label
-        return f"{label}, and solve again what was fitted to it"
-
     def tried(self, finding: Finding, way: str, judged: Judge) -> TriedFix | None:
         """A fix that may be offered; None where it does nothing, harm, or too little."""
         try:
-            state = self.mended(finding, way)
-            if state == self._answer.state:
+            alone = self._alone(finding, way)
+            if alone == self._answer.state:
                 return None
+            state = self._brought_along(alone)
             mended = self._session.answer(state)
         except UserError:
             return None
         after = judged(self._session, mended)
         ids = {one.id: one for one in after}
         opens = [id for id in ids if id not in self.found]
-        closes, label = finding.id not in ids, self._label(finding, way)
+        closes, label = finding.id not in ids, finding.fixes[way]
+        if state != alone and "outdated" not in finding.id:
+            label += _AGAIN
         value = (
             ids[finding.id].value if not closes else self.check(finding.id).number(self._session, mended)
         )

@@ -62,14 +62,14 @@ def warnings(settings: KeyedCompressor, depth_db: float, key: Array, gap_ms: flo
     if settings.attack_ms <= _CLICKING_MS:
         said.append(f"An attack of {settings.attack_ms:.1f} ms clicks on a held low note.")
     made = gain_db(settings, key, rate) - settings.makeup_db
+    deepest = -float(made.min())
     # Back within 1 dB, as the ducking itself is judged.
-    after = settings.hold_ms + settings.release_ms * float(np.log(max(-float(made.min()), 1.0)))
+    after = settings.hold_ms + settings.release_ms * float(np.log(max(deepest, 1.0)))
     if after > gap_ms:
         said.append(
             f"The release reaches past the next trigger: {after:.0f} ms until it is back, {gap_ms:.0f} ms "
             "between triggers."
         )
-    deepest = -float(made.min())
     if deepest > depth_db + _OVERSHOOT_DB:
         why = "" if settings.hold_ms else ", as it must without a hold"
         beyond = deepest - depth_db

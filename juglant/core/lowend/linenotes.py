@@ -41,13 +41,20 @@ def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief) -> Array:
 
 def found_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[NoteFound]:
     """What sounds like notes in a line that is a file, as it lies in the loop."""
+    return _listened(sounds, state, voice)[0]
+
+
+def _listened(sounds: Sounds, state: TrackState, voice: Voice) -> tuple[list[NoteFound], bool]:
+    """What sounds like notes in a line that is a file, and whether they are all of it."""
     bass = voice.bass
     if not isinstance(bass, ImportedBass):
-        return []
+        return [], False
     plain, brief = bass.model_copy(update={"level_db": 0.0}), state.brief
 
-    def listen() -> list[NoteFound]:
-        return transcribe(file_loop(sounds, plain, brief), RATE, loop=True)
+    def listen() -> tuple[list[NoteFound], bool]:
+        x = file_loop(sounds, plain, brief)
+        found = transcribe(x, RATE, loop=True)
+        return found, bool(found) and are_all_of_it(found, x, RATE)
 
     frames = loop_frames(brief, RATE)
     return sounds.once(listen, "notes of a file", bass.audio, bass.side, bass.begin_ms, frames)
@@ -61,10 +68,8 @@ def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote
             LineNote(note.start_ms, note.length_ms, note.midi, midi_to_hz(note.midi, a4_hz), note.velocity)
             for note in notes(voice.line, state.brief)
         ]
-    found = found_notes(sounds, state, voice)
-    if not found or not isinstance(voice.bass, ImportedBass):
-        return []
-    if not are_all_of_it(found, file_loop(sounds, voice.bass, state.brief), RATE):
+    found, sure = _listened(sounds, state, voice)
+    if not sure:
         return []
     top = max(note.level_db for note in found)
     return [

@@ -9,6 +9,7 @@ from juglant.core.hits.moved import resampled
 from juglant.core.lowend import tuning
 from juglant.core.lowend.played import moved_in
 from juglant.core.lowend.session import Session
+from juglant.core.measure.estimate import ABOUT_CENTS
 from juglant.core.measure.hit import HitNumbers
 from juglant.core.measure.partials import Partial
 from juglant.core.recipes.brief import Brief
@@ -25,7 +26,7 @@ _OCTAVE_SLACK_ST = 0.6
 # The notes that an ear is offered: so many to either side, of a low one where nothing is known.
 _EAR_REACH, _EAR_MIDDLE = 3, 33
 # Up to a third of a semitone a note is sure, if its cents are not; beyond, it is about there.
-_NOTE_SURE_CENTS, _ABOUT_CENTS = 33.0, 100.0
+_NOTE_SURE_CENTS = 33.0
 
 
 @dataclass(frozen=True)
@@ -119,8 +120,7 @@ def sounding(session: Session, hit: Hit, brief: Brief) -> Sounding | None:
         return Sounding(hz, near.note, near.cents, 0.0, "by ear")
     degree: Degree = "sure"
     # A tone that was found among the partials alone is no more than that.
-    sigma = numbers.estimate_sigma_cents if numbers.estimate_hz is not None else None
-    sigma = _ABOUT_CENTS if sigma is None else sigma
+    sigma = ABOUT_CENTS if numbers.estimate_sigma_cents is None else numbers.estimate_sigma_cents
     if numbers.fundamental_hz is None:
         degree = "note sure, cents not" if sigma <= _NOTE_SURE_CENTS else "about"
     return Sounding(hz, near.note, near.cents, sigma, degree)
@@ -132,7 +132,9 @@ def _ear_notes(found: Sounding | None, brief: Brief) -> list[str]:
     return [music.note_name(midi, brief.key.flats) for midi in reach]
 
 
-def _remarks(session: Session, state: TrackState, hit: Hit, numbers: HitNumbers) -> list[str]:
+def _remarks(
+    session: Session, state: TrackState, hit: Hit, numbers: HitNumbers, found: Sounding | None
+) -> list[str]:
     if hit.aims_at == "free":
         return []
     said = []
@@ -147,7 +149,6 @@ def _remarks(session: Session, state: TrackState, hit: Hit, numbers: HitNumbers)
             f"It comes to its note after {settles:.0f} ms, when it is more than 20 dB down: what is heard "
             "of it is on the way there."
         )
-    found = sounding(session, hit, state.brief)
     if found is not None and found.degree in ("note sure, cents not", "about"):
         said.append(
             f"Its note is known to ±{found.sigma_cents:.0f} cents, and no better after a move: your ear "
@@ -182,12 +183,17 @@ def recommended(
     return tuning.recommended(moves, held_roots(session, state, index))
 
 
+def tuned_as_recommended(session: Session, state: TrackState, index: int) -> TrackState:
+    """The state with a hit where it should be; itself where it has nowhere to go."""
+    best, hit = recommended(session, state, index), state.all_hits[index]
+    return state if best is None else state.with_hit(index, session.tuned(hit, state.brief, best.note))
+
+
 def pitched(session: Session, state: TrackState, index: int) -> Pitched:
     """One row of the table."""
     hit, brief = state.all_hits[index], state.brief
     numbers = session.measured_hit(hit, brief).hit
     moves = session.moves(hit, brief, balance=True)
-    hz = session.pitch_hz(hit, brief)
     best = recommended(session, state, index, moves)
     if best is not None:
         moves = [best, *(move for move in moves if move is not best)]
@@ -198,8 +204,8 @@ def pitched(session: Session, state: TrackState, index: int) -> Pitched:
         index, state.section if several else None, hit.name, hit.kind, hit.aims_at, numbers,
         found, _ear_notes(found, brief), session.partials(hit, brief), moves, resampled(hit),
         near or hit.aims_at == "free",
-        _beats(state, hit, hz) if hz is not None else [],
-        _remarks(session, state, hit, numbers),
+        _beats(state, hit, found.hz) if found is not None else [],
+        _remarks(session, state, hit, numbers, found),
     )  # fmt: skip
 
 

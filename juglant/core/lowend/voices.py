@@ -176,24 +176,21 @@ def _spills(session: Session, answer: Answer) -> list[Spill]:
     state, kick = answer.state, answer.state.kick.name
     # A file may have been ducked for a kick that owns the sub, and sound on under it: how the two share the
     # low end is judged over the loop.
-    files = {voice.name for voice in state.heard if voice.line is None}
-    left = files if state.brief.sub_owner == "kick" else set[str]()
-    lines = {voice.name for voice in state.heard}
+    lines = {voice.name: voice.line is None and state.brief.sub_owner == "kick" for voice in state.heard}
     for new in voices:
         if new.name == kick:
             continue
         for (start, span), hz in zip(new.starts, new.hz, strict=True):
             own = _most(new.level_db, start, span)
             at = round(start / 1000 * RATE) % answer.gain_db.size
+            # A note that begins under the ducking has its way cleared by that.
             ducked = float(answer.gain_db[at]) < _DUCKED_DB
+            clear_of_kick = new.name in lines and (lines[new.name] or ducked)
             if own < _FLOOR_DB:
                 continue
             for old in voices:
                 apart = [min((start - at) % length, (at - start) % length) for at, _ in old.starts]
-                if old is new or min(apart) < TOGETHER_MS or (old.name == kick and new.name in left):
-                    continue
-                # A note that begins under the ducking has its way cleared by that.
-                if old.name == kick and new.name in lines and ducked:
+                if old is new or min(apart) < TOGETHER_MS or (old.name == kick and clear_of_kick):
                     continue
                 theirs = _sounding_hz(old, start, length)
                 wobble = abs(hz - theirs) if hz is not None and theirs is not None else None
