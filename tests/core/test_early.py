@@ -1,23 +1,22 @@
 """The ends of a tail that are tried, and what is believed of them."""
 
-from dataclasses import dataclass
-
 import numpy as np
 import pytest
 
 from juglant.core.measure.early import CLEAR, beside_cents, best_of, doubt_cents, ends
 from juglant.core.measure.pitch import measure_tail
 from juglant.core.measure.tail import Tail, prepare, scaled_down
-from juglant.core.measure.tailmodel import TailPitch
+from juglant.core.measure.tailmodel import TailPitch, Window
 from tests.signals import RATE, noise, ring
 
 
-@dataclass(frozen=True)
-class _Fit:
-    hz: float
-    sigma_cents: float = 1.0
-    unexplained: float = 0.0
-    lasted_s: float = 0.5
+def _fit(hz: float, sigma_cents: float = 1.0, unexplained: float = 0.0, lasted_s: float = 0.5) -> TailPitch:
+    """A fit of which only these are asked."""
+    window = Window(
+        start_s=0.0, end_s=lasted_s, hz=hz, bend=0.0, tau_s=0.03, form=0.0, sigma_cents=sigma_cents,
+        misfit=1.0, cost=1.0, information=100.0, residual_share=unexplained, octave_ratio=1.0, in_hertz=False,
+    )  # fmt: skip
+    return TailPitch(hz, sigma_cents, 1.0, None, window, window, 0.3, (window,))
 
 
 def _tail(x: np.ndarray) -> Tail:
@@ -41,23 +40,23 @@ def test_a_tail_that_is_too_short_for_an_end_has_none_there() -> None:
 
 
 def test_doubt_grows_with_what_is_left_and_with_how_far_the_next_one_lies() -> None:
-    calm = [_Fit(50.0), _Fit(50.0)]
+    calm = [_fit(50.0), _fit(50.0)]
     assert doubt_cents(calm) == pytest.approx([1.0, 1.0])
-    apart = doubt_cents([_Fit(50.0), _Fit(50.0 * 2 ** (20 / 1200))])
+    apart = doubt_cents([_fit(50.0), _fit(50.0 * 2 ** (20 / 1200))])
     assert apart[0] == pytest.approx(np.hypot(1.0, 10.0), abs=0.01)
-    assert doubt_cents([_Fit(50.0)]) == pytest.approx([1.0])
+    assert doubt_cents([_fit(50.0)]) == pytest.approx([1.0])
     # A tenth of the tone's energy beside it, over half a second: some three and a half cents at 100 Hz.
-    assert beside_cents(_Fit(100.0, unexplained=0.1)) == pytest.approx(3.5, abs=0.1)
-    assert beside_cents(_Fit(100.0, unexplained=0.1, lasted_s=1.0)) == pytest.approx(1.75, abs=0.05)
+    assert beside_cents(_fit(100.0, unexplained=0.1)) == pytest.approx(3.5, abs=0.1)
+    assert beside_cents(_fit(100.0, unexplained=0.1, lasted_s=1.0)) == pytest.approx(1.75, abs=0.05)
 
 
 def test_only_clear_fits_are_believed() -> None:
     tails = [_tail(ring(50.0, 600, 1.2))] * 3
-    fits = iter([_Fit(49.0, 0.1, CLEAR + 0.01), _Fit(50.0, 2.0), _Fit(50.0, 3.0)])
+    fits = iter([_fit(49.0, 0.1, CLEAR + 0.01), _fit(50.0, 2.0), _fit(50.0, 3.0)])
     best = best_of(tails, lambda _: next(fits))
     assert best is not None
     assert best[0].sigma_cents == 2.0
-    assert best_of(tails, lambda _: _Fit(50.0, 1.0, CLEAR)) is None
+    assert best_of(tails, lambda _: _fit(50.0, 1.0, CLEAR)) is None
     assert best_of(tails, lambda _: None) is None
 
 

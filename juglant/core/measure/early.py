@@ -2,38 +2,11 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Protocol, TypeVar
 
 import numpy as np
 
 from juglant.core.measure.tail import Tail
-
-
-class Fitted(Protocol):
-    """What is needed of the fit of a tail."""
-
-    @property
-    def hz(self) -> float:
-        """Its pitch."""
-        ...
-
-    @property
-    def sigma_cents(self) -> float:
-        """Its uncertainty by itself."""
-        ...
-
-    @property
-    def unexplained(self) -> float:
-        """The share of the energy that it leaves."""
-        ...
-
-    @property
-    def lasted_s(self) -> float:
-        """How long a stretch it was made on."""
-        ...
-
-
-F = TypeVar("F", bound=Fitted)
+from juglant.core.measure.tailmodel import TailPitch
 
 # Where a tail is taken to end, in dB under its top: the later, the longer and the more of the room in it.
 _ENDS_DB = (-6.0, -10.0, -14.0, -18.0, -24.0, -30.0)
@@ -46,7 +19,7 @@ CLEAR = 0.05
 _CENTS = 1200 / np.log(2)
 
 
-def beside_cents(fit: Fitted) -> float:
+def beside_cents(fit: TailPitch) -> float:
     """What the unexplained part of a fit may have done to its pitch."""
     hz = _BESIDE_HZ * float(np.sqrt(fit.unexplained)) / max(fit.lasted_s, 0.01)
     return float(_CENTS * hz / fit.hz)
@@ -65,7 +38,7 @@ def ends(tail: Tail) -> list[Tail]:
     return found
 
 
-def doubt_cents(fits: list[F]) -> list[float]:
+def doubt_cents(fits: list[TailPitch]) -> list[float]:
     """How uncertain each fit of `ends` is: by itself, by what it leaves, by how far the next one lies."""
     out = []
     for n, fit in enumerate(fits):
@@ -75,7 +48,7 @@ def doubt_cents(fits: list[F]) -> list[float]:
     return out
 
 
-def best_of(tails: list[Tail], fit: Callable[[Tail], F | None]) -> tuple[F, float] | None:
+def best_of(tails: list[Tail], fit: Callable[[Tail], TailPitch | None]) -> tuple[TailPitch, float] | None:
     """The least uncertain fit of several ends, and how uncertain it is; None where none is clear."""
     fits = [one for tail in tails if (one := fit(tail)) is not None and one.unexplained < CLEAR]
     if not fits:
