@@ -189,7 +189,10 @@ def test_with_the_keyboard_alone(page: Page, demo: Server) -> None:
     page.keyboard.press("f")
     expect(page.locator(".fix-row button").first).to_be_focused()
     page.keyboard.press("Enter")
-    expect(page.locator(".on-trial")).to_be_visible()
+    expect(page.locator(".on-trial")).to_be_focused()
+    for _ in range(3):
+        page.keyboard.press("Tab")
+    expect(page.get_by_role("button", name="Take it")).to_be_focused()
     page.keyboard.press("Escape")
     expect(page.locator(".on-trial")).to_have_count(0)
 

@@ -97,9 +97,12 @@ function Numbers({ finding }: { finding: Finding }) {
 function OnTrial({ trial, onHear }: { trial: Trial; onHear: () => void }) {
   const { hearTrial, endTrial } = useDesk();
   const { finding, effect, hearing } = trial;
+  const card = useRef<HTMLDivElement>(null);
+  // The button that was pressed is gone: who came by keyboard goes on from here.
+  useEffect(() => card.current?.focus(), [finding.id]);
   const others = effect.closes.filter((id) => id !== finding.id).length;
   return (
-    <div className="finding on-trial" role="status">
+    <div className="finding on-trial" role="status" ref={card} tabIndex={-1}>
       <p>{trial.label}</p>
       <p className="against">
         <strong>
