@@ -78,7 +78,7 @@ def main(count: int = 60) -> None:
     session = Session()
     for name, state in TRACKS.items():
         solved = session.solve_ducking(state).recipe
-        answer = session.answer(state.model_copy(update={"duck": solved, "ducking": True}))
+        answer = session.answer(state.with_duck(duck=solved, on=True))
         before, after, duck = (
             answer.before.collision_ms or 0.0,
             answer.after.collision_ms or 0.0,

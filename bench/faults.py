@@ -11,6 +11,7 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Imported, Layer
 from juglant.core.recipes.notes import HitStep
 from juglant.core.recipes.track import ImportedBass, Stem, Voice
+from tests.tracks import changed
 
 Array = NDArray[np.float64]
 
@@ -22,14 +23,14 @@ def _swap_kick(track: Track, change: Callable[[Array], Array]) -> None:
     source = track.state.kick.layers[0].source
     assert isinstance(source, Imported)
     new = source.model_copy(update={"audio": track.keep(change(track.files[source.audio]))})
-    track.state = track.state.model_copy(update={"kick": track.state.kick.with_source(0, new)})
+    track.state = track.state.with_kick(track.state.kick.with_source(0, new))
 
 
 def _swap_bass(track: Track, change: Callable[[Array], Array]) -> None:
     bass = track.state.bass
     assert isinstance(bass, ImportedBass)
     new = bass.model_copy(update={"audio": track.keep(change(track.files[bass.audio]))})
-    track.state = track.state.model_copy(update={"bass": new})
+    track.state = changed(track.state, bass=new)
 
 
 def _hum(x: Array, db: float, hz: float = 50.0) -> Array:
@@ -61,11 +62,11 @@ def _long_bass(track: Track, kind: str = "sub") -> Array:
 
 def _second_line(track: Track, x: Array) -> None:
     voice = Voice(name="second", bass=ImportedBass(audio=track.keep(x), name="second.wav"))
-    track.state = track.state.model_copy(update={"lines": (voice,)})
+    track.state = changed(track.state, lines=(voice,))
 
 
 def _stem(track: Track, x: Array) -> None:
-    track.state = track.state.model_copy(update={"stems": (Stem(name="Loop", audio=track.keep(x)),)})
+    track.state = changed(track.state, stems=(Stem(name="Loop", audio=track.keep(x)),))
 
 
 def _bass_file(track: Track) -> Array:
@@ -75,7 +76,7 @@ def _bass_file(track: Track) -> Array:
 
 def _ducks(track: Track, **dials: object) -> None:
     duck = DuckRecipe.model_validate(dials)
-    track.state = track.state.model_copy(update={"ducking": True, "duck": duck})
+    track.state = track.state.with_duck(on=True, duck=duck)
 
 
 def _time(x: Array) -> Array:
@@ -143,7 +144,7 @@ def _swap_hit(track: Track, index: int, change: Callable[[Array], Array]) -> Non
     source = hit.layers[0].source
     assert isinstance(source, Imported)
     new = source.model_copy(update={"audio": track.keep(change(track.files[source.audio]))})
-    track.state = track.state.with_hit(index, hit.with_source(0, new))
+    track.state = track.state.with_part(hit.with_source(0, new))
 
 
 def _hit_file(track: Track, index: int) -> Array:
@@ -157,7 +158,7 @@ def _second_layer(track: Track, x: Array, gain_db: float = 0.0) -> None:
     source = Imported(audio=track.keep(x), name="other.wav")
     other = Layer(name="other", job="body", source=source, gain_db=gain_db)
     hit = track.state.kick.model_copy(update={"layers": (one, other)})
-    track.state = track.state.model_copy(update={"kick": hit})
+    track.state = track.state.with_kick(hit)
 
 
 def _twins(track: Track) -> None:
@@ -171,7 +172,7 @@ def _tom(track: Track, cents: float) -> None:
     x = 0.3 * np.sin(2 * np.pi * _hz(midi + cents / 100) * t) * np.exp(-t / 0.12) * np.minimum(1, t / 0.002)
     source = Imported(audio=track.keep(x), name="tom.wav")
     tom = Hit(name="Tom", kind="tom", layers=(Layer(source=source),), steps=(HitStep(at=3.75),))
-    track.state = track.state.model_copy(update={"hits": (*track.state.hits, tom)})
+    track.state = changed(track.state, hits=(*track.state.hits, tom))
 
 
 def _loop_with_clap(track: Track, late_ms: float) -> None:
@@ -211,9 +212,9 @@ def _against(track: Track) -> None:
     _brief(track, sub_owner="kick")
     beat = 60 / track.state.brief.bpm * RATE
     y = np.zeros(_bass_file(track).shape[0])
-    for n in track.state.brief.kick_beats:
+    for n in (step.at for step in track.state.kick.steps):
         for bar in range(track.state.brief.bars):
-            index = (round((4 * bar + n - 1) * beat) + np.arange(x.size)) % y.size
+            index = (round((4 * bar + n) * beat) + np.arange(x.size)) % y.size
             y[index] -= 0.9 * x
     _swap_bass(track, lambda _: y)
 

@@ -10,9 +10,9 @@ from pathlib import Path
 from juglant.core.lowend import separation
 from juglant.core.lowend.overview import overview
 from juglant.core.lowend.session import Session
-from juglant.core.recipes.bus import STAND_IN, Bus
 from juglant.core.recipes.duck import DuckRecipe
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.ducking import Ducking, Target
+from juglant.core.recipes.track import Chord, TrackState
 from juglant.demo.scenario import COBNUT, TRACKS
 from tests.browser.serving import serving
 
@@ -26,8 +26,13 @@ def _timed(run: Callable[[], object]) -> float:
 def _targets(depth_db: float) -> TrackState:
     """A two-bar loop with four targets, each with a ducking of its own."""
     duck = DuckRecipe(depth_db=depth_db, hold_ms=20.0, release_ms=140.0)
-    targets = ["bass", STAND_IN, *(hit.name for hit in COBNUT.hits[:2])]
-    return COBNUT.model_copy(update={"buses": tuple(Bus(target=name, duck=duck) for name in targets)})
+    pad = Chord(id="pad")
+    others = tuple(
+        Ducking(id=f"by-{id}", triggers=("kick",), targets=(Target(part=id),), duck=duck)
+        for id in ("bass", pad.id, *(hit.id for hit in COBNUT.hits[:2]))
+    )
+    parts = {"parts": (*COBNUT.parts, pad), "duckings": (*COBNUT.duckings, *others)}
+    return COBNUT.model_copy(update=parts)
 
 
 def _server_mb() -> float:
@@ -35,7 +40,7 @@ def _server_mb() -> float:
     with serving("--demo") as server:
         for state in TRACKS.values():
             body = json.dumps({"state": state.model_dump(mode="json")}).encode()
-            for path in ("separate/view", "duck/answer", "duck/buses"):
+            for path in ("separate/view", "duck/answer", "duck/overview"):
                 request = urllib.request.Request(
                     f"{server.address}/api/{path}", body, {"Content-Type": "application/json"}
                 )
@@ -51,7 +56,7 @@ def main() -> None:
     for name, state in TRACKS.items():
         session.answer(state)
         took = _timed(lambda state=state: list(separation.solve(session, state)))  # type: ignore[misc]
-        keyed = _timed(lambda state=state: session.as_compressor(state))  # type: ignore[misc]
+        keyed = _timed(lambda state=state: session.as_compressor(state, state.duckings[0]))  # type: ignore[misc]
         print(f"  {name:<16}parted in {took:.2f} s, as a compressor in {keyed:.2f} s (asked 3)")
     times = []
     for n in range(12):

@@ -19,7 +19,7 @@ from bench import instruments
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Imported, Layer
-from juglant.core.recipes.notes import HitStep
+from juglant.core.recipes.notes import HitStep, on_beats
 from juglant.core.recipes.track import ImportedBass, TrackState
 
 Array = NDArray[np.float64]
@@ -220,9 +220,9 @@ def clean(genre: str, seed: int) -> Track:
     # Lower the whole rather than let it clip.
     level = 0.78
     kick_source = Imported(audio=track.keep(struck * level), name="kick.wav")
-    track.state = TrackState(
-        brief=Brief.model_validate({**brief, "sub_owner": owner, "kick_beats": kick_beats}),
-        kick=Hit(layers=(Layer(source=kick_source),)),
+    track.state = TrackState.of(
+        brief=Brief.model_validate({**brief, "sub_owner": owner}),
+        kick=Hit(layers=(Layer(source=kick_source),), steps=on_beats(*kick_beats)),
         bass=ImportedBass(audio=track.keep(bass * level), name="bass.wav"),
         hits=tuple(hits), ducking=False, duck=DuckRecipe(),
     )  # fmt: skip

@@ -25,7 +25,7 @@ def main(count: int = 3) -> None:
         ]
         # A track holds a kick and 24 others: the rest follow in tracks of their own.
         states = [
-            TrackState(kick=hits[first], hits=tuple(hits[first + 1 : first + 25]))
+            TrackState.of(kick=hits[first], hits=tuple(hits[first + 1 : first + 25]))
             for first in range(0, _HITS, 25)
         ]
         start = time.perf_counter()

@@ -202,8 +202,8 @@ def test_a_line_is_written_as_midi(folder: Path) -> None:
     assert [track.name for track in read.tracks] == ["Kick", "Bass", "Ghost trigger"]
     said = run(folder, "line", "track.json", "--midi", "line.mid").stdout
     assert "dB apart" in said
-    state["bass"] = {"kind": "imported", "audio": "a" * 64, "name": "loop.wav"}
-    (folder / "track.json").write_text(json.dumps(state))
+    bass = {"kind": "imported", "audio": "a" * 64, "name": "loop.wav"}
+    (folder / "track.json").write_text(json.dumps({"bass": bass}))
     assert (
         "file(s) that are not here" in run(folder, "line", "track.json", "--midi", "x.mid", code=2).stderr
     )

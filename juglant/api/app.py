@@ -18,6 +18,7 @@ from juglant.api import (
     hits,
     line,
     log,
+    parts,
     separate,
     shapes,
     takes,
@@ -28,7 +29,7 @@ from juglant.api.guard import Guard
 from juglant.api.studio import open_desk
 from juglant.store.database import Studio
 
-_ROUTERS = (brief, tracks, hits, takes, tune, line, separate, duck, shapes, findings, log, handover)
+_ROUTERS = (brief, tracks, hits, takes, tune, line, parts, separate, duck, shapes, findings, log, handover)
 PAGES = Path(__file__).parents[2] / "web" / "dist"
 
 

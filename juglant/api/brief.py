@@ -11,12 +11,13 @@ from juglant.core.measure.reference import Reference, reference
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.ducking import Ducking, Target
 from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
 from juglant.core.recipes.hit import RECIPES, Hit, Imported, Layer, Velocity
 from juglant.core.recipes.keyed import KeyedCompressor
+from juglant.core.recipes.place import Place
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.separate import BassCarve, KickCarve
 from juglant.core.recipes.track import ImportedBass, RumbleBass, Stem, TrackState
@@ -34,7 +35,9 @@ _RECIPES: dict[str, type[Recipe]] = {
     "carve_kick": KickCarve,
     "carve_bass": BassCarve,
     "duck": DuckRecipe,
-    "bus": Bus,
+    "ducking": Ducking,
+    "target": Target,
+    "place": Place,
     "stem": Stem,
     "keyed": KeyedCompressor,
     "hit": Hit,

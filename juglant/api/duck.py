@@ -13,11 +13,12 @@ from juglant.core.errors import UserError
 from juglant.core.lowend.ducking import Solution, Traced, as_drawn, needed_after, returning_on, traced
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.meeting import Moment, moment
-from juglant.core.lowend.overview import DepthHeard, Overview, depth_heard, overview, solve_bus
-from juglant.core.lowend.part import bus_solved_for, solved_for
+from juglant.core.lowend.overview import DepthHeard, Overview, depth_heard, overview, solve_ducking
+from juglant.core.lowend.part import ducking_solved_for, solved_for
 from juglant.core.music import NOTE_VALUES, note_value_ms
-from juglant.core.recipes.bus import MOST_BUSES
 from juglant.core.recipes.duck import DuckRecipe, MarginDb
+from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.track import TrackState
 
 router = APIRouter(prefix="/api/duck", tags=["duck"])
@@ -64,17 +65,15 @@ def at_moment(desk: AtDesk, question: MomentQuestion) -> Moment:
 
 @router.post("/sound", response_class=Response)
 def loop_sound(desk: AtDesk, state: TrackState) -> Response:
-    """One pass of kick, bass, ducked bass, and the other hits' left and right where there are any,
-    one after another, as little-endian float32.
+    """One pass of kick, bass, ducked bass, and everything else where there is any, channel after channel,
+    as little-endian float32. A header says how many frames there are, another how many channels each has.
     """
     loop = desk.session.loop(state)
     rest = desk.session.rest_loop(state)
-    sides = [] if rest is None else [rest[:, 0], rest[:, 1]]
-    parts = np.concatenate([loop.kick.samples, loop.bass.samples, loop.ducked.samples, *sides])
-    frames = str(loop.kick.samples.size)
-    return Response(
-        parts.astype("<f4").tobytes(), media_type="application/octet-stream", headers={"X-Frames": frames}
-    )
+    parts = [loop.kick.samples, loop.bass.samples, loop.ducked.samples, *([] if rest is None else [rest])]
+    flat = np.concatenate([part.T.ravel() for part in parts])
+    head = {"X-Frames": str(parts[0].shape[0]), "X-Channels": ",".join(str(part.ndim) for part in parts)}
+    return Response(flat.astype("<f4").tobytes(), media_type="application/octet-stream", headers=head)
 
 
 class ReturnQuestion(BaseModel):
@@ -114,9 +113,9 @@ def needed(desk: AtDesk, state: TrackState) -> list[float]:
     return [round(float(db), 1) for db in found]
 
 
-@router.post("/buses")
-def bus_overview(desk: AtDesk, question: Question) -> Overview:
-    """What may start a bus and be turned down by it, and what every bus does."""
+@router.post("/overview")
+def all_duckings(desk: AtDesk, question: Question) -> Overview:
+    """What may start a ducking, and what every ducking does."""
     return overview(desk.session, question.state, question.bar)
 
 
@@ -126,23 +125,31 @@ def duckings_heard(desk: AtDesk, state: TrackState) -> DepthHeard:
     return depth_heard(desk.session, state)
 
 
-@router.post("/compressor")
-def compressor(desk: AtDesk, state: TrackState) -> list[AsCompressor]:
-    """Compressor settings that come closest to the curve: with a hold, and without."""
-    return desk.session.as_compressor(state)
-
-
-class Clearing(BaseModel):
-    """A state, and how much further than 6 dB under its trigger a sound is to lie."""
+class OneDucking(BaseModel):
+    """A state, and the id of one of its duckings."""
 
     state: TrackState
+    ducking: PartId
+
+    @property
+    def one(self) -> Ducking:
+        """The ducking. UserError where there is none."""
+        found = next((one for one in self.state.duckings if one.id == self.ducking), None)
+        if found is None:
+            raise UserError("There is no such ducking in this track.", "ducking")
+        return found
+
+
+@router.post("/compressor")
+def compressor(desk: AtDesk, question: OneDucking) -> list[AsCompressor]:
+    """Compressor settings that come closest to the curve: with a hold, and without."""
+    return desk.session.as_compressor(question.state, question.one)
+
+
+class Clearing(OneDucking):
+    """How much further than 6 dB under its triggers what is ducked is to lie."""
+
     margin_db: MarginDb = 0.0
-
-
-class BusClearing(Clearing):
-    """Which of the other duckings is to be solved, counted from 0."""
-
-    index: Annotated[int, Field(ge=0, lt=MOST_BUSES)]
 
 
 def _solved(found: Solution, of: str) -> Solved:
@@ -151,16 +158,8 @@ def _solved(found: Solution, of: str) -> Solved:
 
 @router.post("/solve")
 def solve(desk: AtDesk, question: Clearing) -> Solved:
-    """The least ducking that ends the collision and returns before the next kick."""
-    state = question.state
-    return _solved(desk.session.solve_ducking(state, question.margin_db), solved_for(state))
-
-
-@router.post("/solve-bus")
-def solve_other(desk: AtDesk, question: BusClearing) -> Solved:
-    """The same for one of the other duckings, from what starts it and what it turns down."""
-    state = question.state
-    if question.index >= len(state.buses):
-        raise UserError("There is no such ducking in this track.", "index")
-    bus = state.buses[question.index].model_copy(update={"margin_db": question.margin_db})
-    return _solved(solve_bus(desk.session, state, bus), bus_solved_for(state, bus))
+    """The least ducking that clears what starts it, and returns before it starts again."""
+    state, one = question.state, question.one.model_copy(update={"margin_db": question.margin_db})
+    if one.id == state.duckings[0].id:
+        return _solved(desk.session.solve_ducking(state, question.margin_db), solved_for(state))
+    return _solved(solve_ducking(desk.session, state, one), ducking_solved_for(state, one))

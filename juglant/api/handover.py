@@ -9,6 +9,7 @@ from juglant.core import music
 from juglant.core.findings import findings
 from juglant.core.hits.render import strokes_of
 from juglant.core.lowend.linenotes import notes_of_lines
+from juglant.core.lowend.overview import played_duckings
 from juglant.core.lowend.played import stroke_at
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
@@ -45,11 +46,12 @@ def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
     hits += [_moved(desk, hit, brief) for hit in track.state.all_hits if hit.follow == "yes"]
     rest = desk.session.rest_stems(track.state)
     stems = desk.session.line_stems(track.state)
-    lines = {name: loop.samples for name, loop in stems.items()} if len(stems) > 1 else {}
+    named = track.state.named
+    lines = {named(id): loop.samples for id, loop in stems.items()} if len(stems) > 1 else {}
     found = findings(desk.session, answer)
-    solved = desk.session.as_compressor(track.state) if track.state.ducking else []
+    played = played_duckings(desk.session, track.state)
     notes = notes_of_lines(desk.session, track.state)
-    return track.name, handover_files(track.name, answer, found, hits, rest, lines, solved, notes)
+    return track.name, handover_files(track.name, answer, found, hits, rest, lines, played, notes)
 
 
 def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:

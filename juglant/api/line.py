@@ -8,15 +8,15 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from juglant.api.hits import shown_name
 from juglant.api.studio import AtDesk
-from juglant.core.errors import UserError
 from juglant.core.lowend import voices
 from juglant.core.lowend.fitting import Fitted, fitted
 from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.voices import Voices
 from juglant.core.recipes.bass import PATTERNS
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.notes import Note
-from juglant.core.recipes.track import MOST_LINES, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.files import midi
 from juglant.files.midi import MidiLine
 
@@ -31,9 +31,9 @@ class LineQuestion(BaseModel):
 
 
 class OneLine(LineQuestion):
-    """A state, and which of its lines is asked about; 0 is the bass."""
+    """A state, and the id of the line that is asked about."""
 
-    line: Annotated[int, Field(ge=0, lt=MOST_LINES)] = 0
+    line: PartId
 
 
 class GivenNote(BaseModel):
@@ -58,23 +58,16 @@ def patterns() -> dict[str, tuple[Note, ...]]:
     return PATTERNS
 
 
-def _there(question: OneLine) -> int:
-    count = len(question.state.voices)
-    if question.line >= count:
-        raise UserError(f"The track has {count} lines: there is no line {question.line + 1}.", "line")
-    return question.line
-
-
 @router.post("/voices")
 def report(desk: AtDesk, question: OneLine) -> Voices:
     """How loud every note is, how it lies to the kick, and what spills into what."""
-    return voices.voices(desk.session, question.state, _there(question))
+    return voices.voices(desk.session, question.state, question.line)
 
 
 @router.post("/even")
 def even(desk: AtDesk, question: OneLine) -> TrackState:
     """The state with the notes' velocities trimmed towards one level."""
-    return voices.evened(desk.session, question.state, _there(question))
+    return voices.evened(desk.session, question.state, question.line)
 
 
 @router.post("/midi", response_class=Response)

@@ -3,13 +3,12 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Response
-from pydantic import BaseModel, Field, StringConstraints
+from pydantic import BaseModel, StringConstraints
 
 from juglant.api.studio import AtDesk, as_json
-from juglant.core.errors import UserError
 from juglant.core.lowend import pitches
 from juglant.core.lowend.pitches import Change, Pitched
-from juglant.core.recipes.hit import MOST_HITS
+from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.track import Section, TrackState
 
 router = APIRouter(prefix="/api/tune", tags=["tune"])
@@ -22,17 +21,17 @@ class TuneQuestion(BaseModel):
 
 
 class TuneTo(TuneQuestion):
-    """Which hit (0 is the kick) is to sound which note."""
+    """Which hit is to sound which note."""
 
-    index: Annotated[int, Field(ge=0, le=MOST_HITS)] = 0
+    id: PartId
     note: Annotated[str, StringConstraints(max_length=8)]
     section: Section | None = None
 
 
 class HeardAs(TuneQuestion):
-    """What a hit (0 is the kick) is heard to sound; nothing for what is measured."""
+    """What a hit is heard to sound; nothing for what is measured."""
 
-    index: Annotated[int, Field(ge=0, le=MOST_HITS)] = 0
+    id: PartId
     text: Annotated[str, StringConstraints(max_length=24)] = ""
     section: Section | None = None
 
@@ -56,11 +55,6 @@ class Tuned(BaseModel):
     changes: list[Change]
 
 
-def _there(state: TrackState, index: int) -> None:
-    if index > len(state.hits):
-        raise UserError(f"The track has {1 + len(state.hits)} hits.", "index")
-
-
 @router.post("/table", response_model=TuneTable)
 def table(desk: AtDesk, question: TuneQuestion) -> Response:
     """What every hit sounds, and where it could go."""
@@ -70,16 +64,14 @@ def table(desk: AtDesk, question: TuneQuestion) -> Response:
 @router.post("")
 def tune(desk: AtDesk, wish: TuneTo) -> Tuned:
     """One hit tuned, by its measured pitch."""
-    _there(wish.state, wish.index)
-    state, change = pitches.tuned_to(desk.session, wish.state, wish.index, wish.note, wish.section)
+    state, change = pitches.tuned_to(desk.session, wish.state, wish.id, wish.note, wish.section)
     return Tuned(state=state, changes=[change])
 
 
 @router.post("/heard")
 def hear(wish: HeardAs) -> TrackState:
     """The state in which an ear says what a hit sounds."""
-    _there(wish.state, wish.index)
-    return pitches.heard_as(wish.state, wish.index, wish.text, wish.section)
+    return pitches.heard_as(wish.state, wish.id, wish.text, wish.section)
 
 
 @router.post("/section")

@@ -10,7 +10,7 @@ from juglant.core import music
 from juglant.core.findings import Finding, findings
 from juglant.core.hits.jobs import Hole, usual_db
 from juglant.core.lowend.ducking import Duck
-from juglant.core.lowend.line import kicks_of
+from juglant.core.lowend.line import line_of
 from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.session import Answer, Mix, Session
 from juglant.core.measure.hit import HitNumbers, Measured
@@ -61,7 +61,6 @@ class BriefFacts(BaseModel):
     beat_ms: float
     bar_ms: float
     bars: int
-    kick_times_ms: list[float]
     note_values: list[NoteValue]
     low_notes: list[LowNote]
     club_lowest_hz: float
@@ -93,7 +92,6 @@ def brief_facts(brief: Brief) -> BriefFacts:
     ]  # fmt: skip
     return BriefFacts(
         key=str(key), beat_ms=beat, bar_ms=4 * beat, bars=brief.bars,
-        kick_times_ms=kicks_of(brief, 4 * beat * brief.bars),
         note_values=[
             NoteValue(value=value, ms=music.note_value_ms(value, brief.bpm)) for value in music.NOTE_VALUES
         ],
@@ -238,6 +236,7 @@ class AnswerView(BaseModel):
     ducked_rungs_db: list[float]
     ducked_thirds_db: list[float]
     bass_notes: list[BassNote]
+    kick_times_ms: list[float]
     bar: BarPicture
     before: Overlap
     after: Overlap
@@ -255,20 +254,18 @@ def _spans(mask: NDArray[np.bool_]) -> list[Span]:
 def _cuts(session: Session, answer: Answer, from_ms: float, to_ms: float) -> list[Cut]:
     """Kicks and notes that are choked between two times of the loop."""
     state = answer.state
-    played = session.line_of(state)
-    named: dict[int | str, str] = {index: hit.name for index, hit in enumerate(state.all_hits)}
-    parts: list[int | str] = [0, *(voice.name for voice in state.heard)]
+    played, kick = line_of(state), state.kick.id
     levels = {True: answer.kick_loop.level.level_db, False: answer.bass_loop.level.level_db}
     found = []
-    for part in parts:
-        level = levels[part == 0]
+    for part in (kick, *(voice.id for voice in state.heard)):
+        level = levels[part == kick]
         audible = float(np.max(level)) + _CUT_DB
         for at, by in played.cuts(part, answer.length_ms):
             if from_ms <= at < to_ms and level[round(at - _BEFORE_MS) % level.size] > audible:
                 found.append(
                     Cut(
-                        at_ms=at - from_ms, of_kick=part == 0, what=named.get(part, str(part)),
-                        by=named.get(by, str(by)),
+                        at_ms=at - from_ms, of_kick=part == kick, what=state.named(part),
+                        by=state.named(by),
                     )
                 )  # fmt: skip
     return found
@@ -325,7 +322,7 @@ def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> Ans
         ducked_thirds_db=_plain(np.array(answer.ducked_loop.spectrum.thirds_db(LADDER_THIRDS_HZ)), 1),
         pins=_pins(session, state), bass_notes=_bass_notes(session, state),
         bar=_bar(session, answer, bar, rate),
-        before=answer.before, after=answer.after, duck=answer.duck,
+        kick_times_ms=answer.times_ms, before=answer.before, after=answer.after, duck=answer.duck,
         level_before=_level(answer.mix_before, quietest), level_after=_level(answer.mix_after, quietest),
         findings=findings(session, answer),
     )  # fmt: skip

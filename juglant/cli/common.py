@@ -7,10 +7,10 @@ from typing import Annotated, Any, TypeVar
 import numpy as np
 import typer
 from numpy.typing import NDArray
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from juglant.core.errors import UserError
-from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.notes import Beat
 from juglant.files.audio import Audio, decode
 
 Array = NDArray[np.float64]
@@ -23,6 +23,7 @@ app = typer.Typer(
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 A4 = Annotated[float, typer.Option("--a4", min=400, max=480, help="Tuning reference in Hz.")]
 Bpm = Annotated[float, typer.Option("--bpm", min=40, max=220, help="Tempo.")]
+_BEATS = TypeAdapter(Annotated[tuple[Beat, ...], Field(min_length=1, max_length=16)])
 
 
 def read(path: Path) -> Audio:
@@ -66,7 +67,7 @@ def below_full_scale(x: Array) -> tuple[Array, float]:
 def beats(text: str) -> tuple[float, ...]:
     """Beats of the bar from 1, as 1,2.5,4. UserError where they are none."""
     try:
-        return Brief.model_validate({"kick_beats": [float(part) for part in text.split(",")]}).kick_beats
+        return _BEATS.validate_python([float(part) for part in text.split(",")])
     except (ValueError, ValidationError) as error:
         raise UserError(
             f"“{text}” does not name beats of the bar: numbers from 1 to 4.75 in sixteenths, as 1,2.5,4."

@@ -159,7 +159,7 @@ def render(
 ) -> None:
     """Render a recipe: a kick's fields, a hit with layers and chains, or a whole track state (its mix)."""
     data = read_json(recipe)
-    if {"brief", "kick", "bass", "duck"} & data.keys():
+    if {"brief", "parts", "kick", "bass", "duck"} & data.keys():
         model: type[TrackState] | type[Hit] | type[KickRecipe] = TrackState
     else:
         model = Hit if {"layers", "kind", "source"} & data.keys() else KickRecipe

@@ -27,6 +27,7 @@ from juglant.core.lowend.session import Session
 from juglant.core.music import beat_ms, parse_key
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Imported
+from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.track import ImportedBass, RumbleBass, TrackState
 from juglant.files.audio import Audio, encode_wav24
 from juglant.files.handover import plain_name
@@ -34,15 +35,17 @@ from juglant.files.handover import plain_name
 _MOST_BARS = 4
 
 
-def loaded(kick: Audio, bass: Audio, brief: dict[str, Any]) -> tuple[Session, TrackState]:
+def loaded(
+    kick: Audio, bass: Audio, brief: dict[str, Any], kicks: tuple[float, ...]
+) -> tuple[Session, TrackState]:
     """A track of two files: the bass is repeated, or cut, to one to four whole bars."""
     files = {"0" * 64: kick, "1" * 64: bass}
     session = Session(lambda digest: (files[digest].samples, files[digest].rate))
     bars = bass.samples.shape[0] / bass.rate * 1000 / (4 * beat_ms(brief["bpm"]))
     roots = ("tonic",) * int(np.clip(round(bars), 1, _MOST_BARS))
-    state = TrackState(
+    state = TrackState.of(
         brief=Brief.model_validate({**brief, "chord_roots": roots}),
-        kick=Hit.of(Imported(audio="0" * 64, name="kick")),
+        kick=Hit.of(Imported(audio="0" * 64, name="kick"), steps=on_beats(*kicks)),
         bass=ImportedBass(audio="1" * 64, name="bass"),
         ducking=False,
     )
@@ -60,8 +63,8 @@ def separate(
     as_json: AsJson = False,
 ) -> None:
     """Part kick and bass: proposals and choices with their numbers, and the loop of each choice."""
-    brief = {"bpm": bpm, "kick_beats": beats(kicks), "sub_owner": owner, "cure": "carving first"}
-    session, state = loaded(read(kick), read(bass), brief)
+    brief = {"bpm": bpm, "sub_owner": owner, "cure": "carving first"}
+    session, state = loaded(read(kick), read(bass), brief, beats(kicks))
     if not np.any(session.bass_loop(state).samples) or not np.any(session.kick_loop(state).samples):
         raise UserError(f"{kick if np.any(session.bass_loop(state).samples) else bass} is silent.")
     choices = [
@@ -116,19 +119,20 @@ def rumble(
     """Make a rumble of a kick, ducked out of the kick's way; writes one loop."""
     wanted = parse_key(key)
     brief = {
-        "bpm": bpm, "kick_beats": beats(kicks), "tonic": wanted.tonic, "mode": wanted.mode,
+        "bpm": bpm, "tonic": wanted.tonic, "mode": wanted.mode,
         "chord_roots": ("tonic",) * bars,
     }  # fmt: skip
     sound = read(kick)
     session = Session(lambda _: (sound.samples, sound.rate))
-    state = TrackState(
-        brief=Brief.model_validate(brief), kick=Hit.of(Imported(audio="0" * 64, name="kick")),
+    state = TrackState.of(
+        brief=Brief.model_validate(brief),
+        kick=Hit.of(Imported(audio="0" * 64, name="kick"), steps=on_beats(*beats(kicks))),
         bass=RumbleBass(under_db=under), ducking=False,
     )  # fmt: skip
     if not np.any(session.bass_loop(state).samples):
         raise UserError(f"{kick} is silent.")
     found = session.solve_ducking(state)
-    answer = session.answer(state.model_copy(update={"ducking": True, "duck": found.recipe}))
+    answer = session.answer(state.with_duck(on=True, duck=found.recipe))
     samples = answer.ducked_loop.samples
     write(out, encode_wav24(below_full_scale(samples)[0], RATE))
     hz = answer.kick.hit.fundamental_hz

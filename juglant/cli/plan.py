@@ -16,10 +16,10 @@ from juglant.core.lowend.loop import kick_times_ms
 from juglant.core.lowend.pair import duck_pair, in_band, length_of
 from juglant.core.music import note_value_ms
 from juglant.core.process.resampling import change_rate
-from juglant.core.recipes.brief import Beat
-from juglant.core.recipes.bus import NoteRate
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.ducking import NoteRate
 from juglant.core.recipes.fields import Recipe
+from juglant.core.recipes.notes import Beat
 
 
 class Trigger(Recipe):

@@ -2,9 +2,9 @@
 
 from juglant.core.recipes.bass import PATTERNS, BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.chain import EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import (
     Hit,
     Layer,
@@ -16,7 +16,7 @@ from juglant.core.recipes.hit import (
     MadeSnare,
 )
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.notes import HitStep, Note
+from juglant.core.recipes.notes import HitStep, Note, on_beats
 from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.tone808 import Recipe808
 from juglant.core.recipes.track import MadeBass, PlayedBass, SectionKick, TrackState, Voice
@@ -29,7 +29,7 @@ def _steps(*places: float, soft: tuple[float, ...] = ()) -> tuple[HitStep, ...]:
 
 
 # A full kick well off its key, over off-beats that fill the same octave, hardly ducked.
-COBNUT = TrackState(
+COBNUT = TrackState.of(
     brief=Brief(bpm=132.0, tonic="G", mode="minor", chord_roots=("G", "Eb"), sub_owner="kick"),
     kick=Hit.of(MadeKick(
         recipe=KickRecipe(
@@ -59,7 +59,7 @@ COBNUT = TrackState(
 
 # A short hollow kick over an 808 that owns the sub and plays the roots, with a line in the middle
 # above it; two drums are out of tune.
-HUSK = TrackState(
+HUSK = TrackState.of(
     brief=Brief(
         bpm=124.5, swing_percent=56.0, tonic="C", mode="dorian",
         chord_roots=("C", "C", "Bb", "F"), sub_owner="bass",
@@ -109,31 +109,32 @@ HUSK = TrackState(
     ),
     duck=DuckRecipe(depth_db=18.0, attack_ms=2.0, hold_ms=60.0, release_ms=260.0),
     # Hats only tickled, a mid that makes way for the shell (common practice).
-    buses=(
-        Bus(trigger="Kick", target="Hat", duck=DuckRecipe(depth_db=2.5, hold_ms=10.0, release_ms=120.0)),
-        Bus(trigger="Shell", target="mid", duck=DuckRecipe(depth_db=7.0, hold_ms=30.0, release_ms=180.0)),
+    duckings=(
+        Ducking(id="hats", triggers=("kick",), targets=("hat",), duck=DuckRecipe(
+            depth_db=2.5, hold_ms=10.0, release_ms=120.0)),
+        Ducking(id="mid", triggers=("shell",), targets=("mid",), duck=DuckRecipe(
+            depth_db=7.0, hold_ms=30.0, release_ms=180.0)),
     ),
 )  # fmt: skip
 
 # A long tuned kick that dives from four octaves, over held notes.
-STONEFRUIT = TrackState(
+STONEFRUIT = TrackState.of(
     brief=Brief(
         bpm=140.0, tonic="Bb", mode="minor", chord_roots=("Bb", "Bb", "Gb", "Ab"),
-        kick_beats=(1.0, 2.5, 4.0),
     ),
     kick=Hit.of(MadeKick(
         recipe=KickRecipe(
             end_hz=57.4, decay_ms=700.0, length_ms=650.0, start_semitones=48.0, pitch_decay_ms=22.0,
             click_db=-8.0, drive_db=12.0, level_db=-3.0,
         )
-    )),
+    ), steps=on_beats(1, 2.5, 4)),
     # Another DJ matches beats by the intro: a short kick with a clear click (common practice).
     kicks=(SectionKick(section="intro", kick=Hit.of(MadeKick(
         recipe=KickRecipe(
             end_hz=58.27, decay_ms=160.0, length_ms=190.0, start_semitones=24.0, pitch_decay_ms=14.0,
             click_db=-2.0, drive_db=6.0, level_db=-3.0,
         )
-    ))),),
+    ), steps=on_beats(1, 2.5, 4))),),
     bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS["long notes"], wave=0.6, lowpass_hz=300.0)),
 )  # fmt: skip
 

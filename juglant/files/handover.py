@@ -11,14 +11,13 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.findings import Finding
-from juglant.core.lowend import buses
-from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.linenotes import NotesOf
 from juglant.core.lowend.loop import place
+from juglant.core.lowend.overview import PlayedDucking
 from juglant.core.lowend.session import Answer
 from juglant.files.audio import encode_wav24
 from juglant.files.midi import write_controller, write_midi
-from juglant.files.sheet import track_sheet
+from juglant.files.sheet import started_by, track_sheet
 from juglant.files.tables import curve_csv
 
 Array = NDArray[np.float64]
@@ -88,7 +87,7 @@ def handover_files(
     hits: list[list[Shot]],
     rest: dict[str, Array],
     lines: dict[str, Array],
-    compressors: list[AsCompressor],
+    played: list[PlayedDucking],
     notes: NotesOf,
 ) -> dict[str, bytes]:
     """Kick one-shot, other hits, the loop's parts and mix, the ducking and the sheet, by name.
@@ -122,24 +121,23 @@ def handover_files(
     ):
         files[f"{stem}_loop_{part}_{tempo}.wav"] = encode_wav24(samples * gain, RATE)
     top = max((float(np.max(np.abs(one))) for one in rest.values()), default=0.0)
-    ducked = {bus.target for bus in answer.state.buses if bus.on}
+    named = answer.state.named
+    ducked = {target.part for one in answer.state.duckings if one.on for target in one.targets}
     for part, samples in rest.items():
-        told = f"{plain_name(part)}{'-ducked' if part in ducked else ''}"
+        told = f"{plain_name(named(part))}{'-ducked' if part in ducked else ''}"
         level = min(gain, 0.999 / max(top, 1e-9))
         files[f"{stem}_loop_{told}_{tempo}.wav"] = encode_wav24(samples * level, RATE)
     files[f"{stem}_line_{tempo}.mid"] = write_midi(name, answer.state, notes)
+    main = answer.state.duckings[0]
     files |= _ducking_files(name, f"{stem}_ducking", brief.bpm, answer.gain_db)
     files[f"{stem}_ghost-trigger_{tempo}.wav"] = _clicks(answer.times_ms, answer.gain_db.size)
-    for n, bus in enumerate(answer.state.buses, 2):
-        times = buses.times_ms(bus, answer.state)
-        if not bus.on or not times:
-            continue
-        starts = plain_name(bus.rate if bus.trigger == buses.NOTE_VALUE else bus.trigger)
-        bus_gain_db = buses.gain_db(bus, answer.state, answer.gain_db.size, RATE)
-        head = f"{stem}_ducking-{n}_{plain_name(bus.target)}-by-{starts}"
-        files |= _ducking_files(name, head, brief.bpm, bus_gain_db)
-        files[f"{stem}_ghost-trigger_{starts}_{tempo}.wav"] = _clicks(times, answer.gain_db.size)
-    files[f"{stem}_sheet.txt"] = track_sheet(name, answer, found, compressors).encode()
+    for n, one in enumerate((one for one in played if one.ducking.id != main.id), 2):
+        starts = "-".join(plain_name(text) for text in started_by(answer.state, one.ducking))
+        targets = "-".join(plain_name(named(target.part)) for target in one.ducking.targets)
+        head = f"{stem}_ducking-{n}_{targets}-by-{starts}"
+        files |= _ducking_files(name, head, brief.bpm, one.gain_db)
+        files[f"{stem}_ghost-trigger_{starts}_{tempo}.wav"] = _clicks(one.starts_ms, one.gain_db.size)
+    files[f"{stem}_sheet.txt"] = track_sheet(name, answer, found, played).encode()
     return dict(sorted(files.items()))
 
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from juglant.core import music
 from juglant.core.errors import UserError
-from juglant.core.lowend.line import kicks_of, strokes_of
+from juglant.core.lowend.line import strokes_of
 from juglant.core.lowend.linenotes import NotesOf
 from juglant.core.measure.transcribe import NoteFound
 from juglant.core.music import beat_ms
@@ -122,14 +122,10 @@ def write_midi(name: str, state: TrackState, lines: NotesOf) -> bytes:
             ]
         )
     )
-    kicks = [pulses(at) for at in kicks_of(brief, length)]
-    file.tracks.append(
-        _track(_latin(state.kick.name), [(at, _HIT_PULSES, 36, 127, _DRUM_CHANNEL) for at in kicks])
-    )
-    for hit in state.hits:
+    for hit in state.all_hits:
         strokes = strokes_of(hit, brief)
         if strokes and not hit.mute:
-            key = _DRUM_KEYS[hit.kind]
+            key = _DRUM_KEYS["kick" if hit is state.kick else hit.kind]
             struck = [
                 (pulses(one.at_ms), _HIT_PULSES, key, velocity(one.strength), _DRUM_CHANNEL)
                 for one in strokes
@@ -144,6 +140,7 @@ def write_midi(name: str, state: TrackState, lines: NotesOf) -> bytes:
             for note in played
         ]  # fmt: skip
         file.tracks.append(_track(_latin(line.capitalize()), events))
+    kicks = [pulses(one.at_ms) for one in strokes_of(state.kick, brief)]
     ghost = [(at, _HIT_PULSES, GHOST_KEY, 127, _GHOST_CHANNEL) for at in kicks]
     file.tracks.append(_track("Ghost trigger", ghost))
     out = io.BytesIO()

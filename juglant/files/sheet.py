@@ -4,15 +4,16 @@ from typing import Any
 
 from juglant.core import music
 from juglant.core.findings import Finding
-from juglant.core.lowend.buses import NOTE_VALUE
 from juglant.core.lowend.keyed import AsCompressor
+from juglant.core.lowend.overview import PlayedDucking
 from juglant.core.lowend.session import Answer
-from juglant.core.recipes.bus import Bus
 from juglant.core.recipes.duck import DIALS, DuckRecipe
+from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.keyed import KeyedCompressor
-from juglant.core.recipes.track import PlayedBass, SectionKick, TrackState, Voice
+from juglant.core.recipes.place import MONO, Place
+from juglant.core.recipes.track import AnyPart, PlayedBass, SectionKick, TrackState, Voice
 
 _WIDTH = 26
 
@@ -63,7 +64,8 @@ def _hit_settings(hit: Hit) -> list[str]:
             out += [_line("Layer", f"{layer.name}, {layer.job}, {source.kind}"), *_settings(layer)]
         out += _settings(source if isinstance(source, Imported) else source.recipe)
         out += [line for stage in layer.chain for line in _stage_settings(stage)]
-    return out + [line for stage in hit.chain for line in _stage_settings(stage)]
+    out += [line for stage in hit.chain for line in _stage_settings(stage)]
+    return out + _loop_settings(hit)
 
 
 def compressor_rows(one: AsCompressor) -> list[tuple[str, str]]:
@@ -86,19 +88,55 @@ def _section_settings(one: SectionKick) -> list[str]:
     return [head, *named, "", f"Ducking, {one.section}{off}", *_settings(one.duck)]
 
 
-def _bus_settings(bus: Bus) -> list[str]:
+def _beats(hit: Hit) -> str:
+    """Where a hit is struck, in beats from 1, and how hard where not in full."""
+    return ", ".join(
+        f"{step.at + 1:g}" + (f" ({100 * step.strength:.0f} %)" if step.strength < 1 else "")
+        for step in hit.steps
+    )
+
+
+def started_by(state: TrackState, one: Ducking) -> list[str]:
+    """What starts a ducking, by name; a note value as it is written."""
+    return [state.named(id) for id in one.triggers] + ([one.rate] if one.rate != "none" else [])
+
+
+def _ducking_settings(state: TrackState, one: Ducking, played: PlayedDucking | None) -> list[str]:
     """One more ducking: what starts it, what it turns down, and how."""
-    starts = f"every {bus.rate}" if bus.trigger == NOTE_VALUE else bus.trigger
-    off = "" if bus.on else " (switched off)"
-    hall = [_line("Reverb", f"{bus.reverb_db:g} dB, {bus.reverb_ms:g} ms, its tail {bus.tail}")]
-    reverb = hall if bus.reverb_db > -40 else []
-    return ["", f"Ducking of {bus.target} by {starts}{off}", *reverb, *_settings(bus.duck)]
+    off = "" if one.on else " (switched off)"
+    targets = ", ".join(
+        state.named(target.part) + (f" ({100 * target.share:.0f} %)" if target.share < 1.0 else "")
+        for target in one.targets
+    )
+    starts = " and ".join(started_by(state, one)) or "nothing"
+    follows = [_line("Follows velocity", f"{100 * one.velocity:.0f} %")] if one.velocity else []
+    return [
+        "", f"Ducking of {targets or 'nothing'} by {starts}{off}", *follows, *_settings(one.duck),
+        *_compressors(played),
+    ]  # fmt: skip
+
+
+def _compressors(played: PlayedDucking | None) -> list[str]:
+    made = played.compressors if played is not None else []
+    return [line for one in made for line in ("", *(_line(*row) for row in compressor_rows(one)))]
+
+
+def _loop_settings(part: AnyPart) -> list[str]:
+    """What a part's loop passes and where it lies, as far as that is anything."""
+    out = _settings(part.place) if part.place not in (Place(), MONO) else []
+    for where, stages in (("", part.stages), ("behind the duckings: ", part.after)):
+        for stage in stages:
+            head, *rest = _stage_settings(stage)
+            out += [f"  {where}{head.strip()}", *rest]
+    return out
 
 
 def _stem_settings(state: TrackState) -> list[str]:
     """The stems of the arrangement, where there are any."""
-    muted = {True: ", muted", False: ""}
-    rows = [_line(stem.name, f"{stem.level_db:g} dB{muted[stem.mute]}") for stem in state.stems]
+    rows = []
+    for stem in state.stems:
+        muted = ", muted" if stem.mute else ""
+        rows += [_line(stem.name, f"{stem.place.gain_db:g} dB{muted}"), *_loop_settings(stem)]
     return ["", "Stems", *rows] if rows else []
 
 
@@ -116,7 +154,8 @@ def _line_settings(voice: Voice) -> list[str]:
     muted = ", muted" if voice.mute else ""
     out = ["", f"{voice.name.capitalize()} settings ({voice.bass.kind}{muted})"]
     out += _settings(voice.bass if voice.line is None else voice.line)
-    return out + (_hit_settings(voice.bass.hit) if isinstance(voice.bass, PlayedBass) else [])
+    out += _hit_settings(voice.bass.hit) if isinstance(voice.bass, PlayedBass) else []
+    return out + _loop_settings(voice)
 
 
 def _stage_settings(stage: Any) -> list[str]:
@@ -124,10 +163,10 @@ def _stage_settings(stage: Any) -> list[str]:
 
 
 def track_sheet(
-    name: str, answer: Answer, found: list[Finding], compressors: list[AsCompressor] | None = None
+    name: str, answer: Answer, found: list[Finding], played: list[PlayedDucking] | None = None
 ) -> str:
     """The sheet as text, one section per step of the work."""
-    compressors = compressors or []
+    does = {one.ducking.id: one for one in played or []}
     state, hit = answer.state, answer.kick.hit
     brief = state.brief
     out = [name, "=" * len(name), "", "Brief"]
@@ -135,7 +174,7 @@ def track_sheet(
         _line("Key", f"{brief.key}, A4 = {brief.a4_hz:g} Hz"),
         _line("Tempo", f"{brief.bpm:g} BPM, one beat {music.beat_ms(brief.bpm):.2f} ms"),
         _line("Chord roots", " | ".join(brief.roots)),
-        _line("Kicks on beats", ", ".join(f"{beat:g}" for beat in brief.kick_beats)),
+        _line(f"Kicks on beats of {state.kick.bars} bar{'s' * (state.kick.bars > 1)}", _beats(state.kick)),
         _line("Sub owner", brief.sub_owner),
         _line("Order of cure", brief.cure),
         _line("Low cut", brief.low_cut),
@@ -163,8 +202,8 @@ def track_sheet(
         _line("Bass is back after", _number(answer.duck.returns_ms, "ms")),
         _line("Slack to the next kick", _number(answer.duck.slack_ms, "ms")),
         _line("Click risk", _number(answer.duck.click_risk, "dB/ms")),
-        *(line for bus in state.buses for line in _bus_settings(bus)),
-        *(line for one in compressors for line in ("", *(_line(*row) for row in compressor_rows(one)))),
+        *_compressors(does.get(state.duckings[0].id)),
+        *(line for one in state.duckings[1:] for line in _ducking_settings(state, one, does.get(one.id))),
         "", "Kick and bass, before -> after",
         _line("Collision per kick",
               f"{_number(answer.before.collision_ms, 'ms', 0)} -> "

@@ -5,6 +5,8 @@ from typing import Any
 import pytest
 from starlette.testclient import TestClient
 
+from tests.tracks import written
+
 STATE = "/api/duck/answer"
 
 
@@ -59,13 +61,22 @@ def test_a_body_must_say_its_length_and_keep_to_it(client: TestClient) -> None:
         ({"brief": {"bpm": 300}}, "state.brief.bpm", "bpm must be at most 220"),
         ({"brief": {"bpm": "fast"}}, "state.brief.bpm", "bpm is not usable"),
         ({"brief": {"mode": "blue"}}, "state.brief.mode", "mode must be one of"),
-        ({"duck": {"wobble": 1}}, "state.duck.wobble", "wobble is not known here"),
+        ({"duck": {"wobble": 1}}, "state.duckings.0.duck.wobble", "wobble is not known here"),
         (
             {"kick": {"kind": "imported", "name": "x"}},
-            "state.kick.layers.0.source.imported.audio",
+            "state.parts.0.hit.layers.0.source.imported.audio",
             "audio is missing",
         ),
-        ({"brief": {"kick_beats": [1.1]}}, "state.brief.kick_beats.0", "multiple of 0.25"),
+        (
+            {"kick": {"steps": [{"at": 1, "strength": 2}]}},
+            "state.parts.0.hit.steps.0.strength",
+            "at most 1",
+        ),
+        (
+            {"stems": [{"name": "Pad", "audio": "a" * 64, "stages": [{"stage": "trim"}]}]},
+            "state.parts.2.stem.stages",
+            "trim works on a single stroke",
+        ),
     ],
 )
 def test_a_wrong_value_is_named_with_its_place(
@@ -86,7 +97,7 @@ def test_json_that_is_none_and_numbers_that_are_none(client: TestClient) -> None
 def test_a_state_whose_sound_is_not_here_is_refused_and_not_saved(client: TestClient) -> None:
     track = client.post("/api/tracks", json={"name": "x"}).json()
     kick = {"kind": "imported", "audio": "0" * 64, "name": "gone.wav"}
-    state = track["state"] | {"kick": kick}
+    state = written(track["state"], kick=kick)
     save = {"state": state, "based_on": track["revision"]}
     assert client.put(f"/api/tracks/{track['id']}/state", json=save).status_code == 404
     answer = client.post(STATE, json={"state": state})

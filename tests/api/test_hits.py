@@ -10,6 +10,7 @@ from starlette.testclient import TestClient
 
 from juglant.core.recipes.track import TrackState
 from tests.files_made import KICK, written
+from tests.tracks import written as written_state
 
 STATE = TrackState().model_dump(mode="json")
 BRIEF = STATE["brief"]
@@ -143,7 +144,7 @@ def test_a_recording_is_cut_measured_and_becomes_a_hit(client: TestClient) -> No
     x, _ = _sound(client, hit=_hit(layer))
     assert x.size == pytest.approx(first["length_ms"] * 48, abs=2)
     track = client.post("/api/tracks", json={"name": "Crate"}).json()
-    state = {**track["state"], "hits": [_hit(layer)]}
+    state = written_state(track["state"], hits=(_hit(layer),))
     saved = client.put(
         f"/api/tracks/{track['id']}/state", json={"state": state, "based_on": track["revision"]}
     )
@@ -155,7 +156,7 @@ def test_a_recording_is_cut_measured_and_becomes_a_hit(client: TestClient) -> No
 def test_a_hit_of_a_file_that_was_never_imported_is_not_saved(client: TestClient) -> None:
     track = client.post("/api/tracks", json={"name": "One"}).json()
     layer = {"name": "x", "source": {"kind": "imported", "audio": "f" * 64, "name": "x.wav"}}
-    state = {**track["state"], "hits": [_hit(layer)]}
+    state = written_state(track["state"], hits=(_hit(layer),))
     response = client.put(
         f"/api/tracks/{track['id']}/state", json={"state": state, "based_on": track["revision"]}
     )
@@ -188,7 +189,8 @@ def test_what_is_no_hit_is_refused_with_its_field(client: TestClient, wrong: dic
 
 def test_two_hits_may_not_share_a_name(client: TestClient) -> None:
     track = client.post("/api/tracks", json={"name": "One"}).json()
-    state = {**track["state"], "hits": [_hit(SNARE), _hit(SNARE)]}
+    state = written_state(track["state"], hits=(_hit(SNARE),))
+    state["parts"].append({**state["parts"][1], "id": "another"})
     response = client.put(
         f"/api/tracks/{track['id']}/state", json={"state": state, "based_on": track["revision"]}
     )
@@ -201,7 +203,7 @@ def test_an_imported_file_may_be_a_layer_beside_a_made_one(client: TestClient) -
     layer = {"name": "file", "source": {"kind": "imported", "audio": stored["audio"], "name": "k.wav"}}
     kick = {"name": "made", "source": {"kind": "kick", "recipe": {"end_hz": 57.0}}}
     answer = client.post(
-        "/api/duck/answer", json={"state": {**STATE, "kick": _hit(kick, layer, kind="kick")}}
+        "/api/duck/answer", json={"state": written_state(STATE, kick=_hit(kick, layer, kind="kick"))}
     )
     assert answer.status_code == 200
     assert answer.json()["kick"]["hit"]["fundamental_hz"] == pytest.approx(57.0, abs=0.3)

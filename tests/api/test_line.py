@@ -9,17 +9,23 @@ from juglant.core.recipes.notes import HitStep
 from juglant.core.recipes.track import TrackState
 from juglant.files.midi import read_midi
 from tests.files_made import midi_of
+from tests.tracks import part
 
 HAT = Hit.of(MadeHat(), name="Hat", kind="hat", steps=(HitStep(at=0.5),))
-STATE = TrackState(hits=(HAT,)).model_dump(mode="json")
+STATE = TrackState.of(hits=(HAT,)).model_dump(mode="json")
 
 
 def test_notes_are_reported_and_evened(client: TestClient) -> None:
-    report = client.post("/api/line/voices", json={"state": STATE}).json()
+    report = client.post("/api/line/voices", json={"state": STATE, "line": "bass"}).json()
     assert len(report["notes"]) == 8
     assert report["notes"][0]["timing"] == "between kicks"
-    evened = client.post("/api/line/even", json={"state": STATE}).json()
-    assert {note["at"] for note in evened["bass"]["recipe"]["pattern"]} == {0.5, 1.5, 2.5, 3.5}
+    evened = client.post("/api/line/even", json={"state": STATE, "line": "bass"}).json()
+    assert {note["at"] for note in part(evened, "bass")["bass"]["recipe"]["pattern"]} == {
+        0.5,
+        1.5,
+        2.5,
+        3.5,
+    }
 
 
 def test_a_line_goes_out_and_comes_back(client: TestClient) -> None:
@@ -29,7 +35,7 @@ def test_a_line_goes_out_and_comes_back(client: TestClient) -> None:
     assert read["bpm"] == pytest.approx(128.0, abs=1e-3)
     bass = next(track for track in read["tracks"] if track["name"] == "Bass")
     found = client.post("/api/line/fit", json={"brief": STATE["brief"], "notes": bass["notes"]}).json()
-    assert found["pattern"] == STATE["bass"]["recipe"]["pattern"]
+    assert found["pattern"] == part(STATE, "bass")["bass"]["recipe"]["pattern"]
     assert [track.name for track in read_midi(data, "x").tracks][1] == "Hat"
 
 
@@ -43,7 +49,8 @@ def test_what_is_no_midi_file_is_refused_by_name(client: TestClient, data: bytes
 def test_the_loops_sound_has_the_other_hits_on_two_sides(client: TestClient) -> None:
     answer = client.post("/api/duck/sound", json=STATE)
     frames = int(answer.headers["X-Frames"])
+    assert answer.headers["X-Channels"] == "1,1,1,2"
     parts = np.frombuffer(answer.content, "<f4").reshape(5, frames)
     assert np.max(np.abs(parts[3])) > 0.01
-    alone = client.post("/api/duck/sound", json={**STATE, "hits": []})
+    alone = client.post("/api/duck/sound", json=TrackState().model_dump(mode="json"))
     assert len(alone.content) == 3 * 4 * frames

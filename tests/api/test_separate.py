@@ -36,12 +36,17 @@ def test_a_search_tells_how_far_it_is_and_ends_with_choices(client: TestClient) 
 
 def test_every_ducking_is_reported_and_the_curve_told_as_a_compressor(client: TestClient) -> None:
     state = HUSK.model_dump(mode="json")
-    view = client.post("/api/duck/buses", json={"state": state, "bar": 1}).json()
-    assert [report["heard"] for report in view["reports"]] == [True, True]
-    assert {"Kick", "Shell", "note value"} <= set(view["triggers"])
-    assert {"bass", "mid", "Hat", "Pad (stand-in)"} <= set(view["targets"])
-    state["buses"][0]["target"] = "Nothing of this name"
-    view = client.post("/api/duck/buses", json={"state": state}).json()
-    assert view["reports"][0]["heard"] is False
-    found = client.post("/api/duck/compressor", json=state).json()
-    assert [one["settings"]["hold_ms"] > 0 for one in found] == [True, False]
+    view = client.post("/api/duck/overview", json={"state": state, "bar": 1}).json()
+    assert [report["heard"] for report in view["reports"]] == [True, True, True]
+    assert {"kick", "shell", "bass", "mid"} <= set(view["triggers"])
+    state["duckings"][1]["on"] = False
+    view = client.post("/api/duck/overview", json={"state": state}).json()
+    assert view["reports"][1]["heard"] is False
+    for one in ("kick-and-bass", "mid"):
+        found = client.post("/api/duck/compressor", json={"state": state, "ducking": one}).json()
+        assert [one["settings"]["hold_ms"] > 0 for one in found] == [True, False]
+    state["duckings"][1]["targets"] = [{"part": "nothing"}]
+    refused = client.post("/api/duck/overview", json={"state": state}).json()
+    assert "not in the track" in refused["detail"]
+    unknown = client.post("/api/duck/solve", json={"state": HUSK.model_dump(mode="json"), "ducking": "x"})
+    assert "no such ducking" in unknown.json()["detail"]

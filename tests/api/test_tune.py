@@ -10,6 +10,7 @@ from bench import instruments
 from bench.rooms import SHORT, in_room
 from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, ring
+from tests.tracks import part, written
 
 STATE = TrackState().model_dump(mode="json")
 
@@ -18,7 +19,7 @@ def _stored(client: TestClient, x: object, name: str = "hit.wav") -> dict[str, o
     out = io.BytesIO()
     soundfile.write(out, x, RATE, subtype="PCM_24", format="WAV")
     audio = client.post("/api/audio", params={"name": name}, content=out.getvalue()).json()["audio"]
-    return {**STATE, "kick": {"kind": "imported", "audio": audio, "name": name}}
+    return written(STATE, kick={"kind": "imported", "audio": audio, "name": name})
 
 
 def _kick(client: TestClient, state: object) -> dict[str, object]:
@@ -50,15 +51,17 @@ def test_a_recorded_kick_has_a_note_with_its_uncertainty(client: TestClient, kit
 def test_a_kick_that_a_room_drowns_can_be_told_by_ear(client: TestClient) -> None:
     one = next(found for seed in range(20) if (found := in_room(seed, SHORT)).hz < 80)
     state = _stored(client, one.samples)
-    said = client.post("/api/tune/heard", json={"state": state, "text": f"{one.hz:.2f} Hz"}).json()
+    said = client.post(
+        "/api/tune/heard", json={"state": state, "id": "kick", "text": f"{one.hz:.2f} Hz"}
+    ).json()
     row = _kick(client, said)
     assert row["sounds"]["degree"] == "by ear"  # type: ignore[index]
     assert row["sounds"]["hz"] == pytest.approx(one.hz, abs=0.01)  # type: ignore[index]
     note = row["moves"][0]["note"]  # type: ignore[index]
-    tuned = client.post("/api/tune", json={"state": said, "note": note}).json()
+    tuned = client.post("/api/tune", json={"state": said, "id": "kick", "note": note}).json()
     assert abs(tuned["changes"][0]["left_cents"]) < 0.1
-    again = client.post("/api/tune/heard", json={"state": tuned["state"], "text": ""}).json()
-    assert again["kick"]["heard_hz"] is None
+    again = client.post("/api/tune/heard", json={"state": tuned["state"], "id": "kick", "text": ""}).json()
+    assert part(again, "kick")["heard_hz"] is None
 
 
 @pytest.mark.parametrize(
@@ -66,14 +69,14 @@ def test_a_kick_that_a_room_drowns_can_be_told_by_ear(client: TestClient) -> Non
     [
         ({"text": "H1"}, "is no pitch"),
         ({"text": "9 Hz"}, "outside 15 to 4000 Hz"),
-        ({"text": "A1", "index": 3}, "The track has 1 hits"),
+        ({"text": "A1", "id": "tom"}, "no such part"),
         ({"text": "A1", "section": "break"}, "no kick of its own"),
     ],
 )
 def test_what_cannot_be_heard_is_refused_with_its_reason(
     client: TestClient, wish: dict[str, object], said: str
 ) -> None:
-    answer = client.post("/api/tune/heard", json={"state": STATE, **wish})
+    answer = client.post("/api/tune/heard", json={"state": STATE, "id": "kick", **wish})
     assert answer.status_code == 422
     assert said in answer.json()["detail"]
 
@@ -81,11 +84,11 @@ def test_what_cannot_be_heard_is_refused_with_its_reason(
 def test_the_ear_of_another_section_s_kick_changes_that_one_alone(client: TestClient) -> None:
     there = client.post("/api/tune/section", json={"state": STATE, "section": "break"}).json()
     heard = client.post(
-        "/api/tune/heard", json={"state": there, "text": "A1 +20", "section": "drop"}
+        "/api/tune/heard", json={"state": there, "id": "kick", "text": "A1 +20", "section": "drop"}
     ).json()
-    assert heard["kick"]["heard_hz"] is None
+    assert part(heard, "kick")["heard_hz"] is None
     back = client.post("/api/tune/section", json={"state": heard, "section": "drop"}).json()
-    assert back["kick"]["heard_hz"] == pytest.approx(55.64, abs=0.01)
+    assert part(back, "kick")["heard_hz"] == pytest.approx(55.64, abs=0.01)
 
 
 def test_a_bass_file_has_a_report_and_its_notes_on_the_ladder(client: TestClient) -> None:
@@ -95,8 +98,8 @@ def test_a_bass_file_has_a_report_and_its_notes_on_the_ladder(client: TestClient
     x = line([(0.5, 0.4, 33), (1.5, 0.4, 36), (2.5, 0.9, 40), (4.5, 0.4, 33)], 128.0, 2, "saw", 0.3)
     soundfile.write(out, x, RATE, subtype="PCM_24", format="WAV")
     audio = client.post("/api/audio", params={"name": "line.wav"}, content=out.getvalue()).json()["audio"]
-    state = {**STATE, "bass": {"kind": "imported", "audio": audio, "name": "line.wav"}}
-    notes = client.post("/api/line/voices", json={"state": state}).json()["notes"]
+    state = written(STATE, bass={"kind": "imported", "audio": audio, "name": "line.wav"})
+    notes = client.post("/api/line/voices", json={"state": state, "line": "bass"}).json()["notes"]
     assert [one["note"] for one in notes] == ["A1", "C2", "E2", "A1"]
     answer = client.post("/api/duck/answer", json={"state": state}).json()
     assert [one["note"] for one in answer["bass_notes"]] == ["A1", "C2", "E2", "A1"]

@@ -14,9 +14,11 @@ from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.hit import RECIPES
 from juglant.demo.scenario import COBNUT
 from tests.files_made import BAD, KICK, written
+from tests.tracks import part
+from tests.tracks import written as written_state
 
 SHEETS = {
-    "brief", "track", "bass", "played", "imported_bass", "rumble", "carve_kick", "carve_bass", "duck", "bus", "stem", "keyed", "hit", "layer", "velocity", "recording",
+    "brief", "track", "bass", "played", "imported_bass", "rumble", "carve_kick", "carve_bass", "duck", "ducking", "target", "place", "stem", "keyed", "hit", "layer", "velocity", "recording",
     *(f"source:{kind}" for kind in (*RECIPES, "imported")), *(f"stage:{name}" for name in STAGES),
 }  # fmt: skip
 
@@ -74,7 +76,7 @@ def test_every_control_comes_with_its_limits_and_help(client: TestClient) -> Non
 
 def test_the_kick_is_measured_and_heard(client: TestClient) -> None:
     state = _track(client)["state"]
-    question = {"brief": state["brief"], "hit": state["kick"]}
+    question = {"brief": state["brief"], "hit": part(state, "kick")}
     view = client.post("/api/hits/view", json=question).json()
     assert view["hit"]["fundamental_hz"] == pytest.approx(49, rel=1e-3)
     assert len(view["rungs_db"]) == len(
@@ -95,11 +97,10 @@ def test_a_dropped_kick_is_stored_measured_tuned_and_saved(client: TestClient) -
     stored = response.json()
     assert stored["name"] == "found 🙂.wav"
     assert (stored["rate"], stored["channels"], stored["kind"]) == (44_100, 1, "WAV")
-    state = track["state"] | {
-        "kick": {"kind": "imported", "audio": stored["audio"], "name": stored["name"]},
-    }
-    tuned = client.post("/api/tune", json={"state": state, "note": "A1"}).json()["state"]
-    assert tuned["kick"]["layers"][0]["source"]["shift_semitones"] == pytest.approx(
+    kick = {"kind": "imported", "audio": stored["audio"], "name": stored["name"]}
+    state = written_state(track["state"], kick=kick)
+    tuned = client.post("/api/tune", json={"state": state, "id": "kick", "note": "A1"}).json()["state"]
+    assert part(tuned, "kick")["layers"][0]["source"]["shift_semitones"] == pytest.approx(
         12 * np.log2(55 / 57), abs=0.02
     )
     answer = client.post("/api/duck/answer", json={"state": tuned}).json()
@@ -114,10 +115,12 @@ def test_a_dropped_kick_is_stored_measured_tuned_and_saved(client: TestClient) -
 
 def test_the_answer_has_a_bar_of_pictures_and_the_numbers_before_and_after(client: TestClient) -> None:
     state = _track(client)["state"]
-    state["bass"]["recipe"]["pattern"] = client.get("/api/line/patterns").json()["with the kick"]
-    solved = client.post("/api/duck/solve", json={"state": state}).json()
+    part(state, "bass")["bass"]["recipe"]["pattern"] = client.get("/api/line/patterns").json()[
+        "with the kick"
+    ]
+    solved = client.post("/api/duck/solve", json={"state": state, "ducking": "kick-and-bass"}).json()
     assert solved["complete"]
-    state["duck"] = solved["recipe"]
+    state["duckings"][0]["duck"] = solved["recipe"]
     answer = client.post("/api/duck/answer", json={"state": state, "bar": 1}).json()
     bar_ms = 4 * 60_000 / state["brief"]["bpm"]
     bar = answer["bar"]
@@ -149,21 +152,21 @@ def test_the_loop_is_heard_as_three_parts_of_one_length(client: TestClient) -> N
 def test_a_finding_is_tried_before_it_is_taken(client: TestClient) -> None:
     track = _track(client)
     state = copy.deepcopy(track["state"])
-    state["kick"]["layers"][0]["source"]["recipe"]["end_hz"] = 50.2
+    part(state, "kick")["layers"][0]["source"]["recipe"]["end_hz"] = 50.2
     found = client.post("/api/duck/answer", json={"state": state}).json()["findings"]
-    off_key = next(finding for finding in found if finding["id"] == "off-key-0")
+    off_key = next(finding for finding in found if finding["id"] == "off-key-kick")
     assert off_key["value"] == pytest.approx(1200 * np.log2(50.2 / 48.999), abs=1)
-    effect = client.post("/api/findings/off-key-0/fix", json=state).json()
+    effect = client.post("/api/findings/off-key-kick/fix", json=state).json()
     assert effect["before"] == off_key["value"]
     assert effect["after"] == pytest.approx(0, abs=2)
-    assert "off-key-0" in effect["closes"]
+    assert "off-key-kick" in effect["closes"]
     assert client.get(f"/api/tracks/{track['id']}").json()["state"] == track["state"]
 
 
 def test_undo_redo_and_versions_bring_everything_back(client: TestClient) -> None:
     track = _track(client)
     address = f"/api/tracks/{track['id']}"
-    changed = track["state"] | {"ducking": False}
+    changed = written_state(track["state"], ducking=False)
     saved = client.put(f"{address}/state", json={"state": changed, "based_on": track["revision"]}).json()
     kept = client.post(f"{address}/versions", json={"state": changed, "note": " no ducking "}).json()
     assert kept["note"] == "no ducking"
@@ -177,7 +180,7 @@ def test_undo_redo_and_versions_bring_everything_back(client: TestClient) -> Non
 def test_a_second_tab_is_told_and_may_keep_its_state_as_a_version(client: TestClient) -> None:
     track = _track(client)
     address = f"/api/tracks/{track['id']}"
-    one, two = (track["state"] | {"ducking": on} for on in (False, True))
+    one, two = (written_state(track["state"], ducking=on) for on in (False, True))
     two["brief"] = two["brief"] | {"bpm": 131}
     client.put(f"{address}/state", json={"state": one, "based_on": track["revision"]})
     late = client.put(f"{address}/state", json={"state": two, "based_on": track["revision"]})

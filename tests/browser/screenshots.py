@@ -102,7 +102,7 @@ def main() -> None:
         _shoot(page, "log")
         page.goto(f"{server.address}/tracks/2/duck")
         settled(page)
-        page.locator("label[for=duck-buses]").click()
+        page.locator("label[for=duck-others]").click()
         expect(page.get_by_role("list", name="Duckings")).to_contain_text("pumps")
         _shoot(page, "duck-others")
         page.get_by_label("Colours").select_option("light")

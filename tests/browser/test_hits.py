@@ -173,7 +173,7 @@ def test_by_keyboard_strokes_variations_and_an_octave(page: Page, demo: Server) 
     settled(page)
     page.keyboard.press("z")
     page.wait_for_function("() => window.heard && window.heard() > 0.001")
-    for _ in range(3):
+    for _ in range(4):
         page.keyboard.press(".")
     expect(page.get_by_role("button", name="Throw eight")).to_be_visible()
     page.get_by_role("button", name="Throw eight").focus()

@@ -44,7 +44,7 @@ def test_drums_are_tuned_a_line_is_written_by_keyboard_and_goes_out_and_back_as_
     page.get_by_role("button", name="off-beats").press("Enter")
     spill = page.locator(".finding").filter(has_text="the sub that starts")
     expect(spill).to_have_count(1)
-    line.select_option("0")
+    line.select_option(label="Bass")
 
     # A stroke of a drum, softer; then all of it is heard.
     tom = stave.get_by_role("button", name=re.compile("^Low tom, place 3(,|$)"))

@@ -193,7 +193,7 @@ def test_a_reference_proposes_and_changes_nothing_by_itself(
     proposal = page.get_by_role("region", name="From a reference")
     expect(proposal).to_contain_text("D major")
     expect(proposal).to_contain_text("104.00 BPM")
-    expect(proposal).to_contain_text("kick on 1, 2")
+    expect(proposal).to_contain_text("16 kick")
     expect(page.get_by_role("banner")).to_contain_text("G minor")
     page.get_by_role("button", name="Take the tempo 104.00").click()
     expect(page.get_by_role("banner")).to_contain_text("104 BPM")

@@ -123,7 +123,7 @@ def test_a_curve_that_is_none_is_refused(points: tuple[tuple[float, float, float
 def test_findings_mend_a_drawn_curve_too() -> None:
     session = Session()
     late = _drawn((0, 0, 0), (0.6, 1, 0), (300, 1, 0), (900, 0, 0), depth_db=30.0)
-    state = TrackState(duck=late)
+    state = TrackState.of(duck=late)
     answer = session.answer(state)
     ids = {found.id for found in findings(session, answer)}
     assert {"duck-never-returns", "duck-clicks"} <= ids

@@ -14,6 +14,7 @@ from juglant.core.recipes.hit import Hit, Layer, Made808, MadeClap, MadeHat, Mad
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
 from juglant.core.recipes.track import MadeBass, TrackState
+from tests.tracks import changed
 
 
 def _nothing(digest: str) -> tuple[Array, int]:
@@ -22,7 +23,7 @@ def _nothing(digest: str) -> tuple[Array, int]:
 
 SESSION = Session(_nothing)
 # Common practice throughout: a kick in key, off the bass's octave, ducked and returning.
-CLEAN = TrackState(
+CLEAN = TrackState.of(
     brief=Brief(bpm=124, tonic="A", mode="minor"),
     kick=Hit.of(
         MadeKick(
@@ -35,24 +36,24 @@ CLEAN = TrackState(
 
 
 def _with(**parts: object) -> TrackState:
-    changed = {}
+    new = {}
     for name, values in parts.items():
         part = getattr(CLEAN, name)
         if name == "kick":
             recipe = part.only_source.recipe.model_copy(update=values)
-            changed[name] = Hit.of(MadeKick(recipe=recipe))
+            new[name] = Hit.of(MadeKick(recipe=recipe))
         elif name == "bass":
             recipe = part.recipe.model_copy(update=values)
-            changed[name] = part.model_copy(update={"recipe": recipe})
+            new[name] = part.model_copy(update={"recipe": recipe})
         elif isinstance(values, dict):
-            changed[name] = part.model_copy(update=values)
-    return CLEAN.model_copy(update=changed)
+            new[name] = part.model_copy(update=values)
+    return changed(CLEAN, **new)
 
 
 TOM = Hit.of(MadeKick(recipe=KickRecipe(end_hz=101.0, start_semitones=12.0)), name="Tom", kind="tom")
 FULL_BASS = {"octave": 1, "level_db": -6.0, "highpass_hz": 20.0, "pattern": PATTERNS["with the kick"]}
 CASES = {
-    "off-key-0": _with(kick={"end_hz": 56.5}),
+    "off-key-kick": _with(kick={"end_hz": 56.5}),
     "tail-spill": _with(kick={"decay_ms": 900.0, "length_ms": 480.0}, bass={"level_db": -12.0}),
     "sub-shared": _with(bass=FULL_BASS, duck={"depth_db": 6.0}),
     "sub-nobody": _with(brief={"sub_owner": "bass"}),
@@ -68,14 +69,13 @@ CASES = {
     "kick-out-of-chord": _with(
         brief={"chord_roots": ("A", "B")}, kick={"decay_ms": 1000.0, "length_ms": 480.0}
     ),
-    "cancels": _with(bass={**FULL_BASS, "level_db": -11.0}, kick={"decay_ms": 300.0}).model_copy(
-        update={
-            "ducking": False,
-            "separate": SeparateRecipe(bass=BassCarve(shift_ms=-3.0, polarity="turned")),
-        }
+    "cancels": changed(
+        _with(bass={**FULL_BASS, "level_db": -11.0}, kick={"decay_ms": 300.0}),
+        ducking=False,
+        separate=SeparateRecipe(bass=BassCarve(shift_ms=-3.0, polarity="turned")),
     ),
     "rumble": _with(kick={"end_hz": 44.0, "sub_db": -5.0, "decay_ms": 420.0, "length_ms": 440.0}),
-    "off-key-1": CLEAN.model_copy(update={"hits": (TOM,)}),
+    "off-key-tom": changed(CLEAN, hits=(TOM,)),
     "mix-peak": _with(
         kick={"level_db": 0.0}, bass={"level_db": -3.0, "pattern": PATTERNS["with the kick"]}
     ),
@@ -123,8 +123,8 @@ def test_the_order_follows_the_order_of_cure() -> None:
     both = _with(kick={"end_hz": 56.5}, bass=FULL_BASS, duck={"depth_db": 3.0})
     ducked = both.model_copy(update={"brief": both.brief.model_copy(update={"cure": "ducking first"})})
     carved = both.model_copy(update={"brief": both.brief.model_copy(update={"cure": "carving first"})})
-    assert _ids(ducked).index("collision") < _ids(ducked).index("off-key-0")
-    assert _ids(carved).index("off-key-0") < _ids(carved).index("collision")
+    assert _ids(ducked).index("collision") < _ids(ducked).index("off-key-kick")
+    assert _ids(carved).index("off-key-kick") < _ids(carved).index("collision")
 
 
 def test_the_sub_may_be_given_to_the_other_where_nobody_owns_it() -> None:
@@ -137,9 +137,7 @@ def test_the_sub_may_be_given_to_the_other_where_nobody_owns_it() -> None:
 def test_sounds_that_take_turns_do_not_share_the_sub() -> None:
     long = {"decay_ms": 420.0, "length_ms": 440.0}
     turns, together = (
-        _with(bass={**FULL_BASS, "pattern": PATTERNS[name]}, kick=long).model_copy(
-            update={"ducking": False}
-        )
+        _with(bass={**FULL_BASS, "pattern": PATTERNS[name]}, kick=long).with_duck(on=False)
         for name in ("off-beats", "with the kick")
     )
     shared = [SESSION.answer(state).after.sub_shared_ms for state in (turns, together)]
@@ -176,7 +174,7 @@ def test_a_long_kick_is_told_the_bar_in_which_it_leaves_the_chord() -> None:
 
 
 def test_moves_are_in_key_nearest_first_and_say_what_they_cost() -> None:
-    moves = SESSION.moves(CASES["off-key-0"].kick, CLEAN.brief)
+    moves = SESSION.moves(CASES["off-key-kick"].kick, CLEAN.brief)
     assert moves[0].note == "A1"
     assert moves[0].is_tonic
     assert abs(moves[0].shift_cents) > OFF_KEY_CENTS
@@ -192,23 +190,23 @@ def test_levels_are_brought_under_the_limit() -> None:
 
 
 def _hits(*hits: Hit, **fields: object) -> TrackState:
-    return CLEAN.model_copy(update={"hits": hits, **fields})
+    return changed(CLEAN, hits=hits, **fields)
 
 
 BODY = Layer(name="body", source=MadeMembrane())
 FAR = MadeClap(recipe=MadeClap().recipe.model_copy(update={"seed": 3}))
 HIT_CASES = {
-    "hole-0": _with(kick={"click_db": -60.0, "start_semitones": 12.0}),
-    "idle-layer-1": _hits(
+    "hole-kick": _with(kick={"click_db": -60.0, "start_semitones": 12.0}),
+    "idle-layer-snare": _hits(
         Hit(name="Snare", kind="snare", layers=(BODY, Layer(name="ghost", job="texture", source=MadeHat(), gain_db=-48.0)))
     ),
-    "same-job-1": _hits(
+    "same-job-thud": _hits(
         Hit(
             name="Thud", kind="tom",
             layers=(Layer(source=MadeKick()), Layer(name="again", source=MadeKick(), gain_db=-3.0, offset_ms=2.0)),
         )
     ),
-    "delayed-width-2": _hits(
+    "delayed-width-wide": _hits(
         Hit(name="Clap", kind="clap", layers=(Layer(source=MadeClap()),)),
         Hit(
             name="Wide", kind="clap",
@@ -218,7 +216,7 @@ HIT_CASES = {
             ),
         ),
     ),
-    "wide-low-end-1": _hits(
+    "wide-low-end-boomer": _hits(
         Hit(
             name="Boomer", kind="808",
             layers=(
@@ -227,7 +225,7 @@ HIT_CASES = {
             ),
         )
     ),
-    "too-long-0": _with(kick={"decay_ms": 1200.0, "length_ms": 900.0}),
+    "too-long-kick": _with(kick={"decay_ms": 1200.0, "length_ms": 900.0}),
 }  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from juglant.core.recipes.track import TrackState
 from tests.signals import RATE
 
 SESSION = Session()
-STATE = TrackState(brief=Brief(bpm=128.0, chord_roots=("tonic",)))
+STATE = TrackState.of(brief=Brief(bpm=128.0, chord_roots=("tonic",)))
 ANSWER = SESSION.answer(STATE)
 KEY, TIMES, LENGTH = ANSWER.kick_loop.samples, ANSWER.times_ms, ANSWER.length_ms
 

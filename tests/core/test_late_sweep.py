@@ -21,7 +21,7 @@ def _state(pitch_decay_ms: float, decay_ms: float = 800.0) -> TrackState:
     recipe = KickRecipe(
         end_hz=49.0, pitch_decay_ms=pitch_decay_ms, decay_ms=decay_ms, length_ms=min(decay_ms + 200, 2000)
     )
-    return TrackState(brief=Brief(bpm=126.0, tonic="G"), kick=Hit.of(MadeKick(recipe=recipe)))
+    return TrackState.of(brief=Brief(bpm=126.0, tonic="G"), kick=Hit.of(MadeKick(recipe=recipe)))
 
 
 def _ids(state: TrackState) -> list[str]:

@@ -17,13 +17,14 @@ from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Made808, MadeHat, MadeKick
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.notes import HitStep, Note, on_pulse
+from juglant.core.recipes.notes import HitStep, Note, on_beats, on_pulse
 from juglant.core.recipes.tone808 import Recipe808
 from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState
 from juglant.core.synth.bass import notes, render_bass
 from juglant.files.midi import MidiNote
 from juglant.files.sheet import track_sheet
 from tests.signals import RATE, sine
+from tests.tracks import changed
 
 BRIEF = Brief(bpm=120.0, tonic="A", mode="minor", chord_roots=("A", "F"))
 SESSION = Session()
@@ -31,9 +32,9 @@ SESSION = Session()
 
 def _state(*, kick: dict[str, float] | None = None, bass: dict[str, object] | None = None) -> TrackState:
     recipe = KickRecipe(end_hz=50.0, decay_ms=900, length_ms=900, **(kick or {}))
-    return TrackState(
-        brief=BRIEF.model_copy(update={"kick_beats": (1.0,)}),
-        kick=Hit.of(MadeKick(recipe=recipe)),
+    return TrackState.of(
+        brief=BRIEF,
+        kick=Hit.of(MadeKick(recipe=recipe), steps=on_beats(1)),
         bass=MadeBass(recipe=BassRecipe(wave=0.0, drive_db=0.0, lowpass_hz=20000.0, **(bass or {}))),
     )
 
@@ -50,16 +51,19 @@ def test_swing_moves_second_sixteenths_only(sixteenth: int, percent: float) -> N
 
 def test_swing_is_heard_in_kicks_strokes_and_notes_alike() -> None:
     # Two thirds of an eighth is the second of three in a triplet.
-    brief = BRIEF.model_copy(update={"swing_percent": 66.0, "kick_beats": (1.0, 1.25)})
+    brief = BRIEF.model_copy(update={"swing_percent": 66.0})
     hit = Hit.of(MadeHat(), steps=(HitStep(at=0.25, strength=0.5),))
     recipe = BassRecipe(pattern=(Note(at=0.25, beats=0.25),))
-    state = TrackState(
-        brief=brief, hits=(hit.model_copy(update={"name": "Hat"}),), bass=MadeBass(recipe=recipe)
+    state = TrackState.of(
+        brief=brief,
+        kick=Hit(steps=on_beats(1, 1.25)),
+        hits=(hit.model_copy(update={"name": "Hat"}),),
+        bass=MadeBass(recipe=recipe),
     )
-    played = line_of(state, 4000.0)
-    assert played.kick_ms[1] == pytest.approx(165.0)
-    assert [stroke.at_ms for stroke in played.strokes[1]] == pytest.approx([165.0, 2165.0])
-    assert played.strokes[1][0].strength == 0.5
+    played = line_of(state)
+    assert played.starts("kick")[1] == pytest.approx(165.0)
+    assert [stroke.at_ms for stroke in played.strokes["hat"]] == pytest.approx([165.0, 2165.0])
+    assert played.strokes["hat"][0].strength == 0.5
     assert notes(recipe, brief)[0].start_ms == pytest.approx(165.0)
     # It lasts as long as it did: its end falls on an eighth, which does not swing.
     assert notes(recipe, brief)[0].length_ms == pytest.approx(85.0)
@@ -172,9 +176,10 @@ def test_spill_is_the_old_tail_over_the_new_note() -> None:
     # 50 Hz against A1 = 55 Hz wobbles five times a second, against F1 = 43.65 Hz 6.3 times.
     wobbles = {round(spill.wobble_hz or 0, 1) for spill in report.spills}
     assert wobbles == {5.0, 6.3}
-    muted = state.model_copy(
-        update={"kick": state.kick.model_copy(update={"choke": "A"})}
-        | {"bass": MadeBass(recipe=state.bass.recipe.model_copy(update={"choke": "A"}))}  # type: ignore[union-attr]
+    muted = changed(
+        state,
+        kick=state.kick.model_copy(update={"choke": "A"}),
+        bass=state.with_line("bass", choke="A").bass,
     )
     assert voices(SESSION, muted).spills[0].db < -30
     assert np.max(np.abs(SESSION.kick_loop(muted).samples[round(0.8 * RATE) : round(1.9 * RATE)])) < 1e-9
@@ -183,12 +188,12 @@ def test_spill_is_the_old_tail_over_the_new_note() -> None:
 def test_a_hit_in_a_choke_group_cuts_the_kick_and_no_other_change_of_it_does() -> None:
     state = _state()
     low = Hit.of(MadeKick(), name="Low", steps=(HitStep(at=0.5),), choke="B")
-    both = state.model_copy(update={"kick": state.kick.model_copy(update={"choke": "B"}), "hits": (low,)})
+    both = changed(state, kick=state.kick.model_copy(update={"choke": "B"}), hits=(low,))
     cut = SESSION.answer(both).kick_loop.samples
     assert np.max(np.abs(cut[round(0.3 * RATE) : round(1.9 * RATE)])) < 1e-9
-    louder = both.model_copy(update={"hits": (low.model_copy(update={"level_db": 3.0}),)})
+    louder = changed(both, hits=(low.model_copy(update={"level_db": 3.0}),))
     assert SESSION.answer(louder).kick_loop is SESSION.answer(both).kick_loop
-    silent = both.model_copy(update={"hits": (low.model_copy(update={"mute": True}),)})
+    silent = changed(both, hits=(low.model_copy(update={"mute": True}),))
     assert np.max(np.abs(SESSION.answer(silent).kick_loop.samples[round(0.3 * RATE) : RATE])) > 0.01
 
 
@@ -196,15 +201,12 @@ def test_the_rest_of_the_loop_is_the_other_hits() -> None:
     state = _state()
     assert SESSION.rest_loop(state) is None
     hat = Hit.of(MadeHat(), name="Hat", steps=(HitStep(at=0.5), HitStep(at=2.5, strength=0.5)))
-    rest = SESSION.rest_loop(state.model_copy(update={"hits": (hat,)}))
+    rest = SESSION.rest_loop(changed(state, hits=(hat,)))
     assert rest is not None
     assert rest.shape[1] == 2
     first, second = (np.max(np.abs(rest[a : a + 4800])) for a in (round(0.25 * RATE), round(1.25 * RATE)))
     assert second < 0.8 * first
-    assert (
-        SESSION.rest_loop(state.model_copy(update={"hits": (hat.model_copy(update={"mute": True}),)}))
-        is None
-    )
+    assert SESSION.rest_loop(changed(state, hits=(hat.model_copy(update={"mute": True}),))) is None
 
 
 def test_levels_timing_and_trims_of_every_note() -> None:
@@ -213,13 +215,13 @@ def test_levels_timing_and_trims_of_every_note() -> None:
         Note(at=3, beats=0.5),
     )  # fmt: skip
     state = _state(bass={"octave": 2, "pattern": pattern[:1] + pattern[2:]})
-    state = state.model_copy(update={"brief": BRIEF.model_copy(update={"kick_beats": (1.0, 2.75)})})
+    state = state.with_kick(state.kick.model_copy(update={"steps": on_beats(1, 2.75)}))
     report = voices(SESSION, state)
     assert [note.timing for note in report.notes[:3]] == ["with the kick", "between kicks", "between kicks"]
     assert report.notes[1].low_db - report.notes[0].low_db == pytest.approx(-6.0, abs=0.5)
     assert report.low_spread_db > 5
     assert all(abs(note.trim_db) <= MOST_TRIM_DB for note in report.notes)
-    even = voices(SESSION, evened(SESSION, state))
+    even = voices(SESSION, evened(SESSION, state, "bass"))
     assert even.low_spread_db < 0.4 * report.low_spread_db
     missed = _state(bass={"pattern": (Note(at=0.05, beats=0.5),)})
     note = voices(SESSION, missed).notes[0]
@@ -241,7 +243,7 @@ def test_the_ear_takes_a_low_note_for_softer() -> None:
 
 def _played(hit: Hit, **recipe: object) -> TrackState:
     bass = PlayedBass(hit=hit, recipe=PlayedRecipe(**recipe))
-    return TrackState(brief=BRIEF.model_copy(update={"kick_beats": (4.75,)}), bass=bass)
+    return TrackState.of(brief=BRIEF, kick=Hit(steps=on_beats(4.75)), bass=bass)
 
 
 def test_an_808_plays_the_line_in_tune_one_voice_at_a_time() -> None:
@@ -277,9 +279,9 @@ def test_a_note_beyond_the_recipe_is_resampled_and_a_pitchless_hit_is_left_as_it
 def test_fixes_reach_a_played_line() -> None:
     low = Hit.of(Made808(), name="808", kind="808")
     state = _played(low, pattern=(Note(at=0, beats=1),))
-    assert choke(state, "Kick", "bass") == state.with_hit(
-        0, state.kick.model_copy(update={"choke": "A"})
-    ).with_line(choke="A")
+    assert choke(state, "Kick", "bass") == state.with_kick(
+        state.kick.model_copy(update={"choke": "A"})
+    ).with_line("bass", choke="A")
     quieter = lower(state, 3.0, bass=True)
     assert isinstance(quieter.bass, PlayedBass)
     assert quieter.bass.recipe.level_db == -3.0

@@ -17,6 +17,7 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.track import ImportedBass, TrackState, Voice
 from tests.files_made import midi_of
 from tests.signals import RATE, noise
+from tests.tracks import changed
 
 BPM = 120.0
 # Beat, beats, note number, level in dB: the fifth lies on a kick's heels.
@@ -36,7 +37,7 @@ def _track(notes: list[tuple[float, float, int, float]] = NOTES, kind: str = "sa
     )
     track = Track("file", TrackState())
     bass = ImportedBass(audio=track.keep(np.asarray(x)), name="bass.wav")
-    track.state = TrackState(brief=Brief(bpm=BPM, sub_owner="bass"), bass=bass, ducking=False)
+    track.state = TrackState.of(brief=Brief(bpm=BPM, sub_owner="bass"), bass=bass, ducking=False)
     return track
 
 
@@ -74,7 +75,7 @@ def test_what_a_file_plays_spills_into_another_line() -> None:
     long = _track([(0.5, 2.0, 33, 0.0), (4.5, 0.4, 33, 0.0)], "sub")
     other = line([(1.5, 0.9, 35), (5.5, 0.9, 35)], BPM, 2, "sub", 0.4)
     second = Voice(name="second", bass=ImportedBass(audio=long.keep(other), name="second.wav"))
-    state = long.state.model_copy(update={"lines": (second,)})
+    state = changed(long.state, lines=(second,))
     session = Session(long.load)
     worst = next(one for one in spills(session, session.answer(state)) if one.new == "second")
     assert worst.old == "bass"
@@ -86,7 +87,7 @@ def test_a_part_of_a_mix_has_no_notes() -> None:
     track = _track()
     x = track.load(track.state.bass.audio)[0] + 0.5 * noise(4.0)  # type: ignore[union-attr]
     bass = ImportedBass(audio=track.keep(x), name="mix.wav")
-    state = track.state.model_copy(update={"bass": bass})
+    state = changed(track.state, bass=bass)
     assert line_notes(Session(track.load), state, state.voices[0]) == []
 
 
@@ -97,7 +98,7 @@ def test_a_loop_that_begins_late_is_begun_where_it_sounds(more_s: float) -> None
     x = track.load(track.state.bass.audio)[0]  # type: ignore[union-attr]
     late = np.concatenate([np.zeros(round(0.014 * RATE)), x, np.zeros(RATE)])
     bass = ImportedBass(audio=track.keep(late[: x.size + round(more_s * RATE)]), name="late.wav")
-    state = track.state.model_copy(update={"bass": bass})
+    state = changed(track.state, bass=bass)
     session = Session(track.load)
     [found] = [
         one for one in findings(session, session.answer(state)) if one.id.startswith("leading-silence")

@@ -14,6 +14,7 @@ from juglant.core.recipes.separate import KickCarve, SeparateRecipe
 from juglant.core.recipes.tone808 import Recipe808
 from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState
 from juglant.demo.scenario import TRACKS
+from tests.tracks import changed
 
 TONICS = ("C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 
@@ -28,7 +29,7 @@ def _octave_of(tonic: str, least_hz: float) -> float:
 
 def _solved(state: TrackState) -> TrackState:
     recipe = Session().solve_ducking(state).recipe
-    return state.model_copy(update={"duck": recipe, "ducking": True})
+    return state.with_duck(duck=recipe, on=True)
 
 
 def _ids(state: TrackState) -> list[str]:
@@ -44,7 +45,7 @@ def test_a_kick_that_owns_the_sub_over_a_ducked_line(tonic: str, pattern: str) -
         end_hz=_octave_of(tonic, 41.0), decay_ms=220.0 + 10 * number, length_ms=260.0 + 12 * number,
         level_db=-4.0,
     )  # fmt: skip
-    state = TrackState(
+    state = TrackState.of(
         brief=Brief(bpm=118.0 + 2 * number, tonic=tonic, mode="minor", chord_roots=("tonic",)),
         kick=Hit.of(MadeKick(recipe=kick)),
         bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS[pattern], level_db=-9.0)),
@@ -64,7 +65,7 @@ def test_a_bass_that_owns_the_sub_under_a_hollow_kick(tonic: str, played: str) -
         PlayedBass(hit=low, recipe=line) if played == "an 808"
         else MadeBass(recipe=BassRecipe(pattern=PATTERNS["long notes"], level_db=-7.0))
     )  # fmt: skip
-    state = TrackState(
+    state = TrackState.of(
         brief=Brief(bpm=130.0, tonic=tonic, mode="minor", sub_owner="bass", chord_roots=("tonic", "tonic")),
         kick=Hit.of(MadeKick(recipe=kick)), bass=bass,
         separate=SeparateRecipe(kick=KickCarve(highpass_hz=70.0, highpass_slope="24")),
@@ -98,7 +99,7 @@ def test_two_in_the_sub_are_ducked_apart_though_their_sum_gets_lower() -> None:
     assert isinstance(source, MadeKick)
     tuned = MadeKick(recipe=source.recipe.model_copy(update={"end_hz": 49.0}))
     duck = DuckRecipe(depth_db=9.0, attack_ms=4.0, hold_ms=21.0, release_ms=90.0)
-    state = state.model_copy(update={"kick": state.kick.with_source(0, tuned), "duck": duck})
+    state = changed(state, kick=state.kick.with_source(0, tuned), duck=duck)
     session = Session()
     answer = session.answer(state)
     [collision] = fixes(session, answer, "collision")

@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 
 from juglant.core.findings import effect, findings
-from juglant.core.lowend.part import bus_solved_for, solved_for
+from juglant.core.lowend.part import ducking_solved_for, solved_for
 from juglant.core.lowend.separation import solve
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
@@ -22,15 +22,15 @@ def _ids(state: TrackState) -> list[str]:
 
 def _solved() -> TrackState:
     together = MadeBass(recipe=BassRecipe(pattern=PATTERNS["with the kick"]))
-    state = TrackState(bass=together)
+    state = TrackState.of(bass=together)
     recipe = SESSION.solve_ducking(state).recipe
-    return state.model_copy(update={"duck": recipe, "duck_for": solved_for(state)})
+    return state.with_duck(duck=recipe, solved_for=solved_for(state))
 
 
 def test_a_solved_ducking_says_when_the_kick_is_another_one_and_is_solved_again_only_if_asked() -> None:
     state = _solved()
     assert "duck-outdated" not in _ids(state)
-    late = state.with_hit(0, LONGER)
+    late = state.with_kick(LONGER)
     assert "duck-outdated" in _ids(late)
     assert late.duck == state.duck
     mended = effect(SESSION, SESSION.answer(late), "duck-outdated")
@@ -38,27 +38,27 @@ def test_a_solved_ducking_says_when_the_kick_is_another_one_and_is_solved_again_
     assert mended.state.duck == SESSION.solve_ducking(late).recipe
     assert mended.state.duck != state.duck
     # The old kick again: the old answer is right again.
-    assert "duck-outdated" not in _ids(late.with_hit(0, state.kick))
+    assert "duck-outdated" not in _ids(late.with_kick(state.kick))
 
 
 def test_a_name_a_place_or_another_section_outdates_nothing() -> None:
     state = _solved()
-    renamed = state.with_hit(0, state.kick.model_copy(update={"name": "Thump", "aim": "fifth"}))
+    renamed = state.with_kick(state.kick.model_copy(update={"name": "Thump", "aim": "fifth"}))
     assert "duck-outdated" not in _ids(renamed)
-    assert "duck-outdated" not in _ids(TrackState().with_hit(0, LONGER))
+    assert "duck-outdated" not in _ids(TrackState().with_kick(LONGER))
     faster = state.model_copy(update={"brief": state.brief.model_copy(update={"bpm": 150.0})})
     assert "duck-outdated" in _ids(faster)
 
 
 def test_a_separation_is_searched_for_again() -> None:
-    state = TrackState(ducking=False)
+    state = TrackState.of(ducking=False)
     *_, (_, degrees) = solve(SESSION, state)
     assert degrees
     parted = state.model_copy(
         update={"separate": degrees[-1].tried.recipe, "separate_for": solved_for(state)}
     )
     assert "separate-outdated" not in _ids(parted)
-    late = parted.with_hit(0, LONGER)
+    late = parted.with_kick(LONGER)
     mended = effect(SESSION, SESSION.answer(late), "separate-outdated")
     assert "separate-outdated" in mended.closes
     assert mended.state.separate != late.separate
@@ -69,8 +69,8 @@ def test_what_was_solved_by_an_earlier_version_is_still_solved_for_the_same_soun
     stored = json.loads((Path(__file__).parent / "solved_before.json").read_text())
     state = TrackState.model_validate(stored["state"])
     assert solved_for(state) == stored["solved_for"]
-    assert [bus_solved_for(state, bus) for bus in state.buses] == stored["bus_solved_for"]
-    later = state.with_bass(0, state.bass.model_copy(update={"begin_ms": 5.0}))
+    assert [ducking_solved_for(state, one) for one in state.duckings[1:]] == stored["bus_solved_for"]
+    later = state.with_bass("bass", state.bass.model_copy(update={"begin_ms": 5.0}))
     assert solved_for(later) != stored["solved_for"]
-    heard = state.with_hit(0, state.kick.model_copy(update={"heard_hz": 50.0}))
+    heard = state.with_kick(state.kick.model_copy(update={"heard_hz": 50.0}))
     assert solved_for(heard) == stored["solved_for"]

@@ -28,7 +28,7 @@ from tests.signals import RATE, ring
 
 BRIEF = Brief(tonic="C", mode="minor", chord_roots=("C", "Ab"))
 FILE = "a" * 64
-STATE = TrackState(
+STATE = TrackState.of(
     brief=BRIEF,
     kick=Hit.of(MadeKick(recipe=KickRecipe(end_hz=53.0, decay_ms=500, length_ms=600))),
     hits=(
@@ -72,8 +72,8 @@ def test_every_hit_has_a_row_and_a_reason(session: Session) -> None:
     ],
 )  # fmt: skip
 def test_an_aim_says_which_notes_are_wanted(session: Session, aim: str, notes: set[str]) -> None:
-    state = STATE.model_copy(update={"kick": STATE.kick.model_copy(update={"aim": aim})})
-    row = pitches.pitched(session, state, 0)
+    state = STATE.with_kick(STATE.kick.model_copy(update={"aim": aim}))
+    row = pitches.pitched(session, state, "kick")
     wanted = [move for move in row.moves if move.wanted]
     assert {move.note[:-1] for move in wanted} <= notes
     assert bool(wanted) == bool(notes)
@@ -100,20 +100,20 @@ def test_all_that_is_out_of_tune_lands_within_a_cent(session: Session) -> None:
 
 def test_a_file_whose_length_is_kept_keeps_it(session: Session) -> None:
     source = Imported(audio=FILE, name="log.wav", keep_length="yes")
-    state = STATE.with_hit(4, STATE.hits[3].with_source(0, source))
-    row = pitches.pitched(session, state, 4)
+    state = STATE.with_part(STATE.hits[3].with_source(0, source))
+    row = pitches.pitched(session, state, "log")
     assert not row.resampled
     assert row.moves[1].new_length_ms == row.hit.length_ms
-    _, change = pitches.tuned_to(session, state, 4, "C3")
+    _, change = pitches.tuned_to(session, state, "log", "C3")
     assert change.length_after_ms == change.length_before_ms
     assert abs(change.left_cents) < 1.0
 
 
 def test_what_a_move_costs_is_what_is_measured_after_it(session: Session) -> None:
-    row = pitches.pitched(session, STATE, 4)
+    row = pitches.pitched(session, STATE, "log")
     move = next(move for move in row.moves if abs(move.shift_semitones) > 2)
-    state, _ = pitches.tuned_to(session, STATE, 4, move.note)
-    after = pitches.pitched(session, state, 4).hit
+    state, _ = pitches.tuned_to(session, STATE, "log", move.note)
+    after = pitches.pitched(session, state, "log").hit
     assert after.length_ms == pytest.approx(move.new_length_ms, abs=0.1)
     assert row.hit.bands_db
     assert after.bands_db
@@ -124,7 +124,7 @@ def test_what_a_move_costs_is_what_is_measured_after_it(session: Session) -> Non
 
 def test_a_hit_without_pitch_is_refused_in_a_sentence(session: Session) -> None:
     with pytest.raises(UserError, match="hat has no measurable pitch"):
-        pitches.tuned_to(session, STATE, 2, "C3")
+        pitches.tuned_to(session, STATE, "hat", "C3")
 
 
 def test_layers_that_disagree_are_told(session: Session) -> None:
@@ -132,13 +132,13 @@ def test_layers_that_disagree_are_told(session: Session) -> None:
         Layer(name=name, source=MadeKick(recipe=KickRecipe(end_hz=hz, decay_ms=600, length_ms=700)))
         for name, hz in (("sub", 50.0), ("body", 106.0))
     )
-    state = STATE.model_copy(update={"kick": Hit(layers=layers)})
-    assert any("layers disagree" in said for said in pitches.pitched(session, state, 0).remarks)
+    state = STATE.with_kick(Hit(layers=layers))
+    assert any("layers disagree" in said for said in pitches.pitched(session, state, "kick").remarks)
     octave = layers[1].model_copy(
         update={"source": MadeKick(recipe=KickRecipe(end_hz=100.0, decay_ms=600, length_ms=700))}
     )
-    agreed = state.model_copy(update={"kick": Hit(layers=(layers[0], octave))})
-    assert not any("layers disagree" in said for said in pitches.pitched(session, agreed, 0).remarks)
+    agreed = state.with_kick(Hit(layers=(layers[0], octave)))
+    assert not any("layers disagree" in said for said in pitches.pitched(session, agreed, "kick").remarks)
 
 
 def test_a_sweep_beside_whole_octaves_is_remarked(session: Session) -> None:
@@ -151,8 +151,8 @@ def test_a_sweep_beside_whole_octaves_is_remarked(session: Session) -> None:
             length_ms=600,
             click_db=-60,
         )
-        state = STATE.model_copy(update={"kick": Hit.of(MadeKick(recipe=recipe))})
-        row = pitches.pitched(session, state, 0)
+        state = STATE.with_kick(Hit.of(MadeKick(recipe=recipe)))
+        row = pitches.pitched(session, state, "kick")
         assert any("whole octaves" in said for said in row.remarks) == odd
 
 
@@ -183,28 +183,28 @@ LONG = Hit.of(MadeKick(recipe=KickRecipe(end_hz=50.0, decay_ms=700, length_ms=80
 
 
 def _in_a_minor(hit: Hit, *roots: str) -> TrackState:
-    return TrackState(brief=Brief(tonic="A", mode="minor", chord_roots=roots or ("A", "F")), kick=hit)
+    return TrackState.of(brief=Brief(tonic="A", mode="minor", chord_roots=roots or ("A", "F")), kick=hit)
 
 
 def test_tuning_all_of_a_minor_leaves_nothing_open_and_agrees_with_the_findings(session: Session) -> None:
     """G lies nearer, and grates against both roots; A is the root of one and a third of the other."""
     state = _in_a_minor(LONG)
     before = findings(session, session.answer(state))
-    [off] = [one for one in before if one.id == "off-key-0"]
+    [off] = [one for one in before if one.id == "off-key-kick"]
     assert off.fixes == {"mend": "Tune to A1"}
-    row = pitches.pitched(session, state, 0)
+    row = pitches.pitched(session, state, "kick")
     assert row.moves[0].note == "A1"
     tuned, [change] = pitches.tuned_all(session, state)
     assert change.note == "A1"
     after = [one.id for one in findings(session, session.answer(tuned))]
-    assert not {"off-key-0", "kick-out-of-chord"} & set(after)
-    assert pitches.pitched(session, tuned, 0).in_tune
+    assert not {"off-key-kick", "kick-out-of-chord"} & set(after)
+    assert pitches.pitched(session, tuned, "kick").in_tune
     assert pitches.tuned_all(session, tuned)[1] == []
 
 
 def test_a_long_kick_in_key_but_out_of_the_chord_is_not_called_in_tune(session: Session) -> None:
     state = _in_a_minor(Hit.of(MadeKick(recipe=KickRecipe(end_hz=49.0, decay_ms=700, length_ms=800))))
-    assert not pitches.pitched(session, state, 0).in_tune
+    assert not pitches.pitched(session, state, "kick").in_tune
     [found] = [one for one in findings(session, session.answer(state)) if one.id == "kick-out-of-chord"]
     assert found.fixes["tune"] == "Tune to A1"
     assert pitches.tuned_all(session, state)[1][0].note == "A1"
@@ -212,7 +212,7 @@ def test_a_long_kick_in_key_but_out_of_the_chord_is_not_called_in_tune(session: 
 
 def test_a_short_kick_goes_to_the_nearest_note_of_the_key(session: Session) -> None:
     short = Hit.of(MadeKick(recipe=KickRecipe(end_hz=50.0, decay_ms=150, length_ms=200)))
-    assert pitches.pitched(session, _in_a_minor(short), 0).moves[0].note == "G1"
+    assert pitches.pitched(session, _in_a_minor(short), "kick").moves[0].note == "G1"
 
 
 @pytest.mark.parametrize(
@@ -221,30 +221,30 @@ def test_a_short_kick_goes_to_the_nearest_note_of_the_key(session: Session) -> N
      ("58.3 Hz", 58.3), ("61,5", 61.5)],
 )  # fmt: skip
 def test_an_ear_says_a_note_and_the_hit_is_tuned_by_it(session: Session, text: str, hz: float) -> None:
-    state = pitches.heard_as(STATE, 4, text)
-    row = pitches.pitched(session, state, 4)
+    state = pitches.heard_as(STATE, "log", text)
+    row = pitches.pitched(session, state, "log")
     assert row.sounds is not None
     assert row.sounds.hz == pytest.approx(hz, abs=0.01)
     assert row.sounds.degree == "by ear"
     target = row.moves[0]
-    tuned, change = pitches.tuned_to(session, state, 4, target.note)
+    tuned, change = pitches.tuned_to(session, state, "log", target.note)
     assert change.shift_cents == pytest.approx(1200 * np.log2(target.hz / hz), abs=0.05)
-    assert pitches.pitched(session, tuned, 4).in_tune
-    assert pitches.heard_as(state, 4, " ").hits[3].heard_hz is None
+    assert pitches.pitched(session, tuned, "log").in_tune
+    assert pitches.heard_as(state, "log", " ").hits[3].heard_hz is None
 
 
 @pytest.mark.parametrize("text", ["H1", "A", "loud", "A1 +", "12000 Hz", "14.9", "4001"])
 def test_what_is_no_pitch_is_refused(text: str) -> None:
     with pytest.raises(UserError, match=r"is no pitch|outside"):
-        pitches.heard_as(STATE, 0, text)
-    assert pitches.heard_as(STATE, 0, "15.0").kick.heard_hz == 15.0
-    assert pitches.heard_as(STATE, 0, "4000").kick.heard_hz == 4000.0
+        pitches.heard_as(STATE, "kick", text)
+    assert pitches.heard_as(STATE, "kick", "15.0").kick.heard_hz == 15.0
+    assert pitches.heard_as(STATE, "kick", "4000").kick.heard_hz == 4000.0
 
 
 def test_an_ear_can_put_a_kick_off_key_that_is_measured_in_key(session: Session) -> None:
     kick = Hit.of(MadeKick(recipe=KickRecipe(end_hz=55.0)))
     state = _in_a_minor(kick, "A", "A")
-    assert "off-key-0" not in [one.id for one in findings(session, session.answer(state))]
-    heard = pitches.heard_as(state, 0, "A1 +30")
-    [off] = [one for one in findings(session, session.answer(heard)) if one.id == "off-key-0"]
+    assert "off-key-kick" not in [one.id for one in findings(session, session.answer(state))]
+    heard = pitches.heard_as(state, "kick", "A1 +30")
+    [off] = [one for one in findings(session, session.answer(heard)) if one.id == "off-key-kick"]
     assert off.value == pytest.approx(30, abs=0.1)

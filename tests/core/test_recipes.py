@@ -14,6 +14,7 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import Control, Recipe, control_sheet
 from juglant.core.recipes.hit import RECIPES as MADE
 from juglant.core.recipes.hit import Hit, Imported, Layer, Velocity
+from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.track import MadeBass, TrackState
 
@@ -63,11 +64,11 @@ def test_the_important_ones_come_first(recipe: type[Recipe]) -> None:
 
 
 def test_a_state_reads_back_from_json_as_it_was_and_cannot_be_changed_in_place() -> None:
-    state = TrackState(
-        brief=Brief(
-            bpm=123.45, tonic="Gb", mode="lydian", chord_roots=("Gb", "tonic", "Db"), kick_beats=(1, 3.75)
+    state = TrackState.of(
+        brief=Brief(bpm=123.45, tonic="Gb", mode="lydian", chord_roots=("Gb", "tonic", "Db")),
+        kick=Hit.of(
+            Imported(audio="c" * 64, name="🙂.wav", shift_semitones=-1.2345), steps=on_beats(1, 3.75)
         ),
-        kick=Hit.of(Imported(audio="c" * 64, name="🙂.wav", shift_semitones=-1.2345)),
         bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS["gallop"])),
     )
     again = TrackState.model_validate_json(state.model_dump_json())

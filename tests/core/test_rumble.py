@@ -12,6 +12,7 @@ from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.track import RumbleBass, TrackState
 from tests.signals import RATE
+from tests.tracks import changed
 
 SESSION = Session()
 KICK = Hit.of(
@@ -21,7 +22,7 @@ BRIEF = Brief(bpm=130.0, tonic="A", chord_roots=("tonic", "tonic"))
 
 
 def _state(**changes: object) -> TrackState:
-    return TrackState(brief=BRIEF, kick=KICK, bass=RumbleBass.model_validate(changes), ducking=False)
+    return TrackState.of(brief=BRIEF, kick=KICK, bass=RumbleBass.model_validate(changes), ducking=False)
 
 
 def test_its_level_is_set_under_the_kick_as_measured() -> None:
@@ -57,7 +58,7 @@ def test_it_is_pulled_to_the_root(tonic: str, hz: float) -> None:
     def share_db(tune: str) -> float:
         """What lies within a quarter tone of the root, of all that is low."""
         bass = RumbleBass.model_validate({"tune": tune})
-        spectrum = SESSION.bass_loop(state.model_copy(update={"bass": bass})).spectrum
+        spectrum = SESSION.bass_loop(changed(state, bass=bass)).spectrum
         near = spectrum.energy(target * 0.97, target * 1.03)
         return 10 * float(np.log10(near / spectrum.energy(25, 150)))
 
@@ -81,10 +82,10 @@ def test_repeats_make_the_rhythm_and_the_mid_copy_what_is_above() -> None:
 
 
 def test_it_follows_the_kick_and_is_ducked_from_it_like_any_bass() -> None:
-    other = _state().model_copy(update={"kick": Hit.of(MadeKick(recipe=KickRecipe(end_hz=60.0)))})
+    other = changed(_state(), kick=Hit.of(MadeKick(recipe=KickRecipe(end_hz=60.0))))
     assert not np.array_equal(SESSION.bass_loop(other).samples, SESSION.bass_loop(_state()).samples)
     found = SESSION.solve_ducking(_state())
-    state = _state().model_copy(update={"ducking": True, "duck": found.recipe})
+    state = _state().with_duck(on=True, duck=found.recipe)
     answer = SESSION.answer(state)
     assert (answer.after.collision_share or 0) <= 0.1
     assert answer.duck.slack_ms is None or answer.duck.slack_ms > 0

@@ -16,10 +16,11 @@ from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.track import SectionKick, TrackState
 from tests.signals import RATE
+from tests.tracks import changed
 
 SESSION = Session()
 LONG = Hit.of(MadeKick(recipe=KickRecipe(end_hz=55.0, decay_ms=1000.0, length_ms=460.0)))
-MOVING = TrackState(brief=Brief(bpm=128.0, chord_roots=("A", "B", "E", "F")), kick=LONG)
+MOVING = TrackState.of(brief=Brief(bpm=128.0, chord_roots=("A", "B", "E", "F")), kick=LONG)
 
 
 def _finding(state: TrackState) -> dict[str, str] | None:
@@ -30,26 +31,26 @@ def _finding(state: TrackState) -> dict[str, str] | None:
 def test_another_section_has_its_own_kick_and_ducking_and_coming_back_changes_nothing() -> None:
     there = MOVING.at("break")
     assert there.section == "break"
-    assert there.kick == LONG
+    assert there.kick == MOVING.kick
     short = Hit.of(MadeKick(recipe=KickRecipe(length_ms=120.0)))
-    there = there.model_copy(update={"kick": short, "duck": DuckRecipe(depth_db=3.0)})
+    there = changed(there, kick=short, duck=DuckRecipe(depth_db=3.0))
     back = there.at("drop")
-    assert (back.kick, back.duck) == (LONG, MOVING.duck)
-    assert (back.at("break").kick, back.at("break").duck) == (short, DuckRecipe(depth_db=3.0))
+    assert (back.kick, back.duck) == (MOVING.kick, MOVING.duck)
+    assert (back.at("break").kick.layers, back.at("break").duck) == (short.layers, DuckRecipe(depth_db=3.0))
     assert back.model_copy(update={"kicks": ()}) == MOVING
     assert back.at("intro").sections == ("intro", "break", "drop")
 
 
 def test_a_section_has_one_kick() -> None:
     with pytest.raises(ValidationError, match="one kick"):
-        TrackState(kicks=(SectionKick(section="drop", kick=LONG),))
+        TrackState.of(kicks=(SectionKick(section="drop", kick=LONG),))
 
 
 def test_every_section_s_kick_is_listed_and_tuned_in_its_place() -> None:
     off = Hit.of(MadeKick(recipe=KickRecipe(end_hz=57.0)), aim="fifth")
-    state = TrackState(kick=LONG, kicks=(SectionKick(section="break", kick=off),))
+    state = TrackState.of(kick=LONG, kicks=(SectionKick(section="break", kick=off),))
     rows = pitches.table(SESSION, state)
-    assert [(row.index, row.section) for row in rows] == [(0, "drop"), (0, "break")]
+    assert [(row.id, row.section) for row in rows] == [("kick", "drop"), ("kick", "break")]
     assert rows[1].moves[0].note.startswith("E")
     assert pitches.table(SESSION, TrackState())[0].section is None
     tuned, changes = pitches.tuned_all(SESSION, state)
@@ -59,7 +60,7 @@ def test_every_section_s_kick_is_listed_and_tuned_in_its_place() -> None:
     assert hz is not None
     assert abs(cents_between(hz, 440 * 2 ** (-41 / 12))) < 2  # E1
     with pytest.raises(UserError, match="no kick of its own"):
-        pitches.tuned_to(SESSION, state, 0, "E1", "intro")
+        pitches.tuned_to(SESSION, state, "kick", "E1", "intro")
 
 
 @pytest.mark.parametrize(("root", "moved"), [("A", 0), ("B", 2), ("D#", 6), ("E", -5), ("G#", -1)])
@@ -69,7 +70,7 @@ def test_a_root_is_reached_the_short_way(root: str, moved: int) -> None:
 
 def test_a_kick_that_follows_sounds_every_chord_s_note() -> None:
     """The strokes of each bar, cut from the loop and measured by themselves."""
-    state = MOVING.with_hit(0, LONG.model_copy(update={"follow": "yes"}))
+    state = MOVING.with_kick(LONG.model_copy(update={"follow": "yes"}))
     loop = SESSION.kick_loop(state).samples
     own = SESSION.measured_hit(LONG, state.brief).hit.fundamental_hz
     assert own is not None
@@ -89,13 +90,13 @@ def test_a_long_kick_over_moving_chords_is_shortened_given_a_break_or_retuned() 
         assert "kick-out-of-chord" in mended.closes, way
     broken = effect(SESSION, answer, "kick-out-of-chord", "break").state
     assert broken.section == "break"
-    assert broken.at("drop").kick == LONG
+    assert broken.at("drop").kick == MOVING.kick
     with pytest.raises(UserError, match="no such fix"):
         effect(SESSION, answer, "kick-out-of-chord", "pray")
 
 
 def test_what_a_ducking_was_solved_for_goes_with_its_section() -> None:
-    state = MOVING.model_copy(update={"duck_for": "ab12"})
-    there = state.at("break").model_copy(update={"duck_for": "cd34"})
-    assert there.at("drop").duck_for == "ab12"
-    assert there.at("drop").at("break").duck_for == "cd34"
+    state = MOVING.with_duck(solved_for="ab12")
+    there = state.at("break").with_duck(solved_for="cd34")
+    assert there.at("drop").duckings[0].solved_for == "ab12"
+    assert there.at("drop").at("break").duckings[0].solved_for == "cd34"

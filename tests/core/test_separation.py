@@ -25,11 +25,12 @@ from juglant.core.recipes.notes import Note
 from juglant.core.recipes.separate import BassCarve, KickCarve, SeparateRecipe
 from juglant.core.recipes.track import MadeBass, TrackState
 from tests.signals import RATE, noise
+from tests.tracks import changed
 
 SESSION = Session()
 BRIEF = Brief(bpm=120.0, chord_roots=("tonic", "tonic"), cure="carving first")
 HELD = MadeBass(recipe=BassRecipe(octave=1, pattern=(Note(at=0, beats=4),), wave=1.0, sustain_db=-2.0))
-MUSH = TrackState(
+MUSH = TrackState.of(
     brief=BRIEF,
     kick=Hit.of(MadeKick(recipe=KickRecipe(end_hz=50.0, decay_ms=300.0, length_ms=380.0))),
     bass=HELD,
@@ -190,7 +191,7 @@ def test_a_cancelling_bass_is_turned_or_shifted_until_it_adds_up() -> None:
     kick = Hit.of(MadeKick(recipe=KickRecipe(
         end_hz=55.0, start_semitones=0.0, decay_ms=900.0, length_ms=480.0, click_db=-60.0,
     )))  # fmt: skip
-    state = MUSH.model_copy(update={"kick": kick})
+    state = MUSH.with_kick(kick)
     now, *others = phases(SESSION, state)
     best = max(others, key=lambda one: one.summation_mean_db or -99)
     assert (best.summation_mean_db or -99) > (now.summation_mean_db or -99)
@@ -232,7 +233,7 @@ def test_the_map_shows_who_is_heard_where() -> None:
     assert BASS in rows[50]
     assert KICK in rows[100]
     assert both.met_share > 0.05
-    silent = MUSH.model_copy(update={"bass_mute": True})
+    silent = changed(MUSH, bass_mute=True)
     alone = meeting(SESSION.answer(silent), 1)
     assert {cell for row in alone.cells for cell in row} == {NOTHING, KICK}
     assert alone.met_share == 0

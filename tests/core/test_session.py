@@ -25,7 +25,7 @@ def session() -> Session:
     return Session(lambda digest: FILES[digest])
 
 
-IMPORTED = TrackState(
+IMPORTED = TrackState.of(
     kick=Hit.of(Imported(audio=KICK, name="kick.wav")), bass=ImportedBass(audio=BASS, name="bass.wav")
 )
 
@@ -41,7 +41,7 @@ def test_the_key_of_a_sound_changes_with_everything_that_decides_it() -> None:
 def test_the_same_state_is_answered_from_what_is_kept(session: Session) -> None:
     first = session.answer(TrackState())
     assert session.answer(TrackState()) is first
-    ducked = TrackState(duck=DuckRecipe(depth_db=20.0))
+    ducked = TrackState.of(duck=DuckRecipe(depth_db=20.0))
     assert session.answer(ducked).kick_loop is first.kick_loop
     assert session.answer(ducked).mix_before is first.mix_before
 
@@ -74,7 +74,7 @@ def test_an_imported_bass_is_repeated_over_the_loop_at_the_tracks_rate(session: 
 
 
 def test_ducking_switched_off_leaves_the_bass_alone(session: Session) -> None:
-    answer = session.answer(TrackState(ducking=False))
+    answer = session.answer(TrackState.of(ducking=False))
     assert np.array_equal(answer.ducked_loop.samples, answer.bass_loop.samples)
     assert answer.before is answer.after
     assert answer.duck.returns_ms is None
@@ -90,9 +90,9 @@ def test_the_mix_is_the_sum_of_its_parts(session: Session) -> None:
 
 def test_solving_clears_the_standard_track(session: Session) -> None:
     together = MadeBass(recipe=BassRecipe(pattern=PATTERNS["with the kick"]))
-    state = TrackState(bass=together)
+    state = TrackState.of(bass=together)
     solution = session.solve_ducking(state)
-    answer = session.answer(state.model_copy(update={"duck": solution.recipe}))
+    answer = session.answer(state.with_duck(duck=solution.recipe))
     assert solution.complete
     before, after = answer.before.collision_ms, answer.after.collision_ms
     assert before is not None

@@ -4,17 +4,19 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from juglant.core.lowend.buses import targets_of, under
 from juglant.core.lowend.ducking import apply, curve_db
 from juglant.core.lowend.overview import EVERYTHING, depth_heard, overview
 from juglant.core.lowend.session import Session
 from juglant.core.measure.pumping import heard, pumping
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.bus import STAND_IN, Bus
+from juglant.core.recipes.chain import SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.place import Place
 from juglant.core.recipes.track import MadeBass, Stem, TrackState
 from tests.signals import RATE, Array, noise, sine
+from tests.tracks import changed
 
 PAD, SHORT = "a" * 64, "b" * 64
 FILES: dict[str, tuple[Array, int]] = {
@@ -26,12 +28,12 @@ BRIEF = Brief(bpm=120.0, chord_roots=("tonic",))
 DUCK = DuckRecipe(depth_db=18.0, attack_ms=3.0, hold_ms=60.0, release_ms=120.0)
 
 
-def _with(*stems: Stem, buses: tuple[Bus, ...] = ()) -> TrackState:
-    return TrackState(brief=BRIEF, stems=stems, buses=buses)
+def _with(*stems: Stem, duckings: tuple[Ducking, ...] = ()) -> TrackState:
+    return TrackState.of(brief=BRIEF, stems=stems, duckings=duckings)
 
 
 def test_a_stem_is_heard_as_wide_as_it_is_cut_or_repeated_to_the_loop() -> None:
-    state = _with(Stem(name="Pad", audio=PAD, level_db=-6.0), Stem(name="Tick", audio=SHORT))
+    state = _with(Stem(name="Pad", audio=PAD, place=Place(gain_db=-6.0)), Stem(name="Tick", audio=SHORT))
     assert state.audio >= {PAD, SHORT}
     rest = SESSION.rest_loop(state)
     assert rest is not None
@@ -40,47 +42,45 @@ def test_a_stem_is_heard_as_wide_as_it_is_cut_or_repeated_to_the_loop() -> None:
     tick = np.resize(FILES[SHORT][0], frames)
     wide = FILES[PAD][0][:frames] * 10 ** (-6 / 20)
     assert np.max(np.abs(rest - (wide + tick[:, None]))) < 1e-12
-    muted = state.model_copy(update={"stems": (state.stems[0], Stem(name="Tick", audio=SHORT, mute=True))})
-    assert list(SESSION.rest_stems(muted)) == ["Pad"]
+    muted = changed(state, stems=(state.stems[0], Stem(name="Tick", audio=SHORT, mute=True)))
+    assert list(SESSION.rest_stems(muted)) == ["pad"]
 
 
-def test_a_bus_turns_a_stem_down_and_nothing_else_does() -> None:
-    bus = Bus(trigger="Kick", target="Pad", duck=DUCK)
-    state = _with(Stem(name="Pad", audio=PAD), buses=(bus,))
-    assert targets_of(state)[-2:] == [STAND_IN, "Pad"]
-    ducked = SESSION.rest_stems(state)["Pad"]
-    plain = SESSION.rest_stems(_with(Stem(name="Pad", audio=PAD)))["Pad"]
+def test_a_ducking_turns_a_stem_down_and_nothing_else_does() -> None:
+    one = Ducking.model_validate({"id": "pads", "triggers": ["kick"], "targets": ["pad"], "duck": DUCK})
+    state = _with(Stem(name="Pad", audio=PAD), duckings=(one,))
+    ducked = SESSION.rest_stems(state)["pad"]
+    plain = SESSION.rest_stems(_with(Stem(name="Pad", audio=PAD)))["pad"]
     gain = curve_db(DUCK, [0, 500, 1000, 1500], 2000, 1000 / RATE, loop=True)[: plain.shape[0]]
     assert np.max(np.abs(ducked - apply(plain, gain[:, None]))) < 1e-9
-    told = overview(SESSION, state, 0).reports[0]
+    told = overview(SESSION, state, 0).reports[1]
     assert told.heard
     assert told.gap_ms == pytest.approx(500)
 
 
-@pytest.mark.parametrize("name", ["bass", "KICK", STAND_IN])
-def test_a_stem_has_a_name_of_its_own(name: str) -> None:
-    with pytest.raises(ValidationError, match="a stem needs a name"):
-        _with(Stem(name=name, audio=PAD))
-
-
-def test_a_tail_before_the_ducking_is_ducked_and_one_after_it_rings_through() -> None:
-    """Where the kick is, the tail is as far down as the ducking goes, or it is there."""
-    x = FILES[PAD][0][: 2 * RATE, 0]
-    bus = Bus(target="Pad", reverb_db=-3.0, reverb_ms=1500.0, duck=DUCK)
+@pytest.mark.parametrize("name", ["bass", "KICK", "pad"])
+def test_a_part_has_a_name_of_its_own(name: str) -> None:
     state = _with(Stem(name="Pad", audio=PAD))
+    extra = Stem(id="another", name=name, audio=PAD)
+    with pytest.raises(ValidationError, match="a name of its own"):
+        TrackState(parts=(*state.parts, extra))
 
-    def at_the_kick_db(tail: str) -> float:
-        bussed = under(x, [bus.model_copy(update={"tail": tail})], state, RATE)
-        part = bussed[round(0.015 * RATE) : round(0.060 * RATE)]
+
+def test_a_tail_before_the_ducking_is_ducked_and_one_behind_it_rings_through() -> None:
+    """Where the kick is, the tail is as far down as the ducking goes, or it is there."""
+    hall = SpaceStage(kind="hall", mix_db=-3.0, decay_ms=1500.0, predelay_ms=0.0)
+    one = Ducking.model_validate({"id": "pads", "triggers": ["kick"], "targets": ["pad"], "duck": DUCK})
+
+    def at_the_kick_db(**chains: tuple[SpaceStage, ...]) -> float:
+        state = _with(Stem(name="Pad", audio=PAD, **chains), duckings=(one,))
+        part = SESSION.rest_stems(state)["pad"][round(0.015 * RATE) : round(0.060 * RATE)]
         return 10 * float(np.log10(np.mean(part * part)))
 
-    dry = 10 * float(np.log10(np.mean(x * x)))
-    assert at_the_kick_db("ducked") < dry - 12
-    assert at_the_kick_db("rings through") > at_the_kick_db("ducked") + 6
-    off = bus.model_copy(update={"reverb_db": -40.0})
-    plain = under(x, [off], state, RATE)
-    for tail in ("ducked", "rings through"):
-        assert np.array_equal(under(x, [off.model_copy(update={"tail": tail})], state, RATE), plain)
+    dry = 10 * float(np.log10(np.mean(FILES[PAD][0] ** 2)))
+    assert at_the_kick_db(stages=(hall,)) < dry - 12
+    assert at_the_kick_db(after=(hall,)) > at_the_kick_db(stages=(hall,)) + 6
+    off = hall.model_copy(update={"bypass": True})
+    assert at_the_kick_db(after=(off,)) == at_the_kick_db()
 
 
 def test_pumping_is_how_far_a_steady_gain_goes_down_and_how_much_it_takes() -> None:
@@ -105,11 +105,11 @@ def test_pumping_is_not_heard_where_the_sound_is_silent_anyway() -> None:
 
 def test_the_whole_pumps_less_than_the_line_that_is_ducked() -> None:
     loud = MadeBass(recipe=BassRecipe(level_db=-3.0, pattern=PATTERNS["with the kick"]))
-    state = TrackState(brief=BRIEF, duck=DUCK, bass=loud)
+    state = TrackState.of(brief=BRIEF, duck=DUCK, bass=loud)
     told = {part.name: part for part in depth_heard(SESSION, state).parts}
     assert list(told) == ["bass", EVERYTHING]
     assert told["bass"].pumping_db > told[EVERYTHING].pumping_db
     assert told["bass"].taken_lu > told[EVERYTHING].taken_lu > 0
     assert told["bass"].rate_hz == pytest.approx(2.0)
-    still = depth_heard(SESSION, state.model_copy(update={"ducking": False})).parts
+    still = depth_heard(SESSION, state.with_duck(on=False)).parts
     assert [part.taken_lu for part in still] == pytest.approx([0, 0], abs=1e-9)

@@ -3,7 +3,6 @@
 import csv
 import io
 import zipfile
-from dataclasses import replace
 
 import mido
 import numpy as np
@@ -12,12 +11,14 @@ import soundfile
 
 from juglant.core.findings import findings
 from juglant.core.lowend.linenotes import notes_of_lines
+from juglant.core.lowend.overview import played_duckings
 from juglant.core.lowend.session import Array, Session
-from juglant.core.recipes.bus import STAND_IN, Bus
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
-from juglant.core.recipes.track import SectionKick, TrackState
+from juglant.core.recipes.track import Chord, SectionKick, TrackState
 from juglant.files.handover import Shot, handover_files, hit_files, plain_name, zipped
 from juglant.files.sheet import track_sheet
 from juglant.files.tables import curve_csv
@@ -40,7 +41,7 @@ def files() -> dict[str, bytes]:
         [],
         {},
         {},
-        SESSION.as_compressor(ANSWER.state),
+        played_duckings(SESSION, ANSWER.state),
         notes_of_lines(SESSION, ANSWER.state),
     )
 
@@ -57,22 +58,26 @@ def test_every_other_part_is_a_loop_of_its_own_at_its_level_among_them() -> None
 
 def test_every_ducking_is_handed_over_with_its_trigger_and_its_ducked_stem() -> None:
     duck = DuckRecipe(depth_db=6.0, hold_ms=20.0, release_ms=100.0)
-    buses = (
-        Bus(trigger="note value", rate="1/8", duck=duck),
-        Bus(trigger="Kick", target="Hat", duck=duck),
-        Bus(trigger="Kick", target="Hat", on=False),
-    )
-    answer = SESSION.answer(TrackState())
-    answer = replace(answer, state=answer.state.model_copy(update={"buses": buses}))
-    rest = {STAND_IN: np.full(answer.gain_db.size, 0.1)}
-    files = handover_files("x", answer, [], [], rest, {}, [], {})
-    eighths = [name for name in files if "pad-stand-in-by-1-8" in name]
+    hat = Hit(id="hat", name="Hat", steps=on_beats(2))
+    others = tuple(
+        Ducking.model_validate({"id": id, "targets": [target], "duck": duck, **fields})
+        for id, target, fields in (
+            ("pads", "pad", {"rate": "1/8"}), ("hats", "hat", {"triggers": ["kick"]}),
+            ("off", "hat", {"triggers": ["kick"], "on": False}),
+        )
+    )  # fmt: skip
+    state = TrackState()
+    state = TrackState(parts=(*state.parts, hat, Chord(id="pad")), duckings=(*state.duckings, *others))
+    answer = SESSION.answer(state)
+    rest = {"pad": np.full(answer.gain_db.size, 0.1)}
+    files = handover_files("x", answer, [], [], rest, {}, played_duckings(SESSION, state), {})
+    eighths = [name for name in files if "pad-by-1-8" in name]
     assert [name.split("1-8-")[1] for name in eighths] == [
         "control_128bpm.wav", "controller_128bpm.mid", "curve_128bpm.csv",
     ]  # fmt: skip
     assert "x_ducking-3_hat-by-kick-curve_128bpm.csv" in files
     assert not any("ducking-4" in name for name in files)
-    assert "x_loop_pad-stand-in-ducked_128bpm.wav" in files
+    assert "x_loop_pad-ducked_128bpm.wav" in files
     clicks, _ = soundfile.read(io.BytesIO(files["x_ghost-trigger_1-8_128bpm.wav"]))
     starts = np.flatnonzero((clicks[1:] > 0.5) & (clicks[:-1] < 0.5)) + 1
     # The loop begins with a click, which no sample comes before.

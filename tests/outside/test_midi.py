@@ -12,11 +12,12 @@ from juglant.core.lowend.fitting import fitted
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeHat
-from juglant.core.recipes.notes import HitStep, Note
+from juglant.core.recipes.notes import HitStep, Note, on_beats
 from juglant.core.recipes.track import MadeBass, TrackState
 from juglant.core.synth.bass import notes
 from juglant.files.midi import GHOST_KEY, key_signature, read_midi
 from tests.files_made import midi_of
+from tests.tracks import changed
 
 PATTERN = (
     Note(at=0, beats=0.45, semitones=0), Note(at=0.75, beats=0.225, semitones=12, velocity=0.5),
@@ -25,11 +26,11 @@ PATTERN = (
 
 
 def _state(swing: float = 58.0) -> TrackState:
-    return TrackState(
+    return TrackState.of(
         brief=Brief(
             bpm=127.3, tonic="Bb", mode="minor", chord_roots=("Bb", "Gb"), swing_percent=swing,
-            kick_beats=(1.0, 2.25, 4.0),
         ),
+        kick=Hit(steps=on_beats(1, 2.25, 4)),
         hits=(Hit.of(MadeHat(), name="Häcksel", kind="hat", steps=(HitStep(at=0.25, strength=0.4),)),),
         bass=MadeBass(recipe=BassRecipe(pattern=PATTERN)),
     )  # fmt: skip
@@ -71,7 +72,7 @@ def test_two_libraries_read_the_same_notes_at_the_same_times() -> None:
 def test_lengths_and_swing_survive_a_round_trip(name: str, swing: float) -> None:
     pattern = PATTERNS.get(name) or tuple(note for note in PATTERN if note.at != 4 / 3)
     state = _state(swing)
-    state = state.model_copy(update={"bass": MadeBass(recipe=BassRecipe(pattern=pattern))})
+    state = changed(state, bass=MadeBass(recipe=BassRecipe(pattern=pattern)))
     read = read_midi(midi_of("Probe", state), "probe.mid")
     line = next(track for track in read.tracks if track.name == "Bass")
     found = fitted(line.notes, state.brief)

@@ -2,7 +2,7 @@
 
 from juglant.core import RATE
 from juglant.core.findings.verdict import Check, Finding
-from juglant.core.lowend.line import placed
+from juglant.core.lowend.line import line_of, placed
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.doubled import doubled
 from juglant.core.measure.stereo import listening_channel
@@ -11,20 +11,18 @@ from juglant.core.recipes.track import TrackState
 
 def doubled_checks(state: TrackState) -> list[Check]:
     """One for every hit beside the kick and every stem that is heard with it."""
-    hits = [n for n, hit in enumerate(state.hits, 1) if hit.steps and not hit.mute]
-    stems = [n for n, stem in enumerate(state.stems) if not stem.mute]
+    hits = [hit.id for hit in state.hits if hit.steps and not hit.mute]
+    stems = [stem.id for stem in state.stems if not stem.mute]
     return [_check(hit, stem) for hit in hits for stem in stems]
 
 
-def _check(index: int, stem_index: int) -> Check:
-    id = f"doubled-{index}-{stem_index}"
+def _check(hit_id: str, stem_id: str) -> Check:
+    id = f"doubled-{hit_id}.{stem_id}"
 
     def lags_ms(session: Session, state: TrackState) -> list[float | None]:
         """How much later the loop has each stroke of the hit; None where it has it not."""
-        if index > len(state.hits) or stem_index >= len(state.stems):
-            return []
-        hit, stem = state.hits[index - 1], state.stems[stem_index]
-        times = [one.at_ms for one in session.line_of(state).strokes.get(index, [])]
+        hit, stem = state.hit(hit_id), state.stem(stem_id)
+        times = [one.at_ms for one in line_of(state).strokes.get(hit.id, [])]
         if hit.mute or stem.mute:
             return []
         return session.once(
@@ -44,7 +42,7 @@ def _check(index: int, stem_index: int) -> Check:
         if not lags:
             return None
         state = answer.state
-        hit, stem = state.hits[index - 1].name.lower(), state.stems[stem_index].name
+        hit, stem = state.named(hit_id).lower(), state.named(stem_id)
         off = sorted(abs(lag) for lag in lags)[len(lags) // 2]
         beside = "on the same sample" if off < 0.05 else f"{off:.1f} ms apart"
         return Finding(
@@ -58,11 +56,11 @@ def _check(index: int, stem_index: int) -> Check:
 
     def left(session: Session, answer: Answer) -> TrackState:
         state = answer.state
-        hit = state.hits[index - 1]
+        hit = state.hit(hit_id)
         struck = zip(placed(hit, state.brief), lags_ms(session, state), strict=True)
         # A step that is doubled in any bar it is played in is left to the loop in all of them.
         gone = {step.at for (step, _), lag in struck if lag is not None}
         kept = tuple(step for step in hit.steps if step.at not in gone)
-        return state.with_hit(index, hit.model_copy(update={"steps": kept} if kept else {"mute": True}))
+        return state.with_part(hit.model_copy(update={"steps": kept} if kept else {"mute": True}))
 
     return Check(id, number, judge, {"leave": left})

@@ -42,13 +42,13 @@ class _Sample:
 
     session: Session
     answer: Answer
-    index: int
+    id: str
     layer: int
 
     @property
     def part(self) -> Layer:
         """The layer."""
-        return self.answer.state.all_hits[self.index].layers[self.layer]
+        return self.answer.state.hit(self.id).layers[self.layer]
 
     @property
     def source(self) -> Imported:
@@ -71,18 +71,18 @@ class _Sample:
 
     def changed(self, layer: dict[str, object] | None = None, **source: object) -> TrackState:
         """The state with this file, or its layer, changed."""
-        hit = self.answer.state.all_hits[self.index]
+        hit = self.answer.state.hit(self.id)
         new = self.source.model_copy(update=source)
         one = self.part.model_copy(update={**(layer or {}), "source": new})
         layers = (*hit.layers[: self.layer], one, *hit.layers[self.layer + 1 :])
-        return self.answer.state.with_hit(self.index, hit.model_copy(update={"layers": layers}))
+        return self.answer.state.with_part(hit.model_copy(update={"layers": layers}))
 
     def finding(
         self, kind: str, sentence: str, measured: tuple[str, float, float, str], why: str,
         fixes: dict[str, str], advice: str = "",
     ) -> Finding:  # fmt: skip
         """A verdict on the file."""
-        id = f"{kind}-{self.index}-{self.layer}"
+        id = f"{kind}-{self.id}.{self.layer}"
         return Finding(id, "hits", sentence, *measured, why, fixes, advice=advice)
 
 
@@ -218,30 +218,30 @@ _SAMPLES: dict[str, tuple[Callable[[_Sample], Finding | None], dict[str, _Sample
 }
 
 
-def _sample_check(kind: str, index: int, layer: int) -> Check:
+def _sample_check(kind: str, id: str, layer: int) -> Check:
     judge, fixes = _SAMPLES[kind]
 
     def judged(session: Session, answer: Answer) -> Finding | None:
-        hits = answer.state.all_hits
-        if index >= len(hits) or layer >= len(hits[index].layers):
+        layers = answer.state.hit(id).layers
+        if layer >= len(layers):
             return None
-        one = hits[index].layers[layer]
+        one = layers[layer]
         if not isinstance(one.source, Imported) or one.mute:
             return None
-        heard = (kind, one.source, one.part, one.job, one.fade_out_ms, one.highpass_hz, index, layer)
+        heard = (kind, one.source, one.part, one.job, one.fade_out_ms, one.highpass_hz, id, layer)
         if kind == "dc-offset" and one.highpass_hz > 20.0:
             return None
         bpm = answer.state.brief.bpm
-        return session.once(lambda: judge(_Sample(session, answer, index, layer)), "file", bpm, *heard)
+        return session.once(lambda: judge(_Sample(session, answer, id, layer)), "file", bpm, *heard)
 
     def number(session: Session, answer: Answer) -> float | None:
         found = judged(session, answer)
         return None if found is None else found.value
 
     def fix(make: _SampleFix) -> Callable[[Session, Answer], TrackState]:
-        return lambda session, answer: make(_Sample(session, answer, index, layer))
+        return lambda session, answer: make(_Sample(session, answer, id, layer))
 
-    return Check(f"{kind}-{index}-{layer}", number, judged, {way: fix(make) for way, make in fixes.items()})
+    return Check(f"{kind}-{id}.{layer}", number, judged, {way: fix(make) for way, make in fixes.items()})
 
 
 @dataclass(frozen=True)
@@ -253,18 +253,17 @@ class _Loop:
     audio: str
     step: str
     start_ms: float
-    index: int
 
 
 def _loops(state: TrackState) -> list[_Loop]:
     lines = [
-        _Loop(f"line-{n}", voice.name, voice.bass.audio, "line", voice.bass.begin_ms, n)
-        for n, voice in enumerate(state.voices)
+        _Loop(voice.id, voice.name, voice.bass.audio, "line", voice.bass.begin_ms)
+        for voice in state.voices
         if isinstance(voice.bass, ImportedBass) and not voice.mute
     ]
     stems = [
-        _Loop(f"stem-{n}", stem.name, stem.audio, "duck", stem.begin_ms, n)
-        for n, stem in enumerate(state.stems) if not stem.mute
+        _Loop(stem.id, stem.name, stem.audio, "duck", stem.begin_ms)
+        for stem in state.stems if not stem.mute
     ]  # fmt: skip
     return [*lines, *stems]
 
@@ -293,12 +292,9 @@ def _late_loop(loop: _Loop) -> Check:
     def begun(session: Session, answer: Answer) -> TrackState:
         state = answer.state
         start = round(loop.start_ms + max((number(session, answer) or 0.0) - 0.3, 0.0), 1)
-        if loop.id.startswith("stem"):
-            stems = list(state.stems)
-            stems[loop.index] = stems[loop.index].model_copy(update={"begin_ms": start})
-            return state.model_copy(update={"stems": tuple(stems)})
-        bass = state.voices[loop.index].bass
-        return state.with_bass(loop.index, bass.model_copy(update={"begin_ms": start}))
+        if loop.step == "duck":
+            return state.with_part(state.stem(loop.id).model_copy(update={"begin_ms": start}))
+        return state.with_bass(loop.id, state.voice(loop.id).bass.model_copy(update={"begin_ms": start}))
 
     return Check(f"leading-silence-{loop.id}", number, judge, {"trim": begun})
 
@@ -391,22 +387,22 @@ def _cut_short(loop: _Loop) -> Check:
     return Check(id, number, judge, {"bars": longer})
 
 
-def _cancelling(first: int, second: int) -> Check:
+def _cancelling(first: str, second: str) -> Check:
     """Two lines that take more from each other than they add."""
-    id = f"lines-cancel-{first}-{second}"
+    id = f"lines-cancel-{first}.{second}"
 
     def number(session: Session, answer: Answer) -> float | None:
-        voices = answer.state.voices
-        if max(first, second) >= len(voices) or voices[first].mute or voices[second].mute:
+        voices = [answer.state.voice(line) for line in (first, second)]
+        if any(voice.mute for voice in voices):
             return None
-        loops = [session.line_loop(answer.state, voices[n]) for n in (first, second)]
+        loops = [session.line_loop(answer.state, voice) for voice in voices]
         return summation(loops[0].level, loops[1].level)[1]
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         value = number(session, answer)
         if value is None or value >= CANCEL_DB:
             return None
-        one, other = (answer.state.voices[n].name for n in (first, second))
+        one, other = (answer.state.named(line) for line in (first, second))
         return Finding(
             id, "line", f"Together, the {one} and the {other} lose {-value:.1f} dB of their low band.",
             "summation_db", value, CANCEL_DB, "dB",
@@ -416,9 +412,7 @@ def _cancelling(first: int, second: int) -> Check:
         )  # fmt: skip
 
     def muted(_: Session, answer: Answer) -> TrackState:
-        lines = list(answer.state.lines)
-        lines[second - 1] = lines[second - 1].model_copy(update={"mute": True})
-        return answer.state.model_copy(update={"lines": tuple(lines)})
+        return answer.state.with_part(answer.state.voice(second).model_copy(update={"mute": True}))
 
     return Check(id, number, judge, {"mute": muted})
 
@@ -429,12 +423,12 @@ _LOOPS = (_late_loop, _flat_loop, _other_tempo, _cut_short)
 def file_checks(state: TrackState) -> list[Check]:
     """One for every file and what may be wrong with it, and for every two lines."""
     samples = [
-        _sample_check(kind, index, layer)
-        for index, hit in enumerate(state.all_hits)
+        _sample_check(kind, hit.id, layer)
+        for hit in state.all_hits
         for layer, one in enumerate(hit.layers) if isinstance(one.source, Imported)
         for kind in _SAMPLES
     ]  # fmt: skip
     loops = [make(loop) for loop in _loops(state) for make in _LOOPS]
-    heard = [n for n, voice in enumerate(state.voices) if not voice.mute]
+    heard = [voice.id for voice in state.heard]
     pairs = [_cancelling(a, b) for k, a in enumerate(heard) for b in heard[k + 1 :]]
     return [*samples, *loops, *pairs]

@@ -71,7 +71,7 @@ def clear_tail(session: Session, answer: Answer, cleared: Callable[[Answer], boo
     numbers = answer.kick.hit
     length = min(numbers.length_ms, numbers.decay60_ms or numbers.length_ms)
     for step in range(1, _QUIETER_STEPS + 1):
-        state = answer.state.model_copy(update={"kick": _shorter(answer.state.kick, 0.9**step, length)})
+        state = answer.state.with_part(_shorter(answer.state.kick, 0.9**step, length))
         if cleared(session.answer(state)):
             break
     return state
@@ -88,12 +88,12 @@ def choke(state: TrackState, old: str, new: str) -> TrackState:
     taken = [groups[name] for name in (old, new) if groups.get(name, "none") != "none"]
     free = next((name for name in ("A", "B", "C") if name not in groups.values()), "C")
     group = taken[0] if taken else free
-    for index, hit in enumerate(hits):
+    for hit in hits:
         if hit.name in (old, new):
-            state = state.with_hit(index, hit.model_copy(update={"choke": group}))
-    for index, voice in enumerate(state.voices):
+            state = state.with_part(hit.model_copy(update={"choke": group}))
+    for voice in state.voices:
         if voice.name in (old, new):
-            state = state.with_line(index, choke=group)
+            state = state.with_line(voice.id, choke=group)
     return state
 
 
@@ -103,7 +103,7 @@ def return_in_time(_: Session, answer: Answer) -> TrackState:
     if numbers.slack_ms is None or numbers.returns_ms is None or numbers.slack_ms >= _KEPT_MS:
         return answer.state
     duck = returning_on(answer.state.duck, numbers.returns_ms + numbers.slack_ms - _KEPT_MS)
-    return answer.state.model_copy(update={"duck": duck})
+    return answer.state.with_duck(duck=duck)
 
 
 def slower_attack(session: Session, answer: Answer) -> TrackState:
@@ -111,7 +111,7 @@ def slower_attack(session: Session, answer: Answer) -> TrackState:
     duck = answer.state.duck
     if duck.points:
         slower = drawn_slower(duck.points, duck.depth_db, 0.9 * CLICK_LIMIT_DB_PER_MS)
-        return answer.state.model_copy(update={"duck": duck.model_copy(update={"points": slower})})
+        return answer.state.with_duck(duck=duck.model_copy(update={"points": slower}))
     # The steepest point of the ease is 1.5 times the mean slope; a tenth is kept in hand.
     least = round(1.5 * duck.depth_db / (0.9 * CLICK_LIMIT_DB_PER_MS), 1)
     bend = 2.0 ** abs(1.5 * duck.curve)
@@ -121,7 +121,7 @@ def slower_attack(session: Session, answer: Answer) -> TrackState:
             "release_ms": max(duck.release_ms, round(least * bend, 1)),
         }
     )
-    return answer.state.model_copy(update={"duck": changed})
+    return answer.state.with_duck(duck=changed)
 
 
 def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
@@ -137,12 +137,12 @@ def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
         kick = kick.with_source(0, quieter(source))
     else:
         kick = kick.with_source(0, type(source)(recipe=quieter(source.recipe)))
-    state = state.model_copy(update={"kick": kick})
-    for index, voice in enumerate(state.voices if bass else ()):
+    state = state.with_part(kick)
+    for voice in state.voices if bass else ():
         if isinstance(voice.bass, ImportedBass):
-            state = state.with_bass(index, quieter(voice.bass))
+            state = state.with_bass(voice.id, quieter(voice.bass))
         elif not isinstance(voice.bass, RumbleBass):  # whose level is the kick's
             state = state.with_bass(
-                index, voice.bass.model_copy(update={"recipe": quieter(voice.bass.recipe)})
+                voice.id, voice.bass.model_copy(update={"recipe": quieter(voice.bass.recipe)})
             )
     return state

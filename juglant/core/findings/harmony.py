@@ -43,8 +43,8 @@ def _out_of_chord(session: Session, answer: Answer) -> Finding | None:
             fixes["break"] = "A short kick for the break"
     if state.kick.follow == "no":
         fixes["follow"] = "Retune it for every chord"
-    better = recommended(session, state, 0)
-    if better is not None and not grates(better.midi, held_roots(session, state, 0)):
+    better = recommended(session, state, state.kick.id)
+    if better is not None and not grates(better.midi, held_roots(session, state, state.kick.id)):
         fixes["tune"] = f"Tune to {better.note}"
     more = f", and in {len(bars) - 1} more" if len(bars) > 1 else ""
     return Finding(
@@ -72,11 +72,11 @@ def _short_break(session: Session, answer: Answer) -> TrackState:
 
 
 def _tuned(session: Session, answer: Answer) -> TrackState:
-    return tuned_as_recommended(session, answer.state, 0)
+    return tuned_as_recommended(session, answer.state, answer.state.kick.id)
 
 
 def _following(_: Session, answer: Answer) -> TrackState:
-    return answer.state.with_hit(0, answer.state.kick.model_copy(update={"follow": "yes"}))
+    return answer.state.with_kick(answer.state.kick.model_copy(update={"follow": "yes"}))
 
 
 KICK_OUT_OF_CHORD = Check(

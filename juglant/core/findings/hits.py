@@ -29,16 +29,16 @@ _BAND_OF = {"click": "snap", "body": "thump", "sub": "sub", "tail": "sub"}
 
 @dataclass(frozen=True)
 class Case:
-    """One hit of an answer, under judgement; 0 is the kick, the others follow in order."""
+    """One hit of an answer, under judgement."""
 
     session: Session
     answer: Answer
-    index: int
+    id: str
 
     @property
     def hit(self) -> Hit:
         """The hit's recipe."""
-        return self.answer.state.all_hits[self.index]
+        return self.answer.state.hit(self.id)
 
     @property
     def name(self) -> str:
@@ -59,11 +59,11 @@ class Case:
         self, kind: str, sentence: str, measured: tuple[str, float, float, str], why: str, fix: str | None
     ) -> Finding:
         """A verdict; `measured` is the number's name, its value, its limit and their unit."""
-        return Finding(f"{kind}-{self.index}", "hits", sentence, *measured, why, mend(fix))
+        return Finding(f"{kind}-{self.id}", "hits", sentence, *measured, why, mend(fix))
 
     def mended(self, hit: Hit) -> TrackState:
         """The state with another hit in this one's place."""
-        return self.answer.state.with_hit(self.index, hit)
+        return self.answer.state.with_part(hit)
 
     def with_layers(self, change: Callable[[int, Layer], Layer | None]) -> TrackState:
         """The state with this hit's layers changed, or left out where `change` gives None."""
@@ -235,7 +235,7 @@ def _rings_ms(case: Case) -> float:
 def _too_long(case: Case) -> Finding | None:
     # Where the other hits fall is not known before there is a line for them.
     rings, place = _rings_ms(case), case.answer.gap_ms
-    if case.index != 0 or rings <= place + _OVER_MS:
+    if case.hit is not case.answer.state.kick or rings <= place + _OVER_MS:
         return None
     return case.finding(
         "too-long",
@@ -288,13 +288,13 @@ def _off_key(case: Case) -> Finding | None:
         ("cents off key", off, OFF_KEY_CENTS, "cents"),
         "A tail off key beats against every note that holds the same range.",
         # Not always the nearest note is where it should go.
-        f"Tune to {(recommended(case.session, case.answer.state, case.index) or nearest).note}",
+        f"Tune to {(recommended(case.session, case.answer.state, case.id) or nearest).note}",
     )
     return replace(found, step="tune")
 
 
 def _tuned(case: Case) -> TrackState:
-    return tuned_as_recommended(case.session, case.answer.state, case.index)
+    return tuned_as_recommended(case.session, case.answer.state, case.id)
 
 
 _KINDS: dict[
@@ -311,27 +311,27 @@ _KINDS: dict[
 }
 
 
-def off_key_check(index: int) -> Check:
+def off_key_check(id: str) -> Check:
     """Whether a hit sounds a note that it aims at."""
-    return _check("off-key", index)
+    return _check("off-key", id)
 
 
 def hit_checks(state: TrackState) -> list[Check]:
     """Every check of every hit of a track, the kick first."""
     return [
-        _check(kind, index)
-        for index in range(1 + len(state.hits))
+        _check(kind, hit.id)
+        for hit in state.all_hits
         for kind in _KINDS
         # The kick's own key is judged with the low end, in the order of cure.
-        if (kind, index) != ("off-key", 0)
+        if (kind, hit.id) != ("off-key", state.kick.id)
     ]
 
 
-def _check(kind: str, index: int) -> Check:
+def _check(kind: str, id: str) -> Check:
     number, judge, fix = _KINDS[kind]
     return check(
-        f"{kind}-{index}",
-        lambda session, answer: number(Case(session, answer, index)),
-        lambda session, answer: judge(Case(session, answer, index)),
-        lambda session, answer: fix(Case(session, answer, index)),
+        f"{kind}-{id}",
+        lambda session, answer: number(Case(session, answer, id)),
+        lambda session, answer: judge(Case(session, answer, id)),
+        lambda session, answer: fix(Case(session, answer, id)),
     )

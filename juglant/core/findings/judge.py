@@ -12,7 +12,7 @@ from juglant.core.findings.fixes import PEAK_DBTP, lower, return_in_time, slower
 from juglant.core.findings.harmony import KICK_OUT_OF_CHORD
 from juglant.core.findings.hits import hit_checks, off_key_check
 from juglant.core.findings.mono import mono_checks
-from juglant.core.findings.outdated import OUTDATED, bus_checks, collision_percent, searched, solve_duck
+from juglant.core.findings.outdated import OUTDATED, collision_percent, ducking_checks, searched, solve_duck
 from juglant.core.findings.regions import REGION_CHECKS
 from juglant.core.findings.spill import TAIL_SPILL
 from juglant.core.findings.sub import SUB
@@ -94,7 +94,7 @@ def _kick_peak(_: Session, answer: Answer) -> Finding | None:
     )  # fmt: skip
 
 
-_CARVE = (off_key_check(0), KICK_OUT_OF_CHORD, LATE_SWEEP, *SUB, TAIL_SPILL, *CARVING, *REGION_CHECKS)
+_CARVE = (KICK_OUT_OF_CHORD, LATE_SWEEP, *SUB, TAIL_SPILL, *CARVING, *REGION_CHECKS)
 _DUCK = (
     Check("collision", collision_percent, _collision, {MEND: solve_duck, "part": searched}),
     Check("duck-never-returns", lambda _, answer: answer.duck.slack_ms, _never_back,
@@ -130,10 +130,11 @@ def findings(session: Session, answer: Answer) -> list[Finding]:
 
 def _checks(answer: Answer) -> tuple[Check, ...]:
     ducking_first = answer.state.brief.cure == "ducking first"
-    low_end = (*_DUCK, *_CARVE) if ducking_first else (*_CARVE, *_DUCK)
     state = answer.state
+    carve = (off_key_check(state.kick.id), *_CARVE)
+    low_end = (*_DUCK, *carve) if ducking_first else (*carve, *_DUCK)
     return (
-        *OUTDATED, *bus_checks(state), *low_end, *_LEVEL, *mono_checks(state), *hit_checks(state),
+        *OUTDATED, *ducking_checks(state), *low_end, *_LEVEL, *mono_checks(state), *hit_checks(state),
         *file_checks(state), *doubled_checks(state),
     )  # fmt: skip
 

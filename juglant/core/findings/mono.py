@@ -34,11 +34,11 @@ def _finding(id: str, step: str, what: str, loss: float | None, fix: str) -> Fin
     )  # fmt: skip
 
 
-def _line(index: int, name: str) -> Check:
+def _line(id: str, name: str) -> Check:
     """A line that is a file: it is heard as its sum, unless one side is chosen."""
 
     def number(session: Session, answer: Answer) -> float | None:
-        bass = answer.state.voices[index].bass
+        bass = answer.state.voice(id).bass
         if not isinstance(bass, ImportedBass) or bass.side != "both":
             return None
         x = session.hits.audio(bass.audio)
@@ -46,53 +46,49 @@ def _line(index: int, name: str) -> Check:
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         return _finding(
-            f"mono-line-{index}", "line", f"the file of the {name}", number(session, answer),
+            f"mono-{id}", "line", f"the file of the {name}", number(session, answer),
             "Take its louder side alone",
         )  # fmt: skip
 
     def one_side(session: Session, answer: Answer) -> TrackState:
-        bass = answer.state.voices[index].bass
+        bass = answer.state.voice(id).bass
         assert isinstance(bass, ImportedBass)
         side = ("left", "right")[louder_side(session.hits.audio(bass.audio))]
-        return answer.state.with_bass(index, bass.model_copy(update={"side": side}))
+        return answer.state.with_bass(id, bass.model_copy(update={"side": side}))
 
-    return check(f"mono-line-{index}", number, judge, one_side)
+    return check(f"mono-{id}", number, judge, one_side)
 
 
-def _stem(index: int, name: str) -> Check:
+def _stem(id: str, name: str) -> Check:
     """A stem, heard as wide as it is: mono below the crossover mends it."""
 
     def number(session: Session, answer: Answer) -> float | None:
-        if index >= len(answer.state.stems):
-            return None
-        stem = answer.state.stems[index]
-        x = session.stem_loop(answer.state, stem).samples
-        decided_by = ("low loss of a stem", stem.audio, stem.mono_below_hz, x.shape[0])
-        return None if stem.mute else session.once(lambda: _low_loss_db(x), *decided_by)
+        stem = answer.state.stem(id)
+        loop = session.stem_loop(answer.state, stem)
+        decided_by = ("low loss of a stem", loop.key)
+        return None if stem.mute else session.once(lambda: _low_loss_db(loop.samples), *decided_by)
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         hz = answer.state.separate.bass.crossover_hz
         return _finding(
-            f"mono-stem-{index}", "separate", f"the stem {name}", number(session, answer),
+            f"mono-{id}", "separate", f"the stem {name}", number(session, answer),
             f"Make it mono below {hz:.0f} Hz",
         )  # fmt: skip
 
     def centred(_: Session, answer: Answer) -> TrackState:
         state = answer.state
         hz = state.separate.bass.crossover_hz
-        stems = tuple(
-            stem.model_copy(update={"mono_below_hz": hz}) if n == index else stem
-            for n, stem in enumerate(state.stems)
-        )
-        return state.model_copy(update={"stems": stems})
+        stem = state.stem(id)
+        place = stem.place.model_copy(update={"mono_below_hz": hz})
+        return state.with_part(stem.model_copy(update={"place": place}))
 
-    return check(f"mono-stem-{index}", number, judge, centred)
+    return check(f"mono-{id}", number, judge, centred)
 
 
 def mono_checks(state: TrackState) -> list[Check]:
     """One for every line that is a file, and for every stem."""
     files = [
-        _line(index, voice.name) for index, voice in enumerate(state.voices)
+        _line(voice.id, voice.name) for voice in state.voices
         if isinstance(voice.bass, ImportedBass) and not voice.mute
     ]  # fmt: skip
-    return files + [_stem(index, stem.name) for index, stem in enumerate(state.stems)]
+    return files + [_stem(stem.id, stem.name) for stem in state.stems]

@@ -1,14 +1,16 @@
 """What was solved for another kick or bass: said, and solved again if asked, never by itself."""
 
 import contextlib
+from collections.abc import Iterable
 
 from juglant.core.errors import UserError
 from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.lowend import separation
-from juglant.core.lowend.overview import covered_share, solve_bus
-from juglant.core.lowend.part import bus_solved_for, solved_for
+from juglant.core.lowend.overview import covered_share, solve_ducking
+from juglant.core.lowend.part import ducking_solved_for, solved_for
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.overlap import COLLISION_SHARE
+from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.track import TrackState
 
 
@@ -35,7 +37,7 @@ def _finding(id: str, step: str, what: str, fix: str, answer: Answer) -> Finding
 
 def _duck(_: Session, answer: Answer) -> Finding | None:
     state = answer.state
-    if not state.ducking or state.duck_for in ("", solved_for(state)):
+    if not state.ducking or state.duckings[0].solved_for in ("", solved_for(state)):
         return None
     return _finding("duck-outdated", "duck", "The ducking", "Solve the ducking again", answer)
 
@@ -44,7 +46,7 @@ def solve_duck(session: Session, answer: Answer) -> TrackState:
     """The state with its ducking solved, and for what."""
     state = answer.state
     recipe = session.solve_ducking(state).recipe
-    return state.model_copy(update={"duck": recipe, "ducking": True, "duck_for": solved_for(state)})
+    return state.with_duck(duck=recipe, on=True, solved_for=solved_for(state))
 
 
 def _separate(_: Session, answer: Answer) -> Finding | None:
@@ -69,28 +71,33 @@ OUTDATED: tuple[Check, ...] = (
 )
 
 
-def _bus_outdated(index: int) -> Check:
+def _ducking_outdated(id: str) -> Check:
     """Another ducking that was solved for sounds that have changed since."""
+    name = f"outdated-{id}"
+
+    def the_one(state: TrackState) -> Ducking | None:
+        return next((one for one in state.duckings if one.id == id), None)
 
     def number(session: Session, answer: Answer) -> float | None:
-        state = answer.state
-        if index >= len(state.buses):
-            return None
-        with contextlib.suppress(UserError):  # what is not played any more covers nothing
-            return 100 * covered_share(session, state, state.buses[index])
+        one = the_one(answer.state)
+        if one is not None:
+            with contextlib.suppress(UserError):  # what is not played any more covers nothing
+                return 100 * covered_share(session, answer.state, one)
         return None
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         state = answer.state
-        bus = state.buses[index]
-        if not bus.on or bus.solved_for in ("", bus_solved_for(state, bus)):
+        one = the_one(state)
+        if one is None or not one.on or one.solved_for in ("", ducking_solved_for(state, one)):
             return None
         share = number(session, answer)
         if share is None:
             return None
+        targets = _names(state, [target.part for target in one.targets])
+        triggers = _names(state, one.triggers)
         return Finding(
-            f"bus-outdated-{index}", "duck",
-            f"The ducking of {bus.target} by {bus.trigger} was solved for other sounds; now it covers "
+            name, "duck",
+            f"The ducking of {targets} by {triggers} was solved for other sounds; now it covers "
             f"{share:.0f} % of what starts it.",
             "collision_share", share, _limit(answer), "%",
             "Changing a sound late is dangerous: everything was fitted to the old one.",
@@ -99,16 +106,22 @@ def _bus_outdated(index: int) -> Check:
 
     def solved(session: Session, answer: Answer) -> TrackState:
         state = answer.state
-        bus = state.buses[index]
-        update = {"duck": solve_bus(session, state, bus).recipe, "solved_for": bus_solved_for(state, bus)}
-        changed = bus.model_copy(update=update)
-        return state.model_copy(
-            update={"buses": (*state.buses[:index], changed, *state.buses[index + 1 :])}
-        )
+        one = the_one(state)
+        if one is None:
+            return state
+        update = {
+            "duck": solve_ducking(session, state, one).recipe,
+            "solved_for": ducking_solved_for(state, one),
+        }
+        return state.with_ducking(one.model_copy(update=update))
 
-    return check(f"bus-outdated-{index}", number, judge, solved)
+    return check(name, number, judge, solved)
 
 
-def bus_checks(state: TrackState) -> list[Check]:
+def _names(state: TrackState, ids: Iterable[str]) -> str:
+    return " and ".join(state.named(id) for id in ids)
+
+
+def ducking_checks(state: TrackState) -> list[Check]:
     """One for every ducking beside that of kick and bass."""
-    return [_bus_outdated(index) for index in range(len(state.buses))]
+    return [_ducking_outdated(one.id) for one in state.duckings[1:]]

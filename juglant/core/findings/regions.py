@@ -138,7 +138,7 @@ def _too_full(region: str) -> Check:
         while by_db < _DEEPEST_CUT_DB:
             by_db += 1.0
             stage = EqualiserStage(bell_db=-by_db, bell_hz=at_hz, bell_q=_BELL_Q)
-            state = answer.state.with_hit(0, kick.model_copy(update={"chain": (*kick.chain, stage)}))
+            state = answer.state.with_kick(kick.model_copy(update={"chain": (*kick.chain, stage)}))
             tried = replace(
                 answer, state=state, kick=session.measured_hit(state.kick, state.brief),
                 kick_samples=session.kick(state.kick, state.brief.bpm),

@@ -36,12 +36,10 @@ def _like(session: Session, answer: Answer, spill: Spill) -> list[Spill]:
     ]  # fmt: skip
 
 
-def _line(state: TrackState, name: str) -> tuple[int, Voice] | None:
+def _line(state: TrackState, name: str) -> Voice | None:
     """A line by its name, if its notes are known."""
-    for index, voice in enumerate(state.voices):
-        if voice.name == name and voice.line is not None:
-            return index, voice
-    return None
+    lines = (voice for voice in state.voices if voice.name == name and voice.line is not None)
+    return next(lines, None)
 
 
 def _by_tail(answer: Answer, spill: Spill) -> bool:
@@ -55,14 +53,13 @@ def _shortened(session: Session, answer: Answer) -> TrackState:
         return state
     if _by_tail(answer, worst):
         return clear_tail(session, answer, lambda changed: (_db(session, changed) or -99.0) <= SPILL_DB)
-    found = _line(state, worst.old)
-    if found is None:
+    voice = _line(state, worst.old)
+    if voice is None:
         return state
-    index, voice = found
     beat = beat_ms(state.brief.bpm)
     starts = [one.at_ms / beat for one in _like(session, answer, worst)]
     for clear in _CLEAR_BEATS:
-        state = answer.state.with_line(index, pattern=_before(voice, starts, clear, state.brief.bars))
+        state = answer.state.with_line(voice.id, pattern=_before(voice, starts, clear, state.brief.bars))
         if not _like(session, session.answer(state), worst):
             break
     return state
@@ -99,9 +96,8 @@ def _later(places: list[float], at: float, end: float) -> list[float] | None:
 
 def _moved_once(state: TrackState, name: str, at: float) -> TrackState | None:
     """The note or stroke that begins at a beat of the loop, a sixteenth later."""
-    found = _line(state, name)
-    if found is not None:
-        index, voice = found
+    voice = _line(state, name)
+    if voice is not None:
         assert voice.line is not None
         notes, bars = voice.line.pattern, voice.line.bars
         places = _later([note.at for note in notes], at % (4 * bars), 4.0 * bars)
@@ -109,7 +105,7 @@ def _moved_once(state: TrackState, name: str, at: float) -> TrackState | None:
             return None
         moved = zip(notes, places, strict=True)
         return state.with_line(
-            index,
+            voice.id,
             pattern=tuple(
                 note if place == note.at
                 else note.model_copy(
@@ -117,10 +113,10 @@ def _moved_once(state: TrackState, name: str, at: float) -> TrackState | None:
                 for note, place in moved
             ),
         )  # fmt: skip
-    for index, hit in enumerate(state.hits, 1):
+    for hit in state.hits:
         if hit.name == name:
             places = _later([step.at for step in hit.steps], at % (4 * hit.bars), 4.0 * hit.bars)
-            return None if places is None else state.with_hit(index, _struck(hit, places))
+            return None if places is None else state.with_part(_struck(hit, places))
     return None
 
 

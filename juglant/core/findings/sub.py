@@ -120,7 +120,7 @@ def _longer(session: Session, answer: Answer) -> TrackState:
                 "length_ms": min(round(recipe.length_ms * _LONGER), 2000.0), "length_note": "ms",
             },
         )  # fmt: skip
-        state = state.model_copy(update={"kick": kick})
+        state = state.with_part(kick)
         if not nobody_owns(session.answer(state)):
             break
     return state
@@ -130,18 +130,18 @@ def _deeper(session: Session, answer: Answer) -> TrackState:
     state = answer.state
     if state.brief.sub_owner == "kick":
         kick = made_changed(state.kick, lambda recipe: {"end_hz": max(round(recipe.end_hz / 2, 2), 25.0)})
-        return state.model_copy(update={"kick": kick})
-    for index, voice in enumerate(state.voices):
+        return state.with_part(kick)
+    for voice in state.voices:
         if voice.line is not None and not voice.mute and voice.line.octave > 0:
-            state = state.with_line(index, octave=voice.line.octave - 1)
+            state = state.with_line(voice.id, octave=voice.line.octave - 1)
     return state
 
 
 def _opened(_: Session, answer: Answer) -> TrackState:
     state = _carved(answer.state, "bass", highpass_hz=20.0)
-    for index, voice in enumerate(state.voices):
+    for voice in state.voices:
         if isinstance(voice.bass, MadeBass) and not voice.mute:
-            state = state.with_line(index, highpass_hz=20.0)
+            state = state.with_line(voice.id, highpass_hz=20.0)
     return state
 
 
@@ -178,7 +178,7 @@ def _restored(_: Session, answer: Answer) -> TrackState:
 def _spared(session: Session, answer: Answer) -> TrackState:
     state = answer.state
     duck = state.duck.model_copy(update={"band": "by owner"})
-    return state.model_copy(update={"duck": duck})
+    return state.with_duck(duck=duck)
 
 
 def _solved_sparing(session: Session, answer: Answer) -> TrackState:

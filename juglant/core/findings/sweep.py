@@ -64,7 +64,7 @@ def _quicker(session: Session, answer: Answer) -> TrackState:
             lambda recipe: {"pitch_decay_ms": max(round(recipe.pitch_decay_ms * _QUICKER, 1), 2.0)},
             (MadeKick, Made808),
         )
-        state = state.with_hit(0, kick)
+        state = state.with_kick(kick)
         if _judge(session, session.answer(state)) is None:
             break
     return state

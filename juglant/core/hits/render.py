@@ -78,7 +78,15 @@ def take_for(source: Imported, strength: float, turn: int) -> Imported | Take:
     reach = [1.0, *(take.up_to for take in source.takes)]
     enough = min((up_to for up_to in reach if up_to >= strength), default=1.0)
     fitting = [take for take, up_to in zip(takes, reach, strict=True) if up_to == enough]
-    return fitting[turn % len(fitting)]
+    return fitting[turn % len(fitting) if source.alternate == "in turn" else 0]
+
+
+def _alternates(hit: Hit) -> bool:
+    """Whether strokes of one strength differ: only where there are takes to take in turn."""
+    return any(
+        isinstance(layer.source, Imported) and layer.source.takes and layer.source.alternate == "in turn"
+        for layer in hit.layers
+    )
 
 
 def strokes_of(hit: Hit) -> list[tuple[str, float, int]]:
@@ -275,6 +283,7 @@ class HitRenderer:
 
         `strength` (0, 1] is how hard it is struck, `turn` which of its round robins sounds.
         """
+        turn = turn if _alternates(hit) else 0
 
         def render() -> Array:
             x = self.hit_chain(hit, bpm, strength, turn)[-1]

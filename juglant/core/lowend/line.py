@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from juglant.core.lowend.loop import TOGETHER_MS, kick_times_ms
+from juglant.core.lowend.loop import TOGETHER_MS
 from juglant.core.music import beat_ms, swung
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
@@ -21,31 +21,28 @@ class Stroke(NamedTuple):
 
 @dataclass(frozen=True)
 class Line:
-    """Kicks, notes of every line by its name, and strokes of the other hits by their index.
+    """Strokes of every hit and notes of every line that is heard, by the ids of these parts.
 
-    `chokes` names the choke group of each part that is played: the kick is 0, the others their
-    index, and lines their names.
+    `chokes` names the choke group of each part that is played.
     """
 
-    kick_ms: list[float]
+    strokes: dict[str, list[Stroke]]
     notes_ms: dict[str, list[float]]
-    strokes: dict[int, list[Stroke]]
-    chokes: dict[int | str, str]
+    chokes: dict[str, str]
 
-    def starts(self, part: int | str) -> list[float]:
+    def starts(self, part: str) -> list[float]:
         """When a part begins to sound."""
-        if isinstance(part, str):
-            return self.notes_ms.get(part, [])
-        return self.kick_ms if part == 0 else [stroke.at_ms for stroke in self.strokes.get(part, [])]
+        return [stroke.at_ms for stroke in self.strokes.get(part, [])] or self.notes_ms.get(part, [])
 
-    def against(self, part: int | str, group: str) -> list[float]:
-        """When others of a choke group begin; none where there is no group."""
+    def against(self, part: str) -> list[float]:
+        """When others of a part's choke group begin; none where it is in no group."""
+        group = self.chokes.get(part, "none")
         if group == "none":
             return []
         others = [other for other, theirs in self.chokes.items() if theirs == group and other != part]
         return sorted(at for other in others for at in self.starts(other))
 
-    def cuts(self, part: int | str, length_ms: float) -> list[tuple[float, int | str]]:
+    def cuts(self, part: str, length_ms: float) -> list[tuple[float, str]]:
         """Where a part is cut off by others of its choke group: when, and by whom, in order.
 
         Of several that begin after it, the first one cuts.
@@ -58,16 +55,11 @@ class Line:
         found = set()
         for start in own:
             after = [((at - start) % length_ms, at, other) for at, other in others]
-            wait, at, other = min(after, default=(0.0, 0.0, 0), key=lambda one: one[0])
+            wait, at, other = min(after, default=(0.0, 0.0, ""), key=lambda one: one[0])
             following = min((next_ - start) % length_ms or length_ms for next_ in own)
             if TOGETHER_MS < wait < following - TOGETHER_MS:
                 found.add((at, other))
         return sorted(found, key=lambda one: one[0])
-
-
-def kicks_of(brief: Brief, length_ms: float) -> list[float]:
-    """When the brief's kicks fall."""
-    return kick_times_ms(brief.kick_beats, brief.bpm, length_ms, brief.swing_percent)
 
 
 def placed(hit: Hit, brief: Brief) -> list[tuple[HitStep, Stroke]]:
@@ -85,19 +77,14 @@ def strokes_of(hit: Hit, brief: Brief) -> list[Stroke]:
     return [stroke for _, stroke in placed(hit, brief)]
 
 
-def line_of(state: TrackState, length_ms: float) -> Line:
+def line_of(state: TrackState) -> Line:
     """Everything that a state plays in one pass of the loop."""
     brief = state.brief
-    strokes = {
-        index: strokes_of(hit, brief)
-        for index, hit in enumerate(state.hits, 1)
-        if hit.steps and not hit.mute
-    }
-    chokes: dict[int | str, str] = {0: state.kick.choke}
-    chokes |= {index: state.hits[index - 1].choke for index in strokes}
+    strokes = {hit.id: strokes_of(hit, brief) for hit in state.all_hits if hit.steps and not hit.mute}
+    chokes: dict[str, str] = {hit.id: hit.choke for hit in state.all_hits if hit.id in strokes}
     played: dict[str, list[float]] = {}
     for voice in state.heard:
         if voice.line is not None:
-            played[voice.name] = [note.start_ms for note in notes(voice.line, brief)]
-            chokes[voice.name] = voice.line.choke
-    return Line(kicks_of(brief, length_ms), played, strokes, chokes)
+            played[voice.id] = [note.start_ms for note in notes(voice.line, brief)]
+            chokes[voice.id] = voice.line.choke
+    return Line(strokes, played, chokes)

@@ -30,12 +30,13 @@ class LineNote(NamedTuple):
 NotesOf = Mapping[str, Sequence[LineNote]]
 
 
-def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief) -> Array:
-    """A file as a line of the loop, shape (frames,): repeated or cut to fit."""
+def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief, *, wide: bool = False) -> Array:
+    """A file as a line of the loop, repeated or cut to fit: shape (frames,), or as wide as it is."""
     file = sounds.hits.audio(bass.audio)
     if bass.side != "both" and file.ndim == 2:
         file = file[:, ("left", "right").index(bass.side)]
-    loop = fitted_loop(listening_channel(file), bass.begin_ms, loop_frames(brief, RATE), RATE)
+    file = file if wide else listening_channel(file)
+    loop = fitted_loop(file, bass.begin_ms, loop_frames(brief, RATE), RATE)
     return loop * 10 ** (bass.level_db / 20)
 
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core.music import beat_ms, swung
+from juglant.core.music import beat_ms
 
 Array = NDArray[np.float64]
 
@@ -24,15 +24,11 @@ def fitted_loop(x: Array, start_ms: float, frames: int, rate: int) -> Array:
     return np.roll(np.resize(x, (frames, *x.shape[1:])), -start, axis=0)
 
 
-def kick_times_ms(
-    beats: tuple[float, ...], bpm: float, length_ms: float, swing_percent: float = 50.0
-) -> list[float]:
+def kick_times_ms(beats: tuple[float, ...], bpm: float, length_ms: float) -> list[float]:
     """Every kick of a loop of 4/4 bars; `beats` count from 1 within the bar."""
     beat = beat_ms(bpm)
     bars = int(np.ceil(length_ms / (4 * beat) - 1e-6))
-    every = [
-        (4 * bar + swung(at - 1, swing_percent)) * beat for bar in range(bars) for at in sorted(set(beats))
-    ]
+    every = [(4 * bar + at - 1) * beat for bar in range(bars) for at in sorted(set(beats))]
     return [time for time in every if time < length_ms - 1]
 
 

@@ -6,8 +6,9 @@ import numpy as np
 
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.lowend import buses, ducking
-from juglant.core.lowend.buses import BusReport
+from juglant.core.lowend import ducking, duckings
+from juglant.core.lowend.duckings import DuckingReport
+from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.sounds import Array
 from juglant.core.lowend.sparing import spare_owner, sparing
@@ -20,8 +21,9 @@ from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
 from juglant.core.process.filters import LOW_BAND_HZ
 from juglant.core.recipes.brief import Owner
-from juglant.core.recipes.bus import Bus
+from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.track import TrackState
+from juglant.core.synth.bass import loop_frames
 
 # What is heard of all duckings together.
 EVERYTHING = "everything"
@@ -29,14 +31,13 @@ EVERYTHING = "everything"
 
 @dataclass(frozen=True)
 class Overview:
-    """What can start and be turned down, and the report of every bus in its order.
+    """What can start a ducking, by its id, and the report of every ducking in its order.
 
     Pumping below `transparent_db` is heard as steady, above `groove_db` as groove (common practice).
     """
 
     triggers: list[str]
-    targets: list[str]
-    reports: list[BusReport]
+    reports: list[DuckingReport]
     transparent_db: float = TRANSPARENT_DB
     groove_db: float = GROOVE_DB
 
@@ -61,18 +62,53 @@ class DepthHeard:
 
 
 def overview(session: Session, state: TrackState, bar: int) -> Overview:
-    """Every bus measured; `bar` (from 0) is the one whose gain is told."""
-    reports = []
-    for bus in state.buses:
-        part = session.part(state, bus.target)
-        plain = ducked = None
-        if part is not None:
-            wanted = buses.buses_of(state, bus.target)
-            plain = part.heard
-            mono, edge = listening_channel(part.samples), session.bus_edge(state, bus.target)
-            ducked = heard(buses.under(mono, wanted, state, RATE, edge), RATE)
-        reports.append(buses.report(bus, state, plain, ducked, bar))
-    return Overview(buses.triggers_of(state), buses.targets_of(state), reports)
+    """Every ducking measured; `bar` (from 0) is the one whose gain is told."""
+    reached = {target.part for one in state.duckings for target in one.targets}
+    heard_as = {part: _before_and_after(session, state, part) for part in reached}
+    reports = [
+        duckings.report(
+            one, session.starts(state, one), state,
+            {target.part: heard_as[target.part] for target in one.targets}, bar,
+        )
+        for one in state.duckings
+    ]  # fmt: skip
+    return Overview(duckings.triggers_of(state), reports)
+
+
+def _before_and_after(session: Session, state: TrackState, id: str) -> tuple[Heard, Heard] | None:
+    """A part before and under all of its duckings; None where it is not heard."""
+    loop = session.part(state, id)
+    if loop is None:
+        return None
+    return loop.heard, session.turned_down(state, loop, session.acting(state, id)).heard
+
+
+@dataclass(frozen=True)
+class PlayedDucking:
+    """A ducking that is on and started: when, its gain at every frame, and the compressors that come
+    closest to it.
+    """
+
+    ducking: Ducking
+    starts_ms: list[float]
+    gain_db: Array
+    compressors: list[AsCompressor]
+
+
+def played_duckings(session: Session, state: TrackState) -> list[PlayedDucking]:
+    """Every ducking of a track that does anything, in its order."""
+    frames = loop_frames(state.brief, RATE)
+    found = []
+    for one in state.duckings:
+        starts = session.starts(state, one)
+        if one.on and starts and one.duck.depth_db > 0.0 and one.targets:
+            found.append(
+                PlayedDucking(
+                    one, [start.at_ms for start in starts],
+                    duckings.gain_db(one.duck, starts, frames, RATE), session.as_compressor(state, one),
+                )
+            )  # fmt: skip
+    return found
 
 
 def depth_heard(session: Session, state: TrackState) -> DepthHeard:
@@ -83,12 +119,12 @@ def depth_heard(session: Session, state: TrackState) -> DepthHeard:
     found = []
     for voice in state.heard:
         plain = session.line_loop(state, voice).heard
-        found.append(_depth(voice.name, plain, stems[voice.name].heard, kicks_hz))
+        found.append(_depth(voice.name, plain, stems[voice.id].heard, kicks_hz))
     rest = session.rest_stems(state)
-    undone = loop.kick.samples + loop.bass.samples
-    ducked = loop.kick.samples + loop.ducked.samples
-    for name, samples in rest.items():
-        part = session.part(state, name)
+    undone = session.kick_loop(state).mono + loop.bass.mono
+    ducked = loop.kick.mono + loop.ducked.mono
+    for id, samples in rest.items():
+        part = session.part(state, id)
         if part is not None:
             undone = undone + listening_channel(part.samples)
             ducked = ducked + listening_channel(samples)
@@ -121,7 +157,7 @@ def _heard_level(x: Array) -> LowLevel:
 
 @dataclass(frozen=True)
 class _Meeting:
-    """What starts a bus and what it turns down, in the band in which both are heard."""
+    """What starts a ducking and what it turns down, in the band in which both are heard."""
 
     there: LowLevel
     here: LowLevel
@@ -131,50 +167,53 @@ class _Meeting:
     counted_db: float = COUNTED_DB
 
 
-def _meeting(session: Session, state: TrackState, bus: Bus) -> _Meeting:
+def _meeting(session: Session, state: TrackState, one: Ducking) -> _Meeting:
     """UserError where nothing can be measured: a note value makes no sound, and a part that is not
     played has none.
     """
-    if bus.trigger == buses.NOTE_VALUE:
+    if not one.triggers:
         raise UserError("A note value makes no sound that could be kept clear: set its depth by hand.")
-    starts = buses.times_ms(bus, state)
-    trigger, target = _trigger(session, state, bus.trigger), session.part(state, bus.target)
-    if trigger is None or target is None or not starts:
-        raise UserError(f"“{bus.trigger}” or “{bus.target}” is not played: there is nothing to measure.")
+    starts = [start.at_ms for start in session.starts(state, one)]
+    there = [loop for id in one.triggers if (loop := session.unmuted(state, id)) is not None]
+    here = _targets(session, state, one)
+    if not there or here is None or not starts:
+        names = [state.named(id) for id in (*one.triggers, *(target.part for target in one.targets))]
+        raise UserError(f"Of {' and '.join(names)}, one is not played: there is nothing to measure.")
+    trigger, target = LoopSound(session.together(there, state).mono), here
     length = trigger.samples.shape[0] / RATE * 1000
-    if not all(_is_low(one) for one in (trigger, target)):
-        levels = [_heard_level(listening_channel(one.samples)) for one in (trigger, target)]
+    if not all(_is_low(loop) for loop in (trigger, target)):
+        levels = [_heard_level(loop.samples) for loop in (trigger, target)]
         return _Meeting(levels[0], levels[1], starts, length, counted_db=_ALL_COUNTS_DB)
     owner, edge = state.brief.sub_owner, None
-    is_line = any(voice.name == bus.target for voice in state.voices)
-    if owner == "bass" and is_line and bus.duck.band == "by owner":
+    lines = {voice.id for voice in state.voices}
+    if owner == "bass" and one.duck.band == "by owner" and any(t.part in lines for t in one.targets):
         edge = session.bass_edge(state)
     if edge is None:
         return _Meeting(trigger.level, target.level, starts, length)
     kept = kept_levels(trigger, target, owner, edge)
     assert kept is not None
-    here = sparing(kept[1], target, bus.duck, owner, edge, edge)
-    return _Meeting(kept[0], here, starts, length, owner)
+    return _Meeting(kept[0], sparing(kept[1], target, one.duck, owner, edge, edge), starts, length, owner)
 
 
-def solve_bus(session: Session, state: TrackState, bus: Bus) -> ducking.Solution:
-    """The least ducking of a bus that keeps its trigger clear of its target, and its margin.
+def _targets(session: Session, state: TrackState, one: Ducking) -> LoopSound | None:
+    """What a ducking turns down, together; None where nothing of it is heard."""
+    loops = [loop for target in one.targets if (loop := session.part(state, target.part)) is not None]
+    return LoopSound(session.together(loops, state).mono) if loops else None
+
+
+def solve_ducking(session: Session, state: TrackState, one: Ducking) -> ducking.Solution:
+    """The least of a ducking that keeps its triggers clear of its targets, and its margin.
 
     In the low band where both are low, else in all that is heard.
     """
-    met = _meeting(session, state, bus)
+    met = _meeting(session, state, one)
     found = ducking.solve(
-        met.there,
-        met.here,
-        met.starts_ms,
-        met.length_ms,
-        bus.margin_db,
-        met.owner,
+        met.there, met.here, met.starts_ms, met.length_ms, one.margin_db, met.owner,
         counted_db=met.counted_db,
-    )
-    band = {"band": bus.duck.band, "edge_hz": bus.duck.edge_hz}
+    )  # fmt: skip
+    band = {"band": one.duck.band, "edge_hz": one.duck.edge_hz}
     recipe = found.recipe.model_copy(update=band)
-    target = session.part(state, bus.target)
+    target = _targets(session, state, one)
     if met.owner == "bass" and target is not None:
         edge = session.bass_edge(state)
         spared = spare_owner(recipe, target, edge, edge, met.starts_ms, met.length_ms)
@@ -183,20 +222,12 @@ def solve_bus(session: Session, state: TrackState, bus: Bus) -> ducking.Solution
     return replace(found, recipe=recipe)
 
 
-def covered_share(session: Session, state: TrackState, bus: Bus) -> float:
-    """The share of a trigger's time in which its target covers it, ducked as it is."""
-    met = _meeting(session, state, bus)
-    ducked = ducking.ducked_level(met.here, bus.duck, met.starts_ms, met.length_ms)
+def covered_share(session: Session, state: TrackState, one: Ducking) -> float:
+    """The share of its triggers' time in which a ducking's targets cover them, ducked as they are."""
+    met = _meeting(session, state, one)
+    ducked = ducking.ducked_level(met.here, one.duck, met.starts_ms, met.length_ms)
     clash = colliding(met.there, ducked, met.owner, met.counted_db)
     return float(np.sum(clash)) / max(int(met.there.present.sum()), 1)
-
-
-def _trigger(session: Session, state: TrackState, name: str) -> LoopSound | None:
-    """What starts a bus, as it sounds; a muted hit is measured as if it were heard."""
-    if name == state.kick.name:
-        return session.kick_loop(state)
-    hits = tuple(hit.model_copy(update={"mute": False}) for hit in state.hits)
-    return session.part(state.model_copy(update={"hits": hits, "lines": ()}), name)
 
 
 def _is_low(loop: LoopSound) -> bool:

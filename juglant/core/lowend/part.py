@@ -1,19 +1,28 @@
 """The part of a state that kick, bass and ducking follow from."""
 
 from juglant.core.kept import sound_key
-from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.bus import Bus
+from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.place import MONO, Place
+from juglant.core.recipes.track import AnyPart, TrackState
 
 # The engine version under which the names of what a solution was made for were first written: a newer
 # engine makes no other sound of a recipe that anything would have to be solved again for.
 _SOLVED = 2
+# What decides when a hit is played.
+_PLAYED = ("steps", "bars", "choke", "mute")
 
 
-def _timing(brief: Brief) -> tuple[object, ...]:
-    """What of a brief decides when and under which low cut everything sounds."""
-    return (brief.bpm, brief.swing_percent, list(brief.kick_beats), list(brief.roots), brief.low_cut)
+def _timing(state: TrackState) -> tuple[object, ...]:
+    """What decides when and under which low cut everything sounds."""
+    brief, kick = state.brief, state.kick
+    # Strokes of one bar at full strength are named by their beats from 1, as they were first stored.
+    beats: list[object] = [step.at + 1 for step in kick.steps]
+    if kick.bars > 1 or any(step.strength < 1.0 for step in kick.steps):
+        beats = [kick.bars, *(step.text for step in kick.steps)]
+    return (brief.bpm, brief.swing_percent, beats, list(brief.roots), brief.low_cut)
 
 
 def solved_for(state: TrackState) -> str:
@@ -22,35 +31,78 @@ def solved_for(state: TrackState) -> str:
     heard = [(voice.bass.text, voice.mute) for voice in state.voices]
     # What was solved before the owner counted was solved as if the kick owned the sub.
     owner = ("bass",) if brief.sub_owner == "bass" else ()
-    return sound_key(state.kick.sounding, heard, _timing(brief), *owner, version=_SOLVED)[:16]
+    more = [part.text for part in _stages(state, [state.kick.id, *(voice.id for voice in state.voices)])]
+    return sound_key(state.kick.sounding, heard, _timing(state), *owner, *more, version=_SOLVED)[:16]
 
 
-def bus_solved_for(state: TrackState, bus: Bus) -> str:
-    """A name for what starts a bus and what it turns down, as they sound and when; muted or not."""
-    hits = {hit.name: (hit.sounding.text, [step.text for step in hit.steps]) for hit in state.all_hits}
-    parts: dict[str, object] = {voice.name: voice.bass.text for voice in state.voices}
+def ducking_solved_for(state: TrackState, one: Ducking) -> str:
+    """A name for what starts a ducking and what it turns down, as they sound and when; muted or not."""
+    # The kick's strokes are in the timing.
+    hits = {
+        hit.id: (hit.sounding.text, [step.text for step in hit.steps] if hit is not state.kick else [])
+        for hit in state.all_hits
+    }
+    parts: dict[str, object] = {voice.id: voice.bass.text for voice in state.voices}
     parts |= hits
     parts |= {
-        stem.name: (stem.audio, stem.level_db, *((stem.begin_ms,) if stem.begin_ms else ()))
+        stem.id: (stem.audio, stem.place.gain_db, *((stem.begin_ms,) if stem.begin_ms else ()))
         for stem in state.stems
     }
-    there, here = hits.get(bus.trigger, bus.trigger), parts.get(bus.target, bus.target)
-    return sound_key(there, here, _timing(state.brief), bus.margin_db, version=_SOLVED)[:16]
+    there: list[object] = [parts.get(id, "Pad (stand-in)") for id in one.triggers]
+    here: list[object] = [parts.get(target.part, "Pad (stand-in)") for target in one.targets]
+    # One of each was named without a list, a note value by what it was called.
+    named = [names[0] if len(names) == 1 else names for names in (there or ["note value"], here)]
+    more = [part.text for part in _stages(state, [*one.triggers, *(t.part for t in one.targets)])]
+    return sound_key(*named, _timing(state), one.margin_db, *more, version=_SOLVED)[:16]
+
+
+def _stages(state: TrackState, ids: list[str]) -> list[Recipe]:
+    """What the loops of some parts pass, and where they lie, as far as it changes anything."""
+    neutral = {True: Place(), False: MONO}
+    found: list[Recipe] = []
+    for part in state.parts:
+        if part.id in ids:
+            found += [stage for stage in part.stages if not stage.bypass]
+            where = part.place.model_copy(update={"gain_db": 0.0, "mono_below_hz": 20.0})
+            if where not in neutral.values():
+                found.append(part.place)
+    return found
 
 
 def low_end(state: TrackState) -> TrackState:
-    """The state without what changes nothing of kick, bass and ducking.
+    """The state without what changes nothing of kick, bass and their duckings.
 
-    Of other hits it is known when those play that choke something, or start a bus to a line.
+    Of others it is known when those play that choke something, or start a ducking of the low end.
     """
-    lines = {voice.name for voice in state.voices}
-    buses = tuple(bus for bus in state.buses if bus.on and bus.target in lines)
-    starting = {bus.trigger for bus in buses}
+    low = {state.kick.id, *(voice.id for voice in state.voices)}
+    acting = [one for one in state.duckings if one.on and any(t.part in low for t in one.targets)]
+    if state.duckings[0] not in acting:
+        acting.insert(0, state.duckings[0])
+    starting = {id for one in acting for id in one.triggers}
+    parts: list[AnyPart] = []
+    for part in state.parts:
+        if part.id in low or (part.id in starting and not isinstance(part, Hit)):
+            parts.append(part)
+        elif (
+            isinstance(part, Hit)
+            and part.steps
+            and (part.id in starting or (part.choke != "none" and not part.mute))
+        ):
+            played = {name: getattr(part, name) for name in _PLAYED}
+            parts.append(Hit(id=part.id, name=part.name, **played))
     told = tuple(
-        Hit(name=hit.name, steps=hit.steps, bars=hit.bars, choke=hit.choke, mute=hit.mute)
-        for hit in state.hits
-        if hit.steps and (hit.name in starting or (hit.choke != "none" and not hit.mute))
-    )
-    kept = {"hits": told, "buses": buses, "recordings": (), "kicks": (), "section": "drop"}
-    kept |= {"duck_for": "", "separate_for": ""}
-    return state.model_copy(update=kept)
+        one.model_copy(update={
+            "targets": tuple(t for t in one.targets if t.part in low), "solved_for": "", "margin_db": 0.0,
+        })
+        for one in acting
+    )  # fmt: skip
+    kept = {"parts": tuple(parts), "duckings": told, "recordings": (), "kicks": (), "section": "drop"}
+    return state.model_copy(update={**kept, "separate_for": ""})
+
+
+def undone(state: TrackState) -> TrackState:
+    """What kick and bass follow from before any ducking."""
+    off = tuple(one.model_copy(update={"on": False, "duck": DuckRecipe()}) for one in state.duckings[:1])
+    low = low_end(state.model_copy(update={"duckings": off}))
+    behind = tuple(part.model_copy(update={"after": ()}) if part.after else part for part in low.parts)
+    return low.model_copy(update={"parts": behind})

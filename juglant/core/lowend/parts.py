@@ -7,26 +7,42 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.lowend import buses
+from juglant.core.hits.chain import each_channel
+from juglant.core.hits.render import added
+from juglant.core.lowend import ducking, duckings, staging
 from juglant.core.lowend.carving import carved
-from juglant.core.lowend.line import Line, line_of
-from juglant.core.lowend.linenotes import file_loop
+from juglant.core.lowend.duckings import Acting, Start
+from juglant.core.lowend.line import Stroke, line_of
+from juglant.core.lowend.linenotes import file_loop, line_notes
 from juglant.core.lowend.loop import choked, fitted_loop, place
 from juglant.core.lowend.owner import edge_of, highest_of_notes
-from juglant.core.lowend.part import low_end
+from juglant.core.lowend.part import undone
 from juglant.core.lowend.played import follows, played_line, stroke_at
 from juglant.core.lowend.rumble import render_rumble
 from juglant.core.lowend.sounds import Sounds
+from juglant.core.measure.defects import strokes as strokes_in
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.owner import SubEdge
-from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
-from juglant.core.recipes.bus import STAND_IN
+from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.separate import Carve
-from juglant.core.recipes.track import MadeBass, PlayedBass, RumbleBass, Stem, TrackState, Voice
+from juglant.core.recipes.track import (
+    AnyPart,
+    Chord,
+    MadeBass,
+    PlayedBass,
+    RumbleBass,
+    Stem,
+    TrackState,
+    Voice,
+)
 from juglant.core.synth.bass import loop_frames, render_bass
 
 Array = NDArray[np.float64]
+
+# What acts after the stages of a loop: without it, what comes out of them is seen.
+_UNPLACED = {"gain_db": 0.0, "pan": 0.0, "mono_below_hz": 20.0}
 
 
 class Parts(Sounds):
@@ -34,35 +50,24 @@ class Parts(Sounds):
 
     def bass_loop(self, state: TrackState) -> LoopSound:
         """One pass of all lines that are heard, together."""
-        heard = state.heard
-        loops = [self.line_loop(state, voice) for voice in heard]
+        return self.together([self.line_loop(state, voice) for voice in state.heard], state)
+
+    def together(self, loops: list[LoopSound], state: TrackState) -> LoopSound:
+        """Several loops as one; silence where there are none."""
         if len(loops) == 1:
             return loops[0]
-
-        def together() -> LoopSound:
-            return LoopSound(
-                sum((loop.samples for loop in loops), np.zeros(loop_frames(state.brief, RATE)))
-            )
-
-        return self.once(together, "lines", low_end(state))
-
-    def _under(self, state: TrackState, name: str, loop: LoopSound) -> LoopSound:
-        """A part under the buses that turn it down."""
-        wanted = buses.buses_of(state, name)
-        if not wanted:
-            return loop
-        return LoopSound(buses.under(loop.samples, wanted, state, RATE, self.bus_edge(state, name)))
-
-    def bus_edge(self, state: TrackState, name: str) -> SubEdge | None:
-        """The edge that the other duckings of a line spare, where the bass owns the sub."""
-        is_line = any(voice.name == name for voice in state.voices)
-        return self.bass_edge(state) if is_line and buses.spares_owner(state, name) else None
+        frames = loop_frames(state.brief, RATE)
+        return self.sound(
+            lambda: added([loop.samples for loop in loops]) if loops else np.zeros(frames),
+            "together", frames, *(loop.key for loop in loops),
+        )  # fmt: skip
 
     def line_loop(self, state: TrackState, voice: Voice) -> LoopSound:
-        """One pass of a line under the brief's low cut; a file is repeated or cut to fit."""
+        """One pass of a line under the brief's low cut, in its place; a file is repeated or cut to fit."""
         bass, brief = voice.bass, state.brief
+        wide = voice.place.width > 0.0
 
-        def render() -> LoopSound:
+        def render() -> Array:
             if isinstance(bass, MadeBass):
                 samples = render_bass(bass.recipe, brief, RATE)
             elif isinstance(bass, PlayedBass):
@@ -71,21 +76,19 @@ class Parts(Sounds):
                 hz = self.measured_hit(state.kick, brief).hit.fundamental_hz
                 samples = render_rumble(self.kick(state.kick, brief.bpm), hz, bass, brief, RATE)
             else:
-                samples = file_loop(self, bass, brief)
-            return LoopSound(filters.around_loop(samples, filters.low_cut(brief.low_cut, RATE)))
+                samples = file_loop(self, bass, brief, wide=wide)
+            cut = filters.low_cut(brief.low_cut, RATE)
+            return each_channel(samples, lambda channel: filters.around_loop(channel, cut))
 
-        roots = list(brief.roots)
-        decided_by: tuple[Any, ...] = (brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, roots)
+        decided_by: tuple[Any, ...] = (
+            brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, list(brief.roots), wide
+        )  # fmt: skip
         if isinstance(bass, RumbleBass):
             decided_by = (*decided_by, state.kick.sounding, brief.tonic)
-        whole = self.once(render, "bass", bass, *decided_by)
-        played = self.line_of(state)
-        own = played.starts(voice.name)
-        if voice.line is not None and voice.line.choke != "none":
-            others = played.against(voice.name, voice.line.choke)
-            whole = self._choked(whole, own, others, "bass", bass, *decided_by)
-            decided_by = (*decided_by, others)
-        return self._carved(whole, state.separate.bass, state, own, "bass", bass, *decided_by)
+        loop = self.sound(render, "bass", bass, *decided_by)
+        loop = self._choked(loop, state, voice.id)
+        loop = self._carved(loop, state.separate.bass, state, line_of(state).starts(voice.id))
+        return self._placed(loop, voice, state)
 
     def edge(self, state: TrackState) -> SubEdge | None:
         """Where the sub of its owner ends; None where the owner has no pitch."""
@@ -103,123 +106,206 @@ class Parts(Sounds):
                 "The bass owns the sub, and no note of it could be measured: choose what the ducking turns "
                 "down, everything or above a frequency of your own.", "band",
             )  # fmt: skip
-        return highest_of_notes(edge, [at for one in self.line_of(state).notes_ms.values() for at in one])
+        return highest_of_notes(edge, [at for one in line_of(state).notes_ms.values() for at in one])
 
     def _carved(
-        self, loop: LoopSound, carve: Carve, state: TrackState, starts_ms: list[float], *decided_by: Any
+        self, loop: LoopSound, carve: Carve, state: TrackState, starts_ms: list[float]
     ) -> LoopSound:
         """A part of the loop under what it gives up to the other."""
         if carve == type(carve)():
             return loop
-        return self.once(
-            lambda: LoopSound(carved(loop.samples, carve, state.brief, starts_ms, RATE)),
-            "carved", carve, state.brief.tonic, starts_ms, *decided_by,
+        brief = state.brief
+        return self.sound(
+            lambda: each_channel(loop.samples, lambda x: carved(x, carve, brief, starts_ms, RATE)),
+            "carved", loop.key, carve, brief.tonic, brief.a4_hz, starts_ms,
         )  # fmt: skip
 
-    def _choked(
-        self, loop: LoopSound, own: list[float], others: list[float], *decided_by: Any
-    ) -> LoopSound:
+    def _choked(self, loop: LoopSound, state: TrackState, part: str) -> LoopSound:
         """A part of the loop without what others of its choke group cut off."""
+        played = line_of(state)
+        own, others = played.starts(part), played.against(part)
         if not others:
             return loop
-        return self.once(
-            lambda: LoopSound(choked(loop.samples, own, others, RATE)), "choked", *decided_by, own, others
-        )
+        return self.sound(lambda: choked(loop.samples, own, others, RATE), "choked", loop.key, own, others)
 
-    def line_of(self, state: TrackState) -> Line:
-        """When everything in the loop is played."""
-        brief = state.brief
-        return line_of(state, loop_frames(brief, RATE) / RATE * 1000)
+    def _placed(self, loop: LoopSound, part: AnyPart, state: TrackState) -> LoopSound:
+        """A part of the loop through its stages and in its place."""
+        where = part.place
+        loop = self._turned(loop, part)
+        loop = self._through(loop, part.stages, state)
+        if loop.samples.ndim == 1 and where.gain_db == 0.0 and where.pan == 0.0:
+            return loop
+        neutral = where.model_copy(update={"delay_ms": 0.0, "polarity": "normal"})
+        if neutral == type(where)():
+            return loop
+        return self.sound(lambda: staging.put(loop.samples, where, RATE), "put", loop.key, neutral)
+
+    def _turned(self, loop: LoopSound, part: AnyPart) -> LoopSound:
+        where = part.place
+        if where.delay_ms == 0.0 and where.polarity == "normal":
+            return loop
+        return self.sound(
+            lambda: staging.turned(loop.samples, where, RATE), "turned", loop.key, where.delay_ms,
+            where.polarity,
+        )  # fmt: skip
+
+    def _through(self, loop: LoopSound, stages: tuple[Any, ...], state: TrackState) -> LoopSound:
+        """A loop through stages, one after another, each kept by itself."""
+        for stage in stages:
+            if not stage.bypass:
+                loop = self._staged(loop, stage, state.brief.bpm)
+        return loop
+
+    def stages(self, state: TrackState, id: str, *, behind: bool = False) -> list[LoopSound]:
+        """What goes into the stages of a part's loop, or of those behind its duckings, and what comes out
+        of each in turn. UserError where the part is not played.
+        """
+        part = next((one for one in state.parts if one.id == id), None)
+        loop = None
+        if part is not None:
+            unplaced = part.place.model_copy(update=_UNPLACED)
+            bare = {"mute": False} if behind else {"mute": False, "stages": (), "place": unplaced}
+            loop = self.part(state.with_part(part.model_copy(update=bare)), id)
+        if part is None or loop is None:
+            raise UserError("This part is not played: its stages have nothing to work on.", "part")
+        found = [self.turned_down(state, loop, self.acting(state, id)) if behind else loop]
+        for stage in part.after if behind else part.stages:
+            found.append(found[-1] if stage.bypass else self._staged(found[-1], stage, state.brief.bpm))
+        return found
+
+    def _staged(self, loop: LoopSound, stage: Any, bpm: float) -> LoopSound:
+        return self.sound(
+            lambda: staging.through_stage(loop.samples, stage, RATE, bpm), "stage", loop.key, stage, bpm
+        )
 
     def kick_loop(self, state: TrackState) -> LoopSound:
         """One pass of the kick track."""
-        brief, kick = state.brief, state.kick
-        frames = loop_frames(brief, RATE)
-        played = self.line_of(state)
-        moves = [follows(kick, brief, at) for at in played.kick_ms]
+        kick = self.hit_loop(state, state.kick)
+        assert kick is not None
+        return kick
 
-        def render() -> LoopSound:
-            struck = [
-                (at, listening_channel(stroke_at(self.hits, kick, moved, brief.bpm)))
-                for at, moved in zip(played.kick_ms, moves, strict=True)
-            ]
-            return LoopSound(place(struck, frames, RATE, loop=True))
-
-        decided_by = (
-            "kick loop",
-            kick.sounding,
-            moves,
-            brief.bpm,
-            brief.swing_percent,
-            brief.kick_beats,
-            brief.bars,
-        )
-        whole = self.once(render, *decided_by)
-        others = played.against(0, kick.choke)
-        whole = self._choked(whole, played.kick_ms, others, *decided_by)
-        carve = state.separate.kick
-        return self._carved(whole, carve, state, played.kick_ms, *decided_by, others, brief.a4_hz)
-
-    def hit_loop(self, state: TrackState, index: int) -> LoopSound | None:
-        """One pass of a hit beside the kick, as wide as it is; None where it is not played."""
-        brief, hit = state.brief, state.hits[index - 1]
-        frames = loop_frames(brief, RATE)
-        played = self.line_of(state)
-        strokes = played.strokes.get(index, [])
-        if hit.mute or not strokes:
+    def hit_loop(self, state: TrackState, hit: Hit) -> LoopSound | None:
+        """One pass of a hit in its place; None where it is not played."""
+        brief, frames = state.brief, loop_frames(state.brief, RATE)
+        strokes = line_of(state).strokes.get(hit.id, [])
+        if not strokes:
             return None
         moves = [follows(hit, brief, stroke.at_ms) for stroke in strokes]
 
-        def render() -> LoopSound:
+        def render() -> Array:
             struck = [
                 (stroke.at_ms, stroke_at(self.hits, hit, moves[turn], brief.bpm, stroke.strength, turn))
                 for turn, stroke in enumerate(strokes)
             ]
-            return LoopSound(place(struck, frames, RATE, loop=True))
+            return place(struck, frames, RATE, loop=True)
 
         struck_at = [list(stroke) for stroke in strokes]
-        decided_by = ("hit loop", hit.sounding, moves, brief.bpm, brief.bars, struck_at)
-        whole = self.once(render, *decided_by)
-        own = [stroke.at_ms for stroke in strokes]
-        return self._choked(whole, own, played.against(index, hit.choke), *decided_by)
+        loop = self.sound(render, "hit loop", hit.sounding, moves, brief.bpm, brief.bars, struck_at)
+        loop = self._choked(loop, state, hit.id)
+        if hit.id == state.kick.id:
+            starts = [stroke.at_ms for stroke in strokes]
+            loop = self._carved(loop, state.separate.kick, state, starts)
+        return self._placed(loop, hit, state)
 
-    def stand_in(self, state: TrackState) -> LoopSound:
-        """One pass of what stands in for a pad."""
+    def chord_loop(self, state: TrackState, chord: Chord) -> LoopSound:
+        """One pass of a held chord, in its place."""
         brief = state.brief
         decided_by = (brief.bpm, brief.tonic, brief.mode, brief.a4_hz, list(brief.roots))
-        return self.once(lambda: LoopSound(buses.stand_in(state, RATE)), "stand-in", *decided_by)
+        loop = self.sound(lambda: duckings.stand_in(state, RATE), "stand-in", *decided_by)
+        return self._placed(loop, chord, state)
 
     def stem_loop(self, state: TrackState, stem: Stem) -> LoopSound:
-        """One pass of a stem, as wide as it is, repeated or cut to fit."""
+        """One pass of a stem in its place, repeated or cut to fit."""
         frames = loop_frames(state.brief, RATE)
+        loop = self.sound(
+            lambda: fitted_loop(self.hits.audio(stem.audio), stem.begin_ms, frames, RATE),
+            "stem", stem.audio, stem.begin_ms, frames,
+        )  # fmt: skip
+        return self._placed(loop, stem, state)
 
-        def render() -> LoopSound:
-            samples = self.hits.audio(stem.audio) * 10 ** (stem.level_db / 20)
-            loop = fitted_loop(samples, stem.begin_ms, frames, RATE)
-            if loop.ndim == 2 and stem.mono_below_hz > 20.0:
-                # Only the difference of the sides is taken away: the sum stays as it is.
-                apart = 0.5 * (loop[:, 0] - loop[:, 1])
-                low = filters.around_loop_by(
-                    apart, lambda hz: filters.linkwitz_riley_gain(hz, stem.mono_below_hz)[0], RATE
-                )
-                loop = loop - np.stack([low, -low], axis=1)
-            return LoopSound(loop)
+    def part(self, state: TrackState, id: str) -> LoopSound | None:
+        """A part of the loop by its id, before any ducking; None where it is not heard."""
+        part = next((one for one in state.parts if one.id == id), None)
+        if part is None or part.mute:
+            return None
+        if isinstance(part, Hit):
+            return self.hit_loop(state, part)
+        if isinstance(part, Chord):
+            return self.chord_loop(state, part)
+        return self.line_loop(state, part) if isinstance(part, Voice) else self.stem_loop(state, part)
 
+    def unmuted(self, state: TrackState, id: str) -> LoopSound | None:
+        """A part as it sounds, or would if it were not muted."""
+        part = next((one for one in state.parts if one.id == id), None)
+        if part is None or not part.mute:
+            return self.part(state, id)
+        return self.part(state.with_part(part.model_copy(update={"mute": False})), id)
+
+    def strokes(self, state: TrackState, id: str) -> list[Stroke]:
+        """When and how hard a part is struck, muted or not: as written, or as heard in its file."""
+        written = duckings.written_strokes(state, id)
+        if written is not None:
+            return written
+        for voice in state.voices:
+            if voice.id == id and (found := line_notes(self, state, voice)):
+                return [Stroke(note.start_ms, note.velocity) for note in found]
+        loop = self.unmuted(state, id)
+        if loop is None:
+            return []
+        heard = self.once(lambda: strokes_in(loop.mono, RATE), "strokes of a loop", loop.key)
+        return [Stroke(at, 10 ** (db / 40)) for at, db in zip(heard.at_ms, heard.levels_db, strict=True)]
+
+    def starts(self, state: TrackState, one: Ducking) -> list[Start]:
+        """When a ducking starts in one pass of the loop."""
+        struck = [stroke for id in one.triggers for stroke in self.strokes(state, id)]
+        return duckings.starts_of(one, struck + duckings.note_values(one, state))
+
+    def acting(self, state: TrackState, id: str) -> list[Acting]:
+        """What turns a part down."""
+        is_line = any(voice.id == id for voice in state.voices)
+        found = []
+        for one, share in duckings.of_part(state, id):
+            if one.duck.depth_db == 0.0:
+                continue
+            edge = self.bass_edge(state) if is_line and one.duck.band == "by owner" else None
+            if starts := self.starts(state, one):
+                found.append(Acting(one.duck, tuple(starts), share, edge))
+        return found
+
+    def ducked(self, state: TrackState, loop: LoopSound, part: AnyPart) -> LoopSound:
+        """A part of the loop under its duckings, and through what comes behind them."""
+        return self._through(self.turned_down(state, loop, self.acting(state, part.id)), part.after, state)
+
+    def turned_down(self, state: TrackState, loop: LoopSound, acting: list[Acting]) -> LoopSound:
+        """A loop under all that acts on it."""
+        if not acting:
+            return loop
+        if len(acting) == 1 and loop.samples.ndim == 1:
+            # The part that is left alone is costly, and stays while the curve changes.
+            [one] = acting
+            alone = self._left_alone(state, loop, one)
+            return LoopSound(
+                ducking.under(loop.samples, one.gain_db(loop.samples.size, RATE), alone),
+                key=self._acted_key(state, loop, acting),
+            )
+        return self.sound(
+            lambda: each_channel(loop.samples, lambda x: duckings.under(x, acting, RATE)),
+            self._acted_key(state, loop, acting),
+        )  # fmt: skip
+
+    def _acted_key(self, state: TrackState, loop: LoopSound, acting: list[Acting]) -> str:
+        """A name for a loop under duckings; what a bass that owns the sub keeps follows from all lines."""
+        how = [
+            [one.duck.text, [list(start) for start in one.starts], one.share, one.edge is None]
+            for one in acting
+        ]
+        edges = [] if all(one.edge is None for one in acting) else [undone(state)]
+        return self.key("ducked", loop.key, how, *edges)
+
+    def _left_alone(self, state: TrackState, loop: LoopSound, one: Acting) -> Array | None:
+        """What a ducking leaves of a loop, whatever its curve."""
+        edges = [] if one.edge is None else [undone(state)]
         return self.once(
-            render, "stem", stem.audio, stem.level_db, stem.begin_ms, stem.mono_below_hz, frames
-        )
-
-    def part(self, state: TrackState, name: str) -> LoopSound | None:
-        """A part of the loop by its name, before any ducking; None where it is not heard."""
-        if name == STAND_IN:
-            return self.stand_in(state)
-        for voice in state.heard:
-            if voice.name == name:
-                return self.line_loop(state, voice)
-        for index, hit in enumerate(state.hits, 1):
-            if hit.name == name:
-                return self.hit_loop(state, index)
-        for stem in state.stems:
-            if stem.name == name and not stem.mute:
-                return self.stem_loop(state, stem)
-        return None
+            lambda: ducking.left_alone(loop.samples, one.duck, one.edge, RATE),
+            "left alone", loop.key, one.duck.band, one.duck.edge_hz, one.edge is None, *edges,
+        )  # fmt: skip

@@ -59,7 +59,7 @@ class Pitched:
     `section` is None but for kicks, where sections of the track have their own.
     """
 
-    index: int
+    id: str
     section: Section | None
     name: str
     kind: str
@@ -159,13 +159,13 @@ def _remarks(
     return said
 
 
-def held_roots(session: Session, state: TrackState, index: int) -> set[int]:
+def held_roots(session: Session, state: TrackState, id: str) -> set[int]:
     """The chord roots that a hit is held against, as pitch classes, each moved back by as much as the hit
     follows it; none unless it is a kick that is long enough to be a note.
     """
-    hit, brief = state.all_hits[index], state.brief
+    hit, brief = state.hit(id), state.brief
     falls = session.measured_hit(hit, brief).hit.decay20_ms
-    if index != 0 or falls is None or falls <= tuning.short_ms(brief):
+    if id != state.kick.id or falls is None or falls <= tuning.short_ms(brief):
         return set()
     return {
         (music.pitch_class(root) - moved_in(hit, brief, bar)) % 12 for bar, root in enumerate(brief.roots)
@@ -173,35 +173,35 @@ def held_roots(session: Session, state: TrackState, index: int) -> set[int]:
 
 
 def recommended(
-    session: Session, state: TrackState, index: int, moves: list[tuning.Move] | None = None
+    session: Session, state: TrackState, id: str, moves: list[tuning.Move] | None = None
 ) -> tuning.Move | None:
     """The move that a hit should make, of all that it could: the smallest that leaves it in tune with the
     key and with what it is held against. None where it has no pitch, or aims at nothing.
     """
     if moves is None:
-        moves = session.moves(state.all_hits[index], state.brief)
-    return tuning.recommended(moves, held_roots(session, state, index))
+        moves = session.moves(state.hit(id), state.brief)
+    return tuning.recommended(moves, held_roots(session, state, id))
 
 
-def tuned_as_recommended(session: Session, state: TrackState, index: int) -> TrackState:
+def tuned_as_recommended(session: Session, state: TrackState, id: str) -> TrackState:
     """The state with a hit where it should be; itself where it has nowhere to go."""
-    best, hit = recommended(session, state, index), state.all_hits[index]
-    return state if best is None else state.with_hit(index, session.tuned(hit, state.brief, best.note))
+    best, hit = recommended(session, state, id), state.hit(id)
+    return state if best is None else state.with_part(session.tuned(hit, state.brief, best.note))
 
 
-def pitched(session: Session, state: TrackState, index: int) -> Pitched:
+def pitched(session: Session, state: TrackState, id: str) -> Pitched:
     """One row of the table."""
-    hit, brief = state.all_hits[index], state.brief
+    hit, brief = state.hit(id), state.brief
     numbers = session.measured_hit(hit, brief).hit
     moves = session.moves(hit, brief, balance=True)
-    best = recommended(session, state, index, moves)
+    best = recommended(session, state, id, moves)
     if best is not None:
         moves = [best, *(move for move in moves if move is not best)]
     near = best is not None and abs(best.shift_cents) <= IN_TUNE_CENTS
-    several = index == 0 and state.kicks
+    several = id == state.kick.id and state.kicks
     found = sounding(session, hit, brief)
     return Pitched(
-        index, state.section if several else None, hit.name, hit.kind, hit.aims_at, numbers,
+        id, state.section if several else None, hit.name, hit.kind, hit.aims_at, numbers,
         found, _ear_notes(found, brief), session.partials(hit, brief), moves, resampled(hit),
         near or hit.aims_at == "free",
         _beats(state, hit, found.hz) if found is not None else [],
@@ -211,15 +211,15 @@ def pitched(session: Session, state: TrackState, index: int) -> Pitched:
 
 def table(session: Session, state: TrackState) -> list[Pitched]:
     """Every hit of the track, the kick first: that of the section on the bench, then the others'."""
-    kicks = [pitched(session, state.at(section), 0) for section in state.sections]
-    return [*kicks, *(pitched(session, state, index) for index in range(1, 1 + len(state.hits)))]
+    kicks = [pitched(session, state.at(section), state.kick.id) for section in state.sections]
+    return [*kicks, *(pitched(session, state, hit.id) for hit in state.hits)]
 
 
 @dataclass(frozen=True)
 class Change:
     """What tuning did to one hit, measured again afterwards."""
 
-    index: int
+    id: str
     section: Section | None
     name: str
     from_hz: float
@@ -231,7 +231,7 @@ class Change:
 
 
 def tuned_to(
-    session: Session, state: TrackState, index: int, note: str, section: Section | None = None
+    session: Session, state: TrackState, id: str, note: str, section: Section | None = None
 ) -> tuple[TrackState, Change]:
     """The state with one hit tuned to a note such as A#1; a kick may be another section's.
 
@@ -240,9 +240,9 @@ def tuned_to(
     if section is not None and section != state.section:
         if section not in state.sections:
             raise UserError(f"The {section} has no kick of its own.", "section")
-        there, change = tuned_to(session, state.at(section), index, note)
+        there, change = tuned_to(session, state.at(section), id, note)
         return there.at(state.section), change
-    hit, brief = state.all_hits[index], state.brief
+    hit, brief = state.hit(id), state.brief
     before = session.pitch_hz(hit, brief)
     if before is None:
         raise UserError(
@@ -253,10 +253,10 @@ def tuned_to(
     target = music.midi_to_hz(music.note_to_midi(note), brief.a4_hz)
     lengths = [session.measured_hit(one, brief).hit.length_ms for one in (hit, tuned)]
     change = Change(
-        index, state.section if index == 0 and state.kicks else None, hit.name, before, note,
+        id, state.section if id == state.kick.id and state.kicks else None, hit.name, before, note,
         music.cents_between(target, before), music.cents_between(after or before, target), *lengths,
     )  # fmt: skip
-    return state.with_hit(index, tuned), change
+    return state.with_part(tuned), change
 
 
 def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Change]]:
@@ -264,18 +264,18 @@ def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Cha
     changes = []
     for row in table(session, state):
         if row.moves and not row.in_tune and row.moves[0].wanted:
-            state, change = tuned_to(session, state, row.index, row.moves[0].note, row.section)
+            state, change = tuned_to(session, state, row.id, row.moves[0].note, row.section)
             changes.append(change)
     return state, changes
 
 
-def heard_as(state: TrackState, index: int, text: str, section: Section | None = None) -> TrackState:
+def heard_as(state: TrackState, id: str, text: str, section: Section | None = None) -> TrackState:
     """The state in which an ear says what a hit sounds: A#1, A#1 +12, 58.3 Hz, or nothing for what is
     measured. UserError where that is no pitch, or where the section has no kick of its own.
     """
     if section is not None and section != state.section:
         if section not in state.sections:
             raise UserError(f"The {section} has no kick of its own.", "section")
-        return heard_as(state.at(section), index, text).at(state.section)
+        return heard_as(state.at(section), id, text).at(state.section)
     hz = music.parse_pitch(text, state.brief.a4_hz) if text.strip() else None
-    return state.with_hit(index, state.all_hits[index].model_copy(update={"heard_hz": hz}))
+    return state.with_part(state.hit(id).model_copy(update={"heard_hz": hz}))

@@ -218,7 +218,7 @@ def numbers(session: Session, state: TrackState) -> Numbers:
 
     def look() -> Numbers:
         kick, bass = session.kick_loop(state), session.bass_loop(state)
-        peak = 20 * float(np.log10(max(float(np.max(np.abs(kick.samples + bass.samples))), 1e-9)))
+        peak = 20 * float(np.log10(max(float(np.max(np.abs(kick.mono + bass.mono))), 1e-9)))
         return Numbers(session.before(state), _energies_db(kick), _energies_db(bass), peak)
 
     return session.once(look, "separate numbers", state)

@@ -10,9 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
-from juglant.core.lowend import buses, ducking, keyed
-from juglant.core.lowend.loop import gaps_ms
-from juglant.core.lowend.part import low_end
+from juglant.core.errors import UserError
+from juglant.core.hits.render import added
+from juglant.core.lowend import ducking, duckings, keyed
+from juglant.core.lowend.line import line_of
+from juglant.core.lowend.loop import gaps_ms, place
+from juglant.core.lowend.part import low_end, undone
 from juglant.core.lowend.parts import Parts
 from juglant.core.lowend.sparing import spare_owner, sparing
 from juglant.core.measure import levels
@@ -22,20 +25,22 @@ from juglant.core.measure.overlap import PRESENT_DB, LowLevel, Overlap
 from juglant.core.measure.owner import (
     SHARED_LIMIT_MS,
     SHARED_MARGIN_DB,
-    SubEdge,
     kept_levels,
     overlap,
     owner_loss,
     sub_levels,
 )
-from juglant.core.recipes.bus import STAND_IN
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
 from juglant.core.recipes.track import TrackState, Voice
+from juglant.core.synth.bass import loop_frames
 
 Array = NDArray[np.float64]
 
 
+# A trigger that any detector sees: a millisecond at full level.
+_CLICK = np.ones(round(0.001 * RATE))
 # How far under what shares the sub a ducking aims.
 _CLEAR_DB = 1.5
 
@@ -90,18 +95,6 @@ class Answer:
         return min(gaps_ms(self.times_ms, self.length_ms))
 
 
-def _undone(state: TrackState) -> TrackState:
-    """What kick and bass follow from before any ducking."""
-    undone = {"duck": DuckRecipe(), "ducking": False, "buses": ()}
-    return low_end(state).model_copy(update=undone)
-
-
-def _without_curve(state: TrackState) -> TrackState:
-    """What the lines before the ducking, and what it leaves alone, follow from: all but its curve."""
-    duck = DuckRecipe(band=state.duck.band, edge_hz=state.duck.edge_hz)
-    return low_end(state).model_copy(update={"duck": duck, "ducking": False})
-
-
 def uncarved(state: TrackState) -> TrackState:
     """The state before kick and bass give anything up to each other; in the same place and polarity."""
     bass = state.separate.bass
@@ -113,59 +106,27 @@ class Session(Parts):
     """Renders and measures a whole track, keeping what was asked for last."""
 
     def line_stems(self, state: TrackState) -> dict[str, LoopSound]:
-        """Every line that is heard under the ducking, by its name."""
-        answer = self.answer(state)
-        if len(state.heard) == 1:
-            return {voice.name: answer.ducked_loop for voice in state.heard}
-        stems = {voice.name: self._bussed_line(state, voice) for voice in state.heard}
-        return {
-            name: LoopSound(
-                ducking.under(loop.samples, answer.gain_db, self._left_alone(state, loop, name))
-            )
-            for name, loop in stems.items()
-        }
+        """Every line that is heard under its duckings, by its id."""
+        return {voice.id: self.ducked(state, self.line_loop(state, voice), voice) for voice in state.heard}
 
-    def _spared_edge(self, state: TrackState) -> SubEdge | None:
-        """The edge below which the ducking leaves a bass that owns the sub alone."""
-        ducked = state.ducking and state.duck.depth_db > 0.0
-        return self.bass_edge(state) if ducked and state.duck.band == "by owner" else None
-
-    def _left_alone(self, state: TrackState, bass: LoopSound, line: str = "") -> Array | None:
-        """What the ducking leaves of a line, or of all of them together, whatever its curve."""
-        edge, undone = self._spared_edge(state), _without_curve(state)
-        return self.once(
-            lambda: ducking.left_alone(bass.samples, undone.duck, edge, RATE),
-            "left alone", undone, line, edge is None,
-        )  # fmt: skip
-
-    def _bussed_line(self, state: TrackState, voice: Voice) -> LoopSound:
-        """A line under its buses, before the ducking by the kick."""
-        loop = self.line_loop(state, voice)
-        if not buses.buses_of(state, voice.name):
-            return loop
-        undone = _without_curve(state)
-        return self.once(lambda: self._under(state, voice.name, loop), "bussed", undone, voice.name)
-
-    def _bussed(self, state: TrackState, bass: LoopSound) -> LoopSound:
-        """The lines under their buses, before the ducking by the kick."""
-        if not any(buses.buses_of(state, voice.name) for voice in state.heard):
+    def _ducked_bass(self, state: TrackState, bass: LoopSound) -> LoopSound:
+        """The lines under their duckings, together: at once where all of them are ducked alike."""
+        acting = [self.acting(state, voice.id) for voice in state.heard]
+        if not any(acting) and not any(voice.after for voice in state.heard):
             return bass
-        parts = [self._bussed_line(state, voice) for voice in state.heard]
-        return LoopSound(sum((part.samples for part in parts), np.zeros(bass.samples.size)))
+        if any(voice.after for voice in state.heard) or any(one != acting[0] for one in acting):
+            return self.together(list(self.line_stems(state).values()), state)
+        return self.turned_down(state, bass, acting[0])
 
     def rest_stems(self, state: TrackState) -> dict[str, Array]:
-        """Every hit beside the kick that is played, and every stem, under its buses, by its name. A pad
-        that stands in is heard while a bus turns it down.
-        """
-        loops = {hit.name: self.hit_loop(state, index) for index, hit in enumerate(state.hits, 1)}
-        loops |= {stem.name: self.stem_loop(state, stem) for stem in state.stems if not stem.mute}
-        if buses.buses_of(state, STAND_IN):
-            loops[STAND_IN] = self.stand_in(state)
-        return {name: self._under(state, name, x).samples for name, x in loops.items() if x is not None}
+        """Everything beside kick and lines that is heard, under its duckings, by its id."""
+        others = [part for part in state.parts if not isinstance(part, Voice) and part is not state.kick]
+        loops = [(part, self.part(state, part.id)) for part in others]
+        return {part.id: self.ducked(state, loop, part).samples for part, loop in loops if loop is not None}
 
     def rest_loop(self, state: TrackState) -> Array | None:
-        """One pass of all hits beside the kick and of the stems under their buses, shape (frames, 2);
-        None where none is played.
+        """One pass of everything beside kick and lines under its duckings, shape (frames, 2); None where
+        nothing is heard.
         """
         heard = list(self.rest_stems(state).values())
         if not heard:
@@ -176,25 +137,24 @@ class Session(Parts):
         return out
 
     def _mix(self, kick: LoopSound, bass: LoopSound) -> Mix:
-        both = kick.samples + bass.samples
-        return Mix(both, levels.integrated_lufs(both, RATE), levels.true_peak_dbtp(both))
+        both = added([kick.samples, bass.samples])
+        # As loud as one channel of it: what is mono comes from both loudspeakers as well.
+        channels = 10 * float(np.log10(both.ndim))
+        return Mix(both, levels.integrated_lufs(both, RATE) - channels, levels.true_peak_dbtp(both))
 
     def loop(self, state: TrackState) -> Loop:
         """Render the loop without measuring it."""
 
         def render() -> Loop:
-            kick, bass = self.kick_loop(state), self.bass_loop(state)
-            frames = kick.samples.size
-            length = frames / RATE * 1000
-            times = self.line_of(state).kick_ms
-            recipe = state.duck if state.ducking else DuckRecipe(depth_db=0.0)
-            gain = ducking.curve_db(recipe, times, length, 1000 / RATE, loop=True)[:frames]
-            bussed = self._bussed(state, bass)
-            ducked = bussed
-            if recipe.depth_db:
-                alone = self._left_alone(state, bussed)
-                ducked = LoopSound(ducking.under(bussed.samples, gain, alone))
-            return Loop(kick, bass, ducked, recipe, gain, times, length)
+            bass, kick = self.bass_loop(state), self.kick_loop(state)
+            frames = kick.samples.shape[0]
+            main, starts = state.duckings[0], self.starts(state, state.duckings[0])
+            recipe = main.duck if main.on else DuckRecipe(depth_db=0.0)
+            gain = duckings.gain_db(recipe, starts, frames, RATE)
+            times = line_of(state).starts(state.kick.id)
+            ducked = self._ducked_bass(state, bass)
+            kick = self.ducked(state, kick, state.kick)
+            return Loop(kick, bass, ducked, recipe, gain, times, frames / RATE * 1000)
 
         return self.once(render, "loop", low_end(state))
 
@@ -208,8 +168,9 @@ class Session(Parts):
         brief, loop = state.brief, self.loop(state)
         kick, bass, ducked = loop.kick, loop.bass, loop.ducked
         before, clashed = self._before(state)
-        mix_before = self.once(lambda: self._mix(kick, bass), "mix before", _undone(state))
-        after, clashes = (before, clashed) if ducked is bass else self._over(state, kick, ducked)
+        mix_before = self.once(lambda: self._mix(self.kick_loop(state), bass), "mix before", undone(state))
+        same = ducked is bass and kick is self.kick_loop(state)
+        after, clashes = (before, clashed) if same else self._over(state, kick, ducked)
         return Answer(
             state=state, times_ms=loop.times_ms, length_ms=loop.length_ms,
             kick=self.measured_hit(state.kick, brief), kick_samples=self.kick(state.kick, brief.bpm),
@@ -218,7 +179,7 @@ class Session(Parts):
             duck=ducking.measure_duck(loop.recipe, loop.times_ms, loop.length_ms, brief.bpm),
             gain_db=loop.gain_db,
             mix_before=mix_before,
-            mix_after=mix_before if ducked is bass else self._mix(kick, ducked),
+            mix_after=mix_before if same else self._mix(kick, ducked),
         )  # fmt: skip
 
     def _over(
@@ -227,12 +188,12 @@ class Session(Parts):
         """Kick and bass over each other, as the owner of the sub has it."""
         whole, owner = uncarved(state), state.brief.sub_owner
         was = self.kick_loop(whole) if owner == "kick" else self.bass_loop(whole)
-        return overlap(kick, bass, len(self.line_of(state).kick_ms), owner, self.edge(state), was)
+        return overlap(kick, bass, len(line_of(state).starts(state.kick.id)), owner, self.edge(state), was)
 
     def _before(self, state: TrackState) -> tuple[Overlap, NDArray[np.bool_]]:
         return self.once(
             lambda: self._over(state, self.kick_loop(state), self.bass_loop(state)), "before",
-            _undone(state),
+            undone(state),
         )  # fmt: skip
 
     def before(self, state: TrackState) -> Overlap:
@@ -242,16 +203,27 @@ class Session(Parts):
     def meeting(self, state: TrackState) -> tuple[LowLevel, LowLevel]:
         """Kick and bass where they meet, before the ducking. UserError where that is not known."""
         loop, owner, edge = self.loop(state), state.brief.sub_owner, self.bass_edge(state)
-        kept = kept_levels(loop.kick, loop.bass, owner, self.edge(state))
+        bass = self._targets(state)
+        kept = kept_levels(loop.kick, bass, owner, self.edge(state))
         assert kept is not None
-        return kept[0], sparing(kept[1], loop.bass, state.duck, owner, self.edge(state), edge)
+        return kept[0], sparing(kept[1], bass, state.duck, owner, self.edge(state), edge)
+
+    def _targets(self, state: TrackState) -> LoopSound:
+        """The lines that the kick ducks, together. UserError where it ducks none that is heard."""
+        reached = {target.part for target in state.duckings[0].targets if target.share > 0.0}
+        heard = [voice for voice in state.heard if voice.id in reached]
+        if len(heard) == len(state.heard):
+            return self.loop(state).bass
+        if not heard:
+            raise UserError("The kick ducks no line that is heard: there is nothing to solve.", "targets")
+        return self.together([self.line_loop(state, voice) for voice in heard], state)
 
     def solve_ducking(self, state: TrackState, margin_db: float = 0.0) -> ducking.Solution:
         """The ducking that clears this kick from this bass with the least taken away, and never more than
         3 dB from the owner of the sub.
         """
         loop, owner, edge = self.loop(state), state.brief.sub_owner, self.edge(state)
-        met = self.meeting(state)
+        met, bass = self.meeting(state), self._targets(state)
         found = ducking.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner)
         band = {"band": state.duck.band, "edge_hz": state.duck.edge_hz}
         recipe = found.recipe.model_copy(update=band)
@@ -260,25 +232,34 @@ class Session(Parts):
             if edge is None or (ducked.sub_shared_ms or 0.0) <= SHARED_LIMIT_MS:
                 return replace(found, recipe=recipe)
             # Clear of each other, and yet together in the sub: the bass gives way there too.
-            kick_db, bass_db = (sub_levels(one, edge, 10.0) for one in (loop.kick, loop.bass))
+            kick_db, bass_db = (sub_levels(one, edge, 10.0) for one in (loop.kick, bass))
             least = np.maximum(kick_db - SHARED_MARGIN_DB, kick_db.max() - PRESENT_DB) - _CLEAR_DB
             also = np.where(kick_db > kick_db.max() - PRESENT_DB, np.maximum(bass_db - least, 0.0), 0.0)
             deeper = ducking.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner, also)
             return replace(deeper, recipe=deeper.recipe.model_copy(update=band))
         lost = owner_loss(self.bass_loop(uncarved(state)), loop.bass, edge) or 0.0
-        spared = spare_owner(
-            recipe, loop.bass, edge, self.bass_edge(state), loop.times_ms, loop.length_ms, lost
-        )
+        spared = spare_owner(recipe, bass, edge, self.bass_edge(state), loop.times_ms, loop.length_ms, lost)
         return replace(found, recipe=spared, complete=found.complete and spared == recipe)
 
     def _over_ducked(self, state: TrackState, recipe: DuckRecipe) -> Overlap:
         """What a ducking leaves of kick and bass over each other."""
-        return self.answer(state.model_copy(update={"duck": recipe, "ducking": True})).after
+        return self.answer(state.with_duck(duck=recipe, on=True)).after
 
-    def as_compressor(self, state: TrackState) -> list[keyed.AsCompressor]:
-        """The ducking as a compressor that the kick keys: one with a hold, one without."""
-        loop = self.loop(state)
+    def as_compressor(self, state: TrackState, one: Ducking) -> list[keyed.AsCompressor]:
+        """A ducking as a compressor that its triggers key: one with a hold, one without."""
+        starts = self.starts(state, one)
+        if not starts:
+            raise UserError("Nothing starts this ducking: there is no compressor to set.", "triggers")
+        frames = loop_frames(state.brief, RATE)
+        sounds = [self.unmuted(state, id) for id in one.triggers]
+        loops = [LoopSound(sound.mono) for sound in sounds if sound is not None]
+        if one.rate != "none":
+            times = [start.at_ms for start in duckings.note_values(one, state)]
+            loops.append(LoopSound(place([(at, _CLICK) for at in times], frames, RATE, loop=True)))
+        key = sum((loop.samples for loop in loops), np.zeros(frames))
+        times_ms = [start.at_ms for start in starts]
         return self.once(
-            lambda: keyed.solve(state.duck, loop.kick.samples, loop.times_ms, loop.length_ms, RATE),
-            "as compressor", low_end(state),
+            lambda: keyed.solve(one.duck, key, times_ms, frames / RATE * 1000, RATE),
+            "as compressor", one.duck, list(one.triggers), one.rate, times_ms, low_end(state),
+            *(sound.key for sound in sounds if sound is not None),
         )  # fmt: skip

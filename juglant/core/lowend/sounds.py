@@ -1,5 +1,6 @@
 """One-shots and what is measured of them once."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -10,9 +11,10 @@ from juglant.core import RATE
 from juglant.core.hits import jobs
 from juglant.core.hits.moved import resampled, shifted
 from juglant.core.hits.render import HitRenderer, LoadAudio, nothing_imported
-from juglant.core.kept import Kept
+from juglant.core.kept import Kept, sound_key
 from juglant.core.lowend import tuning
 from juglant.core.measure.hit import PITCH_FIELDS, Measured, measure
+from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.partials import Partial, partials
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.width import side_delay
@@ -36,8 +38,16 @@ class Sounds:
     def __init__(self, load_audio: LoadAudio = nothing_imported) -> None:
         kept = Kept(_KEPT, _KEPT_BYTES)
         # A result is computed once for what decides it: for the modules beside this one.
-        self.once = kept.once
+        self.once, self.key = kept.once, sound_key
+        self._named = kept.named
         self.hits = HitRenderer(kept, load_audio)
+
+    def sound(self, render: Callable[[], Array], *decided_by: Any) -> LoopSound:
+        """A pass of the loop under the name of what decides it, so that what is made of it is known by
+        that.
+        """
+        key = sound_key(*decided_by)
+        return self._named(key, lambda: LoopSound(render(), key=key))
 
     def kick(self, kick: Hit, bpm: float) -> Array:
         """The kick one-shot, shape (frames,): a wide one is heard as its mono sum."""

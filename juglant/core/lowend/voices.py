@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
+from juglant.core.lowend.line import line_of
 from juglant.core.lowend.linenotes import LineNote, line_notes
 from juglant.core.lowend.loop import CHOKE_MS, gaps_ms
 from juglant.core.lowend.session import Answer, Session
@@ -116,25 +117,20 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
     A note of a line is low in the low band, unless the line's high-pass takes its fundamental.
     """
     state, brief = answer.state, answer.state.brief
-    played = session.line_of(state)
-    found = [
-        _hit_voice(
-            state.kick, answer.kick_loop, played.kick_ms, answer.kick.hit.fundamental_hz,
-            answer.length_ms,
-        )
-    ]  # fmt: skip
-    for index, strokes in played.strokes.items():
-        hit = state.hits[index - 1]
-        hz = session.measured_hit(hit, brief).hit.fundamental_hz
-        loop = session.hit_loop(state, index) if hz is not None and hz < LOW_NOTE_HZ else None
+    played = line_of(state)
+    found = []
+    for hit in state.all_hits:
+        hz = session.measured_hit(hit, brief).hit.fundamental_hz if hit.id in played.strokes else None
+        loop = answer.kick_loop if hit is state.kick else None
+        if loop is None and hz is not None and hz < LOW_NOTE_HZ:
+            loop = session.hit_loop(state, hit)
         if loop is not None:
-            starts = [stroke.at_ms for stroke in strokes]
-            found.append(_hit_voice(hit, loop, starts, hz, answer.length_ms))
+            found.append(_hit_voice(hit, loop, played.starts(hit.id), hz, answer.length_ms))
     stems = session.line_stems(state)
     for voice in state.heard:
         lowest = voice.line.highpass_hz if isinstance(voice.line, BassRecipe) else LOW_BAND_HZ[0]
         low = [note for note in line_notes(session, state, voice) if lowest < note.hz < LOW_BAND_HZ[1]]
-        level_db = stems[voice.name].level.level_db
+        level_db = stems[voice.id].level.level_db
         if voice.line is None and not _has_low_end(session.line_loop(state, voice)):
             continue
         # What the ducking leaves of a note is not heard where the line is that much louder elsewhere.
@@ -152,7 +148,7 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
 
 def _has_low_end(line: LoopSound) -> bool:
     """Whether a file holds its fundamentals, and was not high-passed above them."""
-    whole = 10 * float(np.log10(max(float(np.mean(line.samples**2)), 1e-12)))
+    whole = 10 * float(np.log10(max(float(np.mean(line.mono**2)), 1e-12)))
     low = 10 * float(np.log10(np.mean(10 ** (line.level.level_db / 10))))
     return low > whole - _LEAST_LOW_DB
 
@@ -215,7 +211,7 @@ def _timing(start_ms: float, kicks_ms: list[float], length_ms: float) -> tuple[f
 
 def note_levels(bass: LoopSound, played: list[LineNote], answer: Answer) -> list[NoteLevel]:
     """How loud each note of the bass is before the ducking, and how it lies to the kicks."""
-    weighted = levels.k_weighted(np.concatenate([bass.samples, bass.samples]), RATE)[bass.samples.size :]
+    weighted = levels.k_weighted(np.concatenate([bass.mono, bass.mono]), RATE)[bass.mono.size :]
     power = np.concatenate([[0.0], np.cumsum(np.concatenate([weighted, weighted]) ** 2)])
     window = round(0.1 * RATE)
 
@@ -248,9 +244,9 @@ def _spread(values: list[float]) -> float:
     return max(values) - min(values) if values else 0.0
 
 
-def voices(session: Session, state: TrackState, line: int = 0) -> Voices:
-    """The report on one of a state's lines; spills are those of all of them."""
-    answer, voice = session.answer(state), state.voices[line]
+def voices(session: Session, state: TrackState, line: str | None = None) -> Voices:
+    """The report on one of a state's lines, by its id, the bass unless said; spills are those of all."""
+    answer, voice = session.answer(state), state.voices[0] if line is None else state.voice(line)
     found = note_levels(session.line_loop(state, voice), line_notes(session, state, voice), answer)
     return Voices(
         found, _spread([note.low_db for note in found]), _spread([note.heard_db for note in found]),
@@ -258,13 +254,13 @@ def voices(session: Session, state: TrackState, line: int = 0) -> Voices:
     )  # fmt: skip
 
 
-def evened(session: Session, state: TrackState, line: int = 0) -> TrackState:
+def evened(session: Session, state: TrackState, line: str) -> TrackState:
     """The state with every note's velocity trimmed towards the line's median low-band level.
 
     A note stands once in the pattern and may be played on several roots: it gets the mean of
     what its turns need. What would pass full strength is brought down together.
     """
-    recipe = state.voices[line].line
+    recipe = state.voice(line).line
     if recipe is None:
         return state
     trims: dict[float, list[float]] = {}

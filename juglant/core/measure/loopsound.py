@@ -31,6 +31,8 @@ class LoopSound:
     samples: Array
     rate: float = RATE
     loop: bool = True
+    # What it was made of, by name; empty where nobody will ask.
+    key: str = ""
 
     @cached_property
     def mono(self) -> Array:

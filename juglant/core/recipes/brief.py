@@ -1,6 +1,6 @@
 """The decisions made before any sound is chosen."""
 
-from typing import Annotated, Literal
+from typing import Literal
 
 from pydantic import Field
 
@@ -9,7 +9,6 @@ from juglant.core.recipes.fields import Recipe, choice, control
 
 Owner = Literal["kick", "bass"]
 LOWEST_BPM, HIGHEST_BPM = 40.0, 220.0
-Beat = Annotated[float, Field(ge=1.0, lt=5.0, multiple_of=0.25)]
 
 
 class Brief(Recipe):
@@ -30,10 +29,6 @@ class Brief(Recipe):
     chord_roots: tuple[Tonic | Literal["tonic"], ...] = Field(
         ("tonic", "tonic"), min_length=1, max_length=4, title="Chord root per bar",
         description="What the bass plays in each bar of the loop.",
-    )  # fmt: skip
-    kick_beats: tuple[Beat, ...] = Field(
-        (1.0, 2.0, 3.0, 4.0), min_length=1, max_length=16, title="Kicks",
-        description="Where the kick falls in the bar, in beats from 1, in sixteenths.",
     )  # fmt: skip
     sub_owner: Owner = choice(
         "kick",

@@ -183,7 +183,7 @@ class SpaceStage(_Stage):
         off=-60.0,
     )  # fmt: skip
     decay_ms: float = control(
-        320.0, 40.0, 4000.0, 1.0, "ms", "Decay", "Until it is 60 dB down.", "Space", scale="log", main=True
+        320.0, 40.0, 8000.0, 1.0, "ms", "Decay", "Until it is 60 dB down.", "Space", scale="log", main=True
     )
     predelay_ms: float = control(
         4.0, 0.0, 200.0, 0.5, "ms", "Predelay", "Before the space answers.", "Space", main=True

@@ -11,7 +11,11 @@ from pydantic import BaseModel, ConfigDict, Field
 Scale = Literal["linear", "log"]
 
 
-_LATER = re.compile(r',"heard_hz":null|,"begin_ms":0\.0')
+_LATER = re.compile(
+    r',"heard_hz":null|,"begin_ms":0\.0|,"id":""|,"part":"hit"|,"alternate":"in turn"|,"stages":\[\]'
+    r'|,"place":\{"gain_db":0\.0,"pan":0\.0,"width":1\.0,"mono_below_hz":20\.0,"delay_ms":0\.0,'
+    r'"polarity":"normal"\}|,"after":\[\]'
+)
 
 
 class Recipe(BaseModel):

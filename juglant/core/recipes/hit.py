@@ -13,16 +13,19 @@ from juglant.core.recipes.hat import HatRecipe
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import MOST_BARS, Choke, HitStep, choke_group, in_order
 from juglant.core.recipes.percussion import PercussionRecipe
+from juglant.core.recipes.place import LoopChain, Place
 from juglant.core.recipes.snare import MembraneRecipe, SnareRecipe
 from juglant.core.recipes.tone808 import Recipe808
 
+# What names a part for as long as there is one; empty where a sound belongs to no track.
+PartId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{0,40}$")]
 AudioHash = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
 Job = Literal["click", "body", "sub", "tail", "texture", "width"]
 HitKind = Literal["kick", "808", "snare", "clap", "hat", "tom", "percussion", "texture"]
 AimAt = Literal["any note of the key", "tonic", "fifth", "chord root", "free"]
 Aim = Literal["as usual", "any note of the key", "tonic", "fifth", "chord root", "free"]
-MOST_LAYERS, MOST_HITS, MOST_STEPS = 8, 24, 96
+MOST_LAYERS, MOST_STEPS = 8, 96
 # Noise-like hits sound a note by accident; all others belong in the key (common practice).
 _FREE_KINDS = ("snare", "clap", "hat", "texture")
 
@@ -115,6 +118,9 @@ class Imported(Recipe):
         "no", "Straighten", "A tail that drifts is held at the note it ends on.", "Tune"
     )
     takes: tuple[Take, ...] = Field((), max_length=32)
+    alternate: Literal["in turn", "the first"] = choice(
+        "in turn", "Takes", "Which of the takes for its strength a stroke plays.", "Takes"
+    )
 
     @model_validator(mode="after")
     def _in_order(self) -> "Imported":
@@ -194,8 +200,21 @@ class Velocity(Recipe):
 # What a hit is called, where it lies and what it aims at: nothing of it is heard in a stroke.
 _UNHEARD = {
     "name": "hit", "kind": "kick", "aim": "as usual", "follow": "no", "steps": (), "bars": 1,
-    "choke": "none", "mute": False, "heard_hz": None,
+    "choke": "none", "mute": False, "heard_hz": None, "id": "",
+    "stages": (), "place": Place(), "after": (),
 }  # fmt: skip
+
+
+def from_a_source(given: dict[str, Any]) -> dict[str, Any]:
+    """A hit as it is written; one that is written as its only source becomes a hit of one layer."""
+    if "layers" not in given and (given.get("kind") in ("made", "imported") or "recipe" in given):
+        own: dict[str, Any] = {name: given[name] for name in ("id", "part") if name in given}
+        source = {name: value for name, value in given.items() if name not in own}
+        return {
+            **own,
+            "layers": [{"source": source | ({"kind": "kick"} if source["kind"] == "made" else {})}],
+        }
+    return given
 
 
 class Hit(Recipe):
@@ -206,7 +225,7 @@ class Hit(Recipe):
     layers: tuple[Layer, ...] = Field((Layer(),), min_length=1, max_length=MOST_LAYERS)
     chain: Chain = ()
     level_db: float = control(
-        0.0, -30.0, 12.0, 0.1, "dB", "Hit level", "Of the whole hit.", "Level", off=0.0
+        0.0, -30.0, 12.0, 0.1, "dB", "Hit level", "Of every stroke.", "Level", off=0.0
     )
     velocity: Velocity = Velocity()
     aim: Aim = choice(
@@ -225,11 +244,17 @@ class Hit(Recipe):
     )
     # What a producer's ear hears as its note, in Hz, where that is not what is measured.
     heard_hz: float | None = Field(None, ge=LOWEST_HEARD_HZ, le=HIGHEST_HEARD_HZ)
-    # Where it is struck in the loop; the kick's places are the brief's.
+    # Where it is struck in the loop.
     steps: tuple[HitStep, ...] = Field((), max_length=MOST_STEPS)
     bars: Annotated[int, Field(ge=1, le=MOST_BARS)] = 1
     choke: Choke = choke_group()
     mute: bool = False
+    id: PartId = ""
+    part: Literal["hit"] = "hit"
+    # What its loop passes, where that lies, and what it passes behind the duckings.
+    stages: LoopChain = ()
+    place: Place = Place()
+    after: LoopChain = ()
 
     @model_validator(mode="after")
     def _steps_once(self) -> "Hit":
@@ -242,12 +267,7 @@ class Hit(Recipe):
         """A source by itself, as the first version stored its kick, is a hit of one layer."""
         if isinstance(given, Recipe) and not isinstance(given, Hit):
             given = given.model_dump()
-        if isinstance(given, dict) and "layers" not in given and "kind" in given:
-            kind = given["kind"]
-            if kind in ("made", "imported") or "recipe" in given:
-                source = {**given, "kind": "kick" if kind == "made" else kind}
-                return {"layers": [{"source": source}]}
-        return given
+        return from_a_source(given) if isinstance(given, dict) else given
 
     @classmethod
     def of(cls, source: Made | Imported, **fields: Any) -> "Hit":

@@ -21,6 +21,8 @@ At = Annotated[float, Field(ge=0.0, lt=LONGEST_BEATS), AfterValidator(on_pulse)]
 Beats = Annotated[
     float, Field(gt=0.0, le=LONGEST_BEATS), AfterValidator(lambda v: max(on_pulse(v), 1 / PULSES))
 ]
+# A place in a bar as it is counted aloud, from 1, in sixteenths.
+Beat = Annotated[float, Field(ge=1.0, lt=5.0, multiple_of=0.25)]
 Strength = Annotated[float, Field(gt=0.0, le=1.0)]
 
 
@@ -60,6 +62,14 @@ class HitStep(Recipe):
 
     at: At
     strength: Strength = 1.0
+
+
+def on_beats(*beats: float) -> tuple[HitStep, ...]:
+    """Strokes in full on beats, counted from 1."""
+    return tuple(HitStep(at=beat - 1) for beat in sorted(set(beats)))
+
+
+FOUR_ON_THE_FLOOR = on_beats(1, 2, 3, 4)
 
 
 def in_order(places: list[float], bars: int, what: str) -> None:

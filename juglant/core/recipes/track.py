@@ -1,15 +1,20 @@
 """The whole working state of a track."""
 
-from typing import Annotated, Any, Literal
+from functools import cached_property
+from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import Field, model_validator
 
+from juglant.core.errors import UserError
 from juglant.core.recipes.bass import BassRecipe, LineRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.bus import MOST_BUSES, STAND_IN, Bus
 from juglant.core.recipes.duck import DuckRecipe, SolvedFor
+from juglant.core.recipes.ducking import MOST_DUCKINGS, Ducking
+from juglant.core.recipes.earlier import as_parts
 from juglant.core.recipes.fields import Recipe, choice, control
-from juglant.core.recipes.hit import MOST_HITS, AudioHash, Hit, Made808
+from juglant.core.recipes.hit import AudioHash, Hit, Made808, PartId
+from juglant.core.recipes.notes import FOUR_ON_THE_FLOOR
+from juglant.core.recipes.place import MONO, LoopChain, Place
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.separate import SeparateRecipe
 
@@ -78,9 +83,7 @@ class RumbleBass(Recipe):
 
 
 Bass = Annotated[MadeBass | PlayedBass | ImportedBass | RumbleBass, Field(discriminator="kind")]
-# What the first line is called; the others have names of their own.
-FIRST_LINE = "bass"
-MOST_LINES, MOST_STEMS = 4, 6
+MOST_PARTS = 40
 
 
 class Voice(Recipe):
@@ -89,6 +92,11 @@ class Voice(Recipe):
     name: str = Field(min_length=1, max_length=40)
     bass: Bass = MadeBass()
     mute: bool = False
+    id: PartId = ""
+    part: Literal["line"] = "line"
+    stages: LoopChain = ()
+    place: Place = MONO
+    after: LoopChain = ()
 
     @property
     def line(self) -> LineRecipe | None:
@@ -97,24 +105,47 @@ class Voice(Recipe):
 
 
 class Stem(Recipe):
-    """A stem of the arrangement, taken to be at the track's tempo: heard with everything else, turned
-    down by nothing but duckings of its own.
-    """
+    """A stem of the arrangement, taken to be at the track's tempo: heard with everything else."""
 
     name: str = Field(min_length=1, max_length=40)
     audio: AudioHash
     mute: bool = False
-    level_db: float = control(
-        0.0, -40.0, 12.0, 0.1, "dB", "Gain", "Added to the file’s own level.", "Level", main=True
-    )
     begin_ms: float = control(
         0.0, 0.0, 500.0, 0.1, "ms", "Start",
-        "Where in the file the loop begins: what a bounce has in front goes to its end.", "Level", off=0.0,
+        "Where in the file the loop begins: what a bounce has in front goes to its end.", "File", main=True,
+        off=0.0,
     )  # fmt: skip
-    mono_below_hz: float = control(
-        20.0, 20.0, 500.0, 1.0, "Hz", "Mono below", "Both sides alike below it.", "Level", scale="log",
-        off=20.0,
-    )  # fmt: skip
+    id: PartId = ""
+    part: Literal["stem"] = "stem"
+    stages: LoopChain = ()
+    place: Place = Place()
+    after: LoopChain = ()
+
+
+class Chord(Recipe):
+    """A chord held over the root of every bar: it stands in for a pad that is not there yet."""
+
+    name: str = Field("Pad", min_length=1, max_length=40)
+    mute: bool = False
+    id: PartId = ""
+    part: Literal["chord"] = "chord"
+    stages: LoopChain = ()
+    place: Place = MONO
+    after: LoopChain = ()
+
+
+AnyPart = Hit | Voice | Stem | Chord
+Part = Annotated[AnyPart, Field(discriminator="part")]
+
+
+P = TypeVar("P", Hit, Voice, Stem)
+
+
+def has_strokes(part: AnyPart) -> bool:
+    """Whether a part has strokes or notes, written or to be heard in its file: what may start a ducking."""
+    return not isinstance(part, Chord) and not (
+        isinstance(part, Voice) and isinstance(part.bass, RumbleBass)
+    )
 
 
 Section = Literal["intro", "break", "drop"]
@@ -133,8 +164,8 @@ class SectionKick(Recipe):
 class TrackState(Recipe):
     """Everything that decides what is heard.
 
-    Kick and ducking are those of the section on the bench; `kicks` are those of the others that
-    have their own.
+    `parts` are all that sounds: the first hit is the kick, the first line the bass. Kick and first ducking
+    are those of the section on the bench; `kicks` are those of the others that have their own.
     """
 
     brief: Brief = Brief()
@@ -142,36 +173,78 @@ class TrackState(Recipe):
         "drop", "Section", "Which part of the track is on the bench, with its own kick and ducking.",
         "Section",
     )  # fmt: skip
-    kick: Hit = Hit()
+    parts: tuple[Part, ...] = Field(
+        (Hit(id="kick", steps=FOUR_ON_THE_FLOOR, place=MONO), Voice(id="bass", name="bass")),
+        max_length=MOST_PARTS, title="Parts",
+    )  # fmt: skip
     kicks: tuple[SectionKick, ...] = Field((), max_length=2, title="Kicks of other sections")
-    hits: tuple[Hit, ...] = Field((), max_length=MOST_HITS, title="Hits beside the kick")
     recordings: tuple[Recording, ...] = Field((), max_length=12, title="Recordings")
-    bass: Bass = MadeBass()
-    bass_mute: bool = False
-    lines: tuple[Voice, ...] = Field((), max_length=MOST_LINES - 1, title="Lines beside the bass")
     separate: SeparateRecipe = SeparateRecipe()
-    ducking: bool = True
-    duck: DuckRecipe = DuckRecipe()
-
-    # What the ducking and the separation were solved for; empty where they were not.
-    duck_for: SolvedFor = ""
+    # What the separation was solved for; empty where it was not.
     separate_for: SolvedFor = ""
-    stems: tuple[Stem, ...] = Field((), max_length=MOST_STEMS, title="Stems of the arrangement")
-    buses: tuple[Bus, ...] = Field((), max_length=MOST_BUSES, title="Other duckings")
+    # The first is the one by which kick and bass are judged.
+    duckings: tuple[Ducking, ...] = Field(
+        (Ducking(id="kick-and-bass", triggers=("kick",), targets=("bass",), duck=DuckRecipe()),),
+        min_length=1, max_length=MOST_DUCKINGS, title="Duckings",
+    )  # fmt: skip
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_earlier(cls, given: Any) -> Any:
+        """Tracks of earlier versions had a place of its own for every kind of part."""
+        return as_parts(given) if isinstance(given, dict) and "parts" not in given else given
 
     @model_validator(mode="after")
-    def _names_differ(self) -> "TrackState":
-        for what, parts in (("hit", self.all_hits), ("line", self.voices), ("stem", self.stems)):
-            names = [part.name.lower() for part in parts]
-            if len(set(names)) < len(names):
-                raise ValueError(f"every {what} of a track needs a name of its own")
-        others = {hit.name.lower() for hit in self.all_hits} | {STAND_IN.lower()}
-        others |= {voice.name.lower() for voice in self.voices}
-        if any(stem.name.lower() in others for stem in self.stems):
-            raise ValueError("a stem needs a name that no hit and no line has")
+    def _parts_fit_together(self) -> "TrackState":
+        if not self.all_hits or not self.voices:
+            raise ValueError("a track has a kick and a bass at least")
+        if not all(one.kick.steps for one in self.kicks) or not self.kick.steps:
+            raise ValueError("the kick is struck at least once")
+        if self.kick.mute:
+            raise ValueError("the kick is what the low end is judged by, and cannot be muted")
+        names = [part.name.lower() for part in self.parts]
+        if len(set(names)) < len(names):
+            raise ValueError("every part of a track needs a name of its own")
+        ids = [part.id for part in self.parts]
+        if "" in ids or len(set(ids)) < len(ids):
+            raise ValueError("every part of a track needs an id of its own")
+        self._check_duckings(set(ids))
         if len(set(self.sections)) < 1 + len(self.kicks):
             raise ValueError("every section of a track has one kick")
         return self
+
+    def _check_duckings(self, ids: set[str]) -> None:
+        if len({one.id for one in self.duckings}) < len(self.duckings):
+            raise ValueError("every ducking needs an id of its own")
+        if self.kick.id not in self.duckings[0].triggers:
+            raise ValueError("the first ducking is the one that the kick starts")
+        timeless = {part.id for part in self.parts if not has_strokes(part)}
+        for one in self.duckings:
+            reached = {target.part for target in one.targets}
+            if not {*one.triggers, *reached} <= ids:
+                raise ValueError("a ducking refers to a part that is not in the track")
+            if timeless & set(one.triggers):
+                raise ValueError(
+                    "a chord that is held and a rumble have no strokes that could start a ducking"
+                )
+            if reached & set(one.triggers):
+                raise ValueError("a part cannot duck itself")
+
+    @classmethod
+    def of(
+        cls, kick: Hit | None = None, bass: Bass | None = None, *, hits: tuple[Hit, ...] = (),
+        lines: tuple[Voice, ...] = (), stems: tuple[Stem, ...] = (), chords: tuple[Chord, ...] = (),
+        duckings: tuple[Ducking, ...] = (), bass_mute: bool = False, **fields: Any,
+    ) -> Self:  # fmt: skip
+        """A track of some parts, which get ids by their names, by which duckings may refer to them; the
+        kick is struck on every beat unless it has strokes, and ducks every line (`duck`, `ducking`).
+        """
+        first = Voice(name="bass", bass=bass or MadeBass(), mute=bass_mute)
+        sounds = {
+            "kick": kick or Hit(), "hits": hits, "lines": (first, *lines), "stems": stems, "chords": chords,
+            "duckings": duckings,
+        }  # fmt: skip
+        return cls.model_validate(as_parts({**sounds, **fields}))
 
     @property
     def audio(self) -> set[str]:
@@ -198,51 +271,110 @@ class TrackState(Recipe):
             return self
         own = SectionKick(
             section=self.section, kick=self.kick, ducking=self.ducking, duck=self.duck,
-            duck_for=self.duck_for,
+            duck_for=self.duckings[0].solved_for,
         )  # fmt: skip
         other = next((one for one in self.kicks if one.section == section), own)
         rest = [one for one in self.kicks if one.section != section]
-        return self.model_copy(
-            update={
-                "section": section, "kick": other.kick, "ducking": other.ducking, "duck": other.duck,
-                "duck_for": other.duck_for,
-                "kicks": (*rest, own),
-            }
-        )  # fmt: skip
+        there = self.with_kick(other.kick).model_copy(update={"section": section, "kicks": (*rest, own)})
+        return there.with_duck(on=other.ducking, duck=other.duck, solved_for=other.duck_for)
 
     @property
+    def duck(self) -> DuckRecipe:
+        """The curve by which the kick turns down the lines."""
+        return self.duckings[0].duck
+
+    @property
+    def ducking(self) -> bool:
+        """Whether the kick turns down the lines at all."""
+        return self.duckings[0].on
+
+    def with_duck(self, **changes: Any) -> "TrackState":
+        """The same state with the ducking by the kick changed."""
+        return self.with_ducking(self.duckings[0].model_copy(update=changes))
+
+    def with_ducking(self, ducking: Ducking) -> "TrackState":
+        """The same state with another ducking in the place of the one of its id."""
+        duckings = tuple(ducking if old.id == ducking.id else old for old in self.duckings)
+        return self.model_copy(update={"duckings": duckings})
+
+    @cached_property
     def all_hits(self) -> tuple[Hit, ...]:
         """The kick first, then the others."""
-        return (self.kick, *self.hits)
-
-    def with_hit(self, index: int, hit: Hit) -> "TrackState":
-        """The same state with another hit in one's place; 0 is the kick."""
-        if index == 0:
-            return self.model_copy(update={"kick": hit})
-        return self.model_copy(update={"hits": (*self.hits[: index - 1], hit, *self.hits[index:])})
+        return tuple(part for part in self.parts if isinstance(part, Hit))
 
     @property
+    def kick(self) -> Hit:
+        """The kick of the section on the bench."""
+        return self.all_hits[0]
+
+    @property
+    def hits(self) -> tuple[Hit, ...]:
+        """The hits beside the kick."""
+        return self.all_hits[1:]
+
+    def hit(self, id: str) -> Hit:
+        """One of the hits. UserError where there is none of that id."""
+        return self._one(id, self.all_hits)
+
+    def voice(self, id: str) -> Voice:
+        """One of the lines. UserError where there is none of that id."""
+        return self._one(id, self.voices)
+
+    def stem(self, id: str) -> Stem:
+        """One of the stems. UserError where there is none of that id."""
+        return self._one(id, self.stems)
+
+    @staticmethod
+    def _one(id: str, parts: tuple[P, ...]) -> P:
+        found = next((part for part in parts if part.id == id), None)
+        if found is None:
+            raise UserError("There is no such part in this track.", "id")
+        return found
+
+    @cached_property
     def voices(self) -> tuple[Voice, ...]:
         """Every line, the bass first."""
-        return (Voice(name=FIRST_LINE, bass=self.bass, mute=self.bass_mute), *self.lines)
+        return tuple(part for part in self.parts if isinstance(part, Voice))
+
+    @property
+    def bass(self) -> Bass:
+        """What sounds the first line."""
+        return self.voices[0].bass
+
+    @cached_property
+    def stems(self) -> tuple[Stem, ...]:
+        """Every stem of the arrangement."""
+        return tuple(part for part in self.parts if isinstance(part, Stem))
 
     @property
     def heard(self) -> tuple[Voice, ...]:
         """The lines that are not muted."""
         return tuple(voice for voice in self.voices if not voice.mute)
 
-    def with_bass(self, index: int, bass: Bass) -> "TrackState":
-        """The same state with another sound for one of its lines; 0 is the bass."""
-        if index == 0:
-            return self.model_copy(update={"bass": bass})
-        lines = list(self.lines)
-        lines[index - 1] = lines[index - 1].model_copy(update={"bass": bass})
-        return self.model_copy(update={"lines": tuple(lines)})
+    def named(self, id: str) -> str:
+        """What a part is called; what stands for none of them, a note value say, as it is."""
+        return next((part.name for part in self.parts if part.id == id), id)
 
-    def with_line(self, index: int = 0, **changes: Any) -> "TrackState":
+    def with_part(self, part: AnyPart) -> "TrackState":
+        """The same state with another part in the place of the one of its id."""
+        parts = tuple(part if old.id == part.id else old for old in self.parts)
+        return self.model_copy(update={"parts": parts})
+
+    def with_kick(self, kick: Hit) -> "TrackState":
+        """The same state with another kick in the place of its own, struck where that was unless it has
+        strokes of its own.
+        """
+        places = {} if kick.steps else {"steps": self.kick.steps, "bars": self.kick.bars}
+        return self.with_part(kick.model_copy(update={"id": self.kick.id, **places}))
+
+    def with_bass(self, line: str, bass: Bass) -> "TrackState":
+        """The same state with another sound for one of its lines."""
+        return self.with_part(self.voice(line).model_copy(update={"bass": bass}))
+
+    def with_line(self, line: str, **changes: Any) -> "TrackState":
         """The same state with some of a line's fields changed; what has no notes stays as it is."""
-        bass = self.voices[index].bass
+        bass = self.voice(line).bass
         if not isinstance(bass, MadeBass | PlayedBass):
             return self
         recipe = bass.recipe.model_copy(update=changes)
-        return self.with_bass(index, bass.model_copy(update={"recipe": recipe}))
+        return self.with_bass(line, bass.model_copy(update={"recipe": recipe}))

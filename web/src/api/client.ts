@@ -62,9 +62,11 @@ type SolveStep = Schemas["SolveStep"];
 export type Keyed = Schemas["AsCompressor"];
 export type Stem = Schemas["Stem"];
 type DepthHeard = Schemas["DepthHeard"];
-export type Bus = Schemas["Bus"];
+export type Ducking = Schemas["Ducking"];
+export type Chord = Schemas["Chord"];
+export type Place = Schemas["Place"];
 type Moment = Schemas["Moment"];
-export type BusReport = Schemas["BusReport"];
+export type DuckingReport = Schemas["DuckingReport"];
 type Overview = Schemas["Overview"];
 export type Proposal = Schemas["Proposal"];
 export type Meeting = Schemas["Meeting"];
@@ -192,10 +194,10 @@ export const api = {
   groups: (levels_dbfs: number[]) =>
     ask<StrengthGroup[]>("POST", "/api/takes/groups", { levels_dbfs }),
   tuneTable: (state: TrackState) => ask<TuneTable>("POST", "/api/tune/table", { state }),
-  tune: (state: TrackState, index: number, note: string, section: Section | null) =>
-    ask<Tuned>("POST", "/api/tune", { state, index, note, section }),
-  heardAs: (state: TrackState, index: number, text: string, section: Section | null) =>
-    ask<TrackState>("POST", "/api/tune/heard", { state, index, text, section }),
+  tune: (state: TrackState, id: string, note: string, section: Section | null) =>
+    ask<Tuned>("POST", "/api/tune", { state, id, note, section }),
+  heardAs: (state: TrackState, id: string, text: string, section: Section | null) =>
+    ask<TrackState>("POST", "/api/tune/heard", { state, id, text, section }),
   atSection: (state: TrackState, section: Section) =>
     ask<TrackState>("POST", "/api/tune/section", { state, section }),
   tuneAll: (state: TrackState) => ask<Tuned>("POST", "/api/tune/all", { state }),
@@ -208,13 +210,14 @@ export const api = {
   loop: async (state: TrackState): Promise<Pass> => {
     const response = await send("POST", "/api/duck/sound", state);
     const frames = Number(response.headers.get("X-Frames"));
-    return { samples: new Float32Array(await response.arrayBuffer()), frames };
+    const channels = (response.headers.get("X-Channels") ?? "").split(",").map(Number);
+    return { samples: new Float32Array(await response.arrayBuffer()), frames, channels };
   },
   reference: (file: File) =>
     ask<Reference>("POST", `/api/brief/reference?name=${encodeURIComponent(file.name)}`, file),
-  voices: (state: TrackState, line: number) =>
+  voices: (state: TrackState, line: string) =>
     ask<Voices>("POST", "/api/line/voices", { state, line }),
-  even: (state: TrackState, line: number) =>
+  even: (state: TrackState, line: string) =>
     ask<TrackState>("POST", "/api/line/even", { state, line }),
   readMidi: (file: File) =>
     ask<MidiLine>("POST", `/api/line/read?name=${encodeURIComponent(file.name)}`, file),
@@ -252,14 +255,15 @@ export const api = {
   forgetShape: async (id: number) => {
     await send("DELETE", `/api/shapes/${id}`);
   },
-  buses: (state: TrackState, bar: number) =>
-    ask<Overview>("POST", "/api/duck/buses", { state, bar }),
+  duckings: (state: TrackState, bar: number) =>
+    ask<Overview>("POST", "/api/duck/overview", { state, bar }),
   heard: (state: TrackState) => ask<DepthHeard>("POST", "/api/duck/heard", state),
-  asCompressor: (state: TrackState) => ask<Keyed[]>("POST", "/api/duck/compressor", state),
-  solve: (state: TrackState, margin_db: number) =>
-    ask<Solved>("POST", "/api/duck/solve", { state, margin_db }),
-  solveBus: (state: TrackState, index: number, margin_db: number) =>
-    ask<Solved>("POST", "/api/duck/solve-bus", { state, index, margin_db }),
+  asCompressor: (state: TrackState, ducking: string) =>
+    ask<Keyed[]>("POST", "/api/duck/compressor", { state, ducking }),
+  solve: (state: TrackState, ducking: string, margin_db: number) =>
+    ask<Solved>("POST", "/api/duck/solve", { state, ducking, margin_db }),
+  stagesOf: (state: TrackState, part: string, behind: boolean) =>
+    ask<StageReport[]>("POST", "/api/parts/stages", { state, part, behind }),
   triedFixes: async (id: string, state: TrackState, signal: AbortSignal): Promise<TriedFix[]> => {
     const response = await send("POST", `/api/findings/${id}/fixes`, state, signal);
     return (await response.json()) as TriedFix[];

@@ -60,7 +60,7 @@ function loop(frames: number, sides = 0): Pass {
   const samples = new Float32Array((3 + sides) * frames);
   for (let part = 0; part < 3 + sides; part++)
     samples.fill(part + 1, part * frames, (part + 1) * frames);
-  return { samples, frames };
+  return { samples, frames, channels: [1, 1, 1, ...(sides ? [sides] : [])] };
 }
 
 beforeEach(() => {

@@ -5,10 +5,12 @@ const FADE_S = 0.012;
 const PARTS = ["kick", "bass", "ducked", "rest"] as const;
 type Part = (typeof PARTS)[number];
 
-/** One pass of the loop: kick, bass, ducked bass, and where there are any the other hits' sides. */
+/** One pass of the loop: kick, bass, ducked bass, and where there is any the rest, channel by channel. */
 export interface Pass {
   samples: Float32Array<ArrayBuffer>;
   frames: number;
+  /** How many channels each part has. */
+  channels: number[];
 }
 
 export interface Hearing {
@@ -92,7 +94,7 @@ export class Player {
   }
 
   /** Start, or go on at the same place of the loop with other sound. */
-  play({ samples, frames }: Pass): void {
+  play({ samples, frames, channels }: Pass): void {
     const context = this.build();
     void context.resume();
     const now = context.currentTime;
@@ -100,20 +102,18 @@ export class Player {
     this.release(now);
     this.seconds = frames / RATE;
     this.startedAt = now - (position % this.seconds);
-    const sides = samples.length / frames - PARTS.indexOf("rest");
-    const heard = PARTS.filter((part) => part !== "rest" || sides > 0);
-    this.voices = heard.map((part, index) => {
-      const channels = part === "rest" ? sides : 1;
-      const buffer = context.createBuffer(channels, frames, RATE);
-      for (let side = 0; side < channels; side++) {
-        const from = (index + side) * frames;
+    let from = 0;
+    this.voices = channels.map((count, index) => {
+      const buffer = context.createBuffer(count, frames, RATE);
+      for (let side = 0; side < count; side++) {
         buffer.copyToChannel(samples.subarray(from, from + frames), side);
+        from += frames;
       }
       const source = new AudioBufferSourceNode(context, { buffer, loop: true });
       const gain = context.createGain();
       gain.gain.setValueAtTime(0, now);
       gain.gain.linearRampToValueAtTime(1, now + FADE_S);
-      source.connect(gain).connect(this.gains[part] as GainNode);
+      source.connect(gain).connect(this.gains[PARTS[index] as Part] as GainNode);
       source.start(now, position % this.seconds);
       return { source, gain };
     });

@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import { api, type HitView, type TrackState } from "../api/client";
 import type { StepId } from "../steps/steps";
 import { useDesk } from "../track/context";
-import { hitsOf } from "../track/edits";
+import { hitOf, kickOf } from "../track/parts";
 import { useLatest } from "../track/latest";
 import { Handle } from "./Handle";
 import { cents, maybe } from "./scale";
@@ -30,8 +30,8 @@ const askMoment = ({ state, bar, at_ms }: Asked) => api.moment(state, bar, at_ms
 
 /** Frequency upwards, a rung for every note: kick to the left, bass to the right. */
 export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }) {
-  const { facts, hit: view, hitIndex, answer, shown, bar: shownBar, moment, setMoment } = useDesk();
-  const name = hitsOf(shown)[hitIndex]?.name ?? "Kick";
+  const { facts, hit: view, hitId, answer, shown, bar: shownBar, moment, setMoment } = useDesk();
+  const name = hitOf(shown, hitId).name;
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [thirdsWish, setThirds] = useState(false);
   const thirds = thirdsWish && !regions;
@@ -61,7 +61,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
     [];
   const bands = thirds ? facts.thirds_hz : ladder.map(({ hz }) => hz);
   // A third-octave band reaches a sixth of an octave to either side of its middle.
-  const shared = hitIndex === 0 && !now ? (answer.data?.after.shared_bands ?? []) : [];
+  const shared = hitId === kickOf(shown).id && !now ? (answer.data?.after.shared_bands ?? []) : [];
   const hit = view.data?.hit;
   return (
     <figure className="ladder" aria-label="Ladder of notes">

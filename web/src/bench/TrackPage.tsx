@@ -25,7 +25,7 @@ import { TuneStep } from "../steps/tune/TuneStep";
 import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
 import { dropsAs, put, type Brought } from "../track/brought";
 import { DeskContext, type Desk, type Trial } from "../track/context";
-import { hitsOf } from "../track/edits";
+import { hitOf, kickOf, mainDucking, voiceOf } from "../track/parts";
 import { useLatest } from "../track/latest";
 import { useTrack } from "../track/useTrack";
 import { BeatWindow } from "./beat/BeatWindow";
@@ -140,23 +140,24 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   }, [message]);
 
   const shown = trial?.hearing ? trial.effect.state : state;
-  const { kick: shownKick, brief: shownBrief } = shown;
+  const shownKick = kickOf(shown);
+  const { brief: shownBrief } = shown;
   const bar = Math.min(barWish, shownBrief.chord_roots.length - 1);
   const facts = useLatest(shownBrief, askFacts).data ?? firstFacts;
-  const [hitWish, chooseHit] = useState(0);
-  const [lineWish, chooseLine] = useState(0);
-  const lineIndex = lineWish <= shown.lines.length ? lineWish : 0;
+  const [hitWish, chooseHit] = useState("");
+  const [lineWish, chooseLine] = useState("");
+  const lineId = voiceOf(shown, lineWish).id;
   const choosing = step === "hits" || step === "tune";
-  const hitIndex = choosing && hitWish <= shown.hits.length ? hitWish : 0;
-  const atHand = hitsOf(shown)[hitIndex] as Hit;
+  const atHand = choosing ? hitOf(shown, hitWish) : shownKick;
+  const hitId = atHand.id;
   const kick = useLatest(
     useMemo(() => ({ hit: shownKick, brief: shownBrief }), [shownKick, shownBrief]),
     askHit,
   );
   const other = useLatest(
     useMemo(
-      () => (hitIndex === 0 ? null : { hit: atHand, brief: shownBrief }),
-      [hitIndex, atHand, shownBrief],
+      () => (atHand === shownKick ? null : { hit: atHand, brief: shownBrief }),
+      [atHand, shownKick, shownBrief],
     ),
     askHit,
   );
@@ -205,7 +206,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   // What is changed by hand ends a trial: the fix was made for another state.
   useEffect(() => setTrial(null), [state]);
 
-  const lineAt = step === "line" ? lineIndex : 0;
+  const lineAt = step === "line" ? lineId : voiceOf(shown, "").id;
   const bring = useCallback(
     (file: File, as: Brought) => {
       say(`Reading ${file.name}…`);
@@ -214,15 +215,15 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         .then((read) => {
           const { edit, told } = put(as, read, controls, {
             state,
-            hitIndex,
-            lineIndex: lineAt,
+            hitId,
+            lineId: lineAt,
           });
           change(edit);
           say(told);
         })
         .catch((error: Error) => say(error.message));
     },
-    [change, controls, hitIndex, lineAt, say, state],
+    [change, controls, hitId, lineAt, say, state],
   );
   const [dropWish, setDropAs] = useState<Brought | null>(null);
   const dropAs: Brought =
@@ -278,10 +279,10 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     facts,
     controls,
     kick,
-    hitIndex,
+    hitId,
     chooseHit,
-    hit: hitIndex === 0 ? kick : other,
-    lineIndex,
+    hit: atHand === shownKick ? kick : other,
+    lineId,
     chooseLine,
     strike,
     answer,
@@ -323,7 +324,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
           once={atHand.name}
           hearing={hearing}
           onHearing={hear}
-          comparable={state.ducking && !trial && hearing.part !== "kick"}
+          comparable={mainDucking(state).on && !trial && hearing.part !== "kick"}
         />
         <main className="centre">
           <BeatWindow alone={alone} player={listening.player} />
@@ -381,7 +382,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         </div>
         {hovering && (
           <div className="drop-here">
-            {dropsAs(dropAs, { state: shown, hitIndex, lineIndex: lineAt })}
+            {dropsAs(dropAs, { state: shown, hitId, lineId: lineAt })}
           </div>
         )}
         <Help show={help} onHide={() => setHelp(false)} />

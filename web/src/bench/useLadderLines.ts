@@ -1,8 +1,8 @@
 import type { TrackState } from "../api/client";
 import type { StepId } from "../steps/steps";
 import { useDesk } from "../track/context";
-import type { Edit } from "../track/edits";
 import { editBass } from "../track/lines";
+import { type Edit, voicesOf } from "../track/parts";
 import { limited } from "./beat/frame";
 import { useLimits } from "./useLimits";
 
@@ -49,10 +49,11 @@ export function useLadderLines(step: StepId): LadderLine[] {
   const works = (side: Side, name: string) => valueOf(shown, side, name) !== limits[side](name).off;
   if (step === "separate") return separating(works, carved);
   const { low, high, off } = bass("highpass_hz");
-  const cut = shown.bass.kind === "made" ? shown.bass.recipe.highpass_hz : off;
-  if (cut === null || cut === undefined || cut === off) return [];
+  const line = voicesOf(shown)[0];
+  const cut = line?.bass.kind === "made" ? line.bass.recipe.highpass_hz : off;
+  if (!line || cut === null || cut === undefined || cut === off) return [];
   const set = (hz: number) =>
-    change(editBass(0, { highpass_hz: Math.round(limited(hz, low, high)) }));
+    change(editBass(line.id, { highpass_hz: Math.round(limited(hz, low, high)) }));
   return [{ side: "bass", label: "High-pass of the bass", hz: cut, low, high, set }];
 }
 

@@ -1,6 +1,6 @@
-import type { ControlSheet, ImportedAudio, TrackState } from "../api/client";
-import { defaults, editHit, hitsOf, imported, newLayer, withRecording, type Edit } from "./edits";
-import { editVoice, voicesOf } from "./lines";
+import type { ControlSheet, ImportedAudio, TrackState, Voice } from "../api/client";
+import { defaults, imported, newLayer, withRecording } from "./edits";
+import { type Edit, editHit, editVoice, kickOf, nameOf } from "./parts";
 import { withStem } from "./stems";
 
 /** What a file becomes. */
@@ -8,13 +8,12 @@ export type Brought = "hit" | "bass" | "recording" | "stem";
 
 interface Place {
   state: TrackState;
-  hitIndex: number;
-  lineIndex: number;
+  hitId: string;
+  lineId: string;
 }
 
-const lineName = ({ state, lineIndex }: Place) => voicesOf(state)[lineIndex]?.name ?? "bass";
-const hitName = ({ state, hitIndex }: Place) =>
-  (hitsOf(state)[hitIndex]?.name ?? "kick").toLowerCase();
+const lineName = ({ state, lineId }: Place) => nameOf(state, lineId);
+const hitName = ({ state, hitId }: Place) => nameOf(state, hitId).toLowerCase();
 
 /** What is said while a file hovers over the page. */
 export const dropsAs = (as: Brought, place: Place): string =>
@@ -31,7 +30,7 @@ export function put(
   controls: Record<string, ControlSheet>,
   place: Place,
 ): { edit: Edit; told: string } {
-  const { hitIndex, lineIndex } = place;
+  const { hitId, lineId, state } = place;
   const summed = channels === 2 ? ", as its mono sum" : "";
   if (as === "bass") {
     const bass = {
@@ -39,9 +38,9 @@ export function put(
       kind: "imported",
       audio,
       name,
-    } as TrackState["bass"];
+    } as Voice["bass"];
     return {
-      edit: editVoice(lineIndex, (old) => ({ ...old, bass })),
+      edit: editVoice(lineId, (old) => ({ ...old, bass })),
       told: `${name} is the ${lineName(place)} now${summed}.`,
     };
   }
@@ -57,7 +56,7 @@ export function put(
     };
   const layer = newLayer(controls, imported(audio, name), name.slice(0, 60));
   return {
-    edit: editHit(hitIndex, (old) => ({ ...old, layers: [layer], chain: [], heard_hz: null })),
-    told: `${name} is the ${hitName(place)} now${hitIndex === 0 ? summed : ""}.`,
+    edit: editHit(hitId, (old) => ({ ...old, layers: [layer], chain: [], heard_hz: null })),
+    told: `${name} is the ${hitName(place)} now${hitId === kickOf(state).id ? summed : ""}.`,
   };
 }

@@ -38,13 +38,13 @@ export interface Desk extends TrackDesk {
   facts: BriefFacts;
   controls: Record<string, ControlSheet>;
   kick: Latestly<HitView>;
-  /** The hit that the Hits step works on: 0 is the kick, then the others in order. */
-  hitIndex: number;
-  chooseHit: (index: number) => void;
+  /** The hit that the Hits step works on. */
+  hitId: string;
+  chooseHit: (id: string) => void;
   hit: Latestly<HitView>;
-  /** The line that the Line step works on: 0 is the bass. */
-  lineIndex: number;
-  chooseLine: (index: number) => void;
+  /** The line that the Line step works on. */
+  lineId: string;
+  chooseLine: (id: string) => void;
   /** Plays a hit by itself, as it is struck. */
   strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;

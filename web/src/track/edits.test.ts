@@ -3,26 +3,36 @@ import type { Hit, Layer, Source, TrackState } from "../api/client";
 import {
   chainOf,
   editChain,
-  editHit,
   editHitAt,
   editLayer,
   editSource,
-  freeName,
   hitAt,
-  hitsOf,
   imported,
   newHit,
   plainKick,
   withRecording,
 } from "./edits";
+import { editHit, freeName, hitsOf, kickOf } from "./parts";
 
 const kick = { kind: "kick", recipe: { length_ms: 400, end_hz: 50 } } as unknown as Source;
 const layer = (source: Source, chain: Layer["chain"] = []) =>
   ({ name: "one", job: "body", source, chain, mute: false, solo: false }) as unknown as Layer;
 const hit = (name: string, ...layers: Layer[]) =>
-  ({ name, kind: "kick", layers, chain: [], level_db: 0 }) as unknown as Hit;
+  ({
+    id: name.toLowerCase(),
+    part: "hit",
+    name,
+    kind: "kick",
+    layers,
+    chain: [],
+    level_db: 0,
+  }) as unknown as Hit;
 const state = (...hits: Hit[]) =>
-  ({ kick: hit("Kick", layer(kick)), hits, recordings: [] }) as unknown as TrackState;
+  ({
+    parts: [hit("Kick", layer(kick)), ...hits],
+    duckings: [],
+    recordings: [],
+  }) as unknown as TrackState;
 const sheets = {
   layer: { controls: [{ name: "gain_db", default: 0 }], choices: [] },
   velocity: { controls: [{ name: "level", default: 0.7 }], choices: [] },
@@ -33,9 +43,9 @@ test("the kick is the first of the hits, and each is changed in its place", () =
   const before = state(hit("Snare", layer(kick)), hit("Hat", layer(kick)));
   expect(hitsOf(before).map(({ name }) => name)).toEqual(["Kick", "Snare", "Hat"]);
   const louder = (old: Hit): Hit => ({ ...old, level_db: 3 });
-  expect(hitsOf(editHit(0, louder)(before)).map((one) => one.level_db)).toEqual([3, 0, 0]);
-  expect(hitsOf(editHit(2, louder)(before)).map((one) => one.level_db)).toEqual([0, 0, 3]);
-  expect(before.hits[1]?.level_db).toBe(0);
+  expect(hitsOf(editHit("kick", louder)(before)).map((one) => one.level_db)).toEqual([3, 0, 0]);
+  expect(hitsOf(editHit("hat", louder)(before)).map((one) => one.level_db)).toEqual([0, 0, 3]);
+  expect(hitsOf(before)[2]?.level_db).toBe(0);
 });
 
 test("a made source changes in its recipe, a file in its own fields", () => {
@@ -73,6 +83,7 @@ test("a new hit has a name of its own, whatever is there already", () => {
   const made = newHit(full, sheets, "snare", "Snare", kick);
   expect(made).toMatchObject({ name: "Snare 3", kind: "snare", velocity: { level: 0.7 } });
   expect(made.layers[0]).toMatchObject({ gain_db: 0, mute: false, chain: [] });
+  expect(made.id).not.toBe(newHit(full, sheets, "snare", "Snare", kick).id);
   const named = newHit(full, sheets, "tom", "Tom", imported("c".repeat(64), "crate.wav"));
   expect(named.layers[0]?.name).toBe("crate.wav");
 });
@@ -86,15 +97,15 @@ test("a recording is added once", () => {
 test("a kick of another section is found and changed where it is kept", () => {
   const there = { section: "break", kick: hit("Kick", layer(kick)), ducking: true, duck: {} };
   const old = { ...state(hit("Tom", layer(kick))), section: "drop", kicks: [there] } as TrackState;
-  const renamed = editHitAt({ index: 0, section: "break" }, (one) => ({ ...one, name: "Short" }))(
+  const renamed = editHitAt({ id: "kick", section: "break" }, (one) => ({ ...one, name: "Short" }))(
     old,
   );
-  expect(renamed.kick.name).toBe("Kick");
-  expect(hitAt(renamed, { index: 0, section: "break" })?.name).toBe("Short");
-  expect(hitAt(renamed, { index: 0, section: "drop" })?.name).toBe("Kick");
-  expect(hitAt(renamed, { index: 1, section: null })?.name).toBe("Tom");
+  expect(kickOf(renamed).name).toBe("Kick");
+  expect(hitAt(renamed, { id: "kick", section: "break" })?.name).toBe("Short");
+  expect(hitAt(renamed, { id: "kick", section: "drop" })?.name).toBe("Kick");
+  expect(hitAt(renamed, { id: "tom", section: null })?.name).toBe("Tom");
   expect(
-    editHitAt({ index: 1, section: null }, (one) => ({ ...one, name: "Low" }))(old).hits[0]?.name,
+    editHitAt({ id: "tom", section: null }, (one) => ({ ...one, name: "Low" }))(old).parts[1]?.name,
   ).toBe("Low");
 });
 

@@ -3,33 +3,22 @@ import type {
   ControlSheet,
   Hit,
   Layer,
+  Place,
   Recording,
   Section,
   Source,
   Stage,
   TrackState,
 } from "../api/client";
-
-export type Edit = (old: TrackState) => TrackState;
+import { editHit, freeName, hitOf, newId, type Edit } from "./parts";
 
 /** The chord root of every bar, by its name. */
 export const rootsOf = (brief: Brief): string[] =>
   brief.chord_roots.map((root) => (root === "tonic" ? brief.tonic : root));
 
-/** The kick first, then the other hits. */
-export const hitsOf = (state: TrackState): Hit[] => [state.kick, ...state.hits];
-
-/** One hit changed; 0 is the kick. */
-export const editHit =
-  (index: number, change: (old: Hit) => Hit): Edit =>
-  (old) =>
-    index === 0
-      ? { ...old, kick: change(old.kick) }
-      : { ...old, hits: old.hits.map((hit, n) => (n === index - 1 ? change(hit) : hit)) };
-
 /** Which hit of a table is meant: kicks of other sections are in another place. */
 interface HitPlace {
-  index: number;
+  id: string;
   section: Section | null;
 }
 
@@ -38,14 +27,14 @@ const otherKick = (state: TrackState, { section }: HitPlace) =>
 
 /** The hit at a place. */
 export const hitAt = (state: TrackState, place: HitPlace): Hit | undefined =>
-  state.kicks[otherKick(state, place)]?.kick ?? hitsOf(state)[place.index];
+  state.kicks[otherKick(state, place)]?.kick ?? hitOf(state, place.id);
 
 /** The hit at a place changed. */
 export const editHitAt =
   (place: HitPlace, change: (old: Hit) => Hit): Edit =>
   (old) => {
     const at = otherKick(old, place);
-    if (at < 0) return editHit(place.index, change)(old);
+    if (at < 0) return editHit(place.id, change)(old);
     const kicks = old.kicks.map((one, n) => (n === at ? { ...one, kick: change(one.kick) } : one));
     return { ...old, kicks };
   };
@@ -96,6 +85,10 @@ export function defaults(sheet: ControlSheet | undefined): Record<string, unknow
   return Object.fromEntries(fields.map((field) => [field.name, field.default]));
 }
 
+/** Where a new part lies: where it is, or in the middle alone. */
+export const placeOf = (sheets: Record<string, ControlSheet>, width = 1) =>
+  ({ ...defaults(sheets["place"]), width }) as Place;
+
 /** A new layer around a source. */
 export function newLayer(
   sheets: Record<string, ControlSheet>,
@@ -113,13 +106,6 @@ export function newLayer(
   } as unknown as Layer;
 }
 
-/** A name that no other hit of the track has. */
-export function freeName(state: TrackState, wish: string): string {
-  const taken = new Set(hitsOf(state).map((hit) => hit.name.toLowerCase()));
-  const names = [wish, ...Array.from({ length: 40 }, (_, n) => `${wish} ${n + 2}`)];
-  return names.find((name) => !taken.has(name.toLowerCase())) ?? wish;
-}
-
 /** A new hit around one layer's source. */
 export function newHit(
   state: TrackState,
@@ -129,6 +115,8 @@ export function newHit(
   source: Source,
 ): Hit {
   return {
+    id: newId(),
+    part: "hit",
     name: freeName(state, name),
     kind,
     layers: [
@@ -142,6 +130,9 @@ export function newHit(
     bars: 1,
     choke: "none",
     mute: false,
+    stages: [],
+    after: [],
+    place: placeOf(sheets),
     velocity: defaults(sheets["velocity"]) as Hit["velocity"],
   };
 }
@@ -158,6 +149,7 @@ export const imported = (audio: string, name: string): Source => ({
   keep_length: "no",
   straighten: "no",
   level_db: 0,
+  alternate: "in turn",
   takes: [],
 });
 

@@ -1,43 +1,40 @@
-import type { ControlSheet, Stem, TrackState } from "../api/client";
-import { defaults, hitsOf, type Edit } from "./edits";
-import { voicesOf } from "./lines";
+import type { Chord, ControlSheet, Stem } from "../api/client";
+import { defaults, placeOf } from "./edits";
+import { freeName, newId, withPart, type Edit } from "./parts";
 
-export const MOST_STEMS = 6;
-
-/** A file's name without its ending, short, and no other part's. */
-function freeName(state: TrackState, file: string): string {
-  const taken = [...hitsOf(state), ...voicesOf(state), ...state.stems].map(({ name }) =>
-    name.toLowerCase(),
-  );
-  const plain =
-    file
-      .replace(/\.[^.]*$/, "")
-      .slice(0, 34)
-      .trim() || "stem";
-  if (!taken.includes(plain.toLowerCase())) return plain;
-  let n = 2;
-  while (taken.includes(`${plain} ${n}`.toLowerCase())) n += 1;
-  return `${plain} ${n}`;
-}
-
-/** A stem more, from a file that has been read. */
+/** A stem more, called as the file that has been read. */
 export const withStem =
   (sheets: Record<string, ControlSheet>, audio: string, file: string): Edit =>
   (old) => {
-    if (old.stems.length >= MOST_STEMS) return old;
-    const stem = { ...defaults(sheets["stem"]), name: freeName(old, file), audio, mute: false };
-    return { ...old, stems: [...old.stems, stem as unknown as Stem] };
+    const plain =
+      file
+        .replace(/\.[^.]*$/, "")
+        .slice(0, 34)
+        .trim() || "stem";
+    const stem = {
+      ...defaults(sheets["stem"]),
+      id: newId(),
+      part: "stem",
+      name: freeName(old, plain),
+      audio,
+      mute: false,
+      stages: [],
+      after: [],
+      place: placeOf(sheets),
+    };
+    return withPart(stem as unknown as Stem)(old);
   };
 
-/** One stem changed. */
-export const editStem =
-  (index: number, changes: Partial<Stem>): Edit =>
-  (old) => ({
-    ...old,
-    stems: old.stems.map((stem, n) => (n === index ? { ...stem, ...changes } : stem)),
-  });
-
-/** A stem less; duckings of it stay, and say that it is not there. */
-export const withoutStem =
-  (index: number): Edit =>
-  (old) => ({ ...old, stems: old.stems.filter((_, n) => n !== index) });
+/** A held chord that stands in for a pad, so that duckings can be heard before there is one. */
+export const withChord =
+  (id: string, sheets: Record<string, ControlSheet>): Edit =>
+  (old) =>
+    withPart({
+      id,
+      part: "chord",
+      name: freeName(old, "Pad"),
+      mute: false,
+      stages: [],
+      after: [],
+      place: placeOf(sheets, 0),
+    } as Chord)(old);

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { HitView } from "../../api/client";
 import type { Player } from "../../audio/player";
 import { useDesk } from "../../track/context";
-import { hitsOf } from "../../track/edits";
+import { hitOf, mainDucking } from "../../track/parts";
 import { Chooser } from "../Chooser";
 import { decibels, maybe, millis } from "../scale";
 import { useSize } from "../useSize";
@@ -21,8 +21,8 @@ interface Props {
 
 /** One beat to one bar of time: kick above the axis, bass below, the ducking across both. */
 export function BeatWindow({ alone, player }: Props) {
-  const { facts, hit, hitIndex, answer, bar, setBar, moment, shown, trial } = useDesk();
-  const name = hitsOf(shown)[hitIndex]?.name ?? "Kick";
+  const { facts, hit, hitId, answer, bar, setBar, moment, shown, trial } = useDesk();
+  const name = hitOf(shown, hitId).name;
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [part, setPart] = useState<"bar" | number>("bar");
   const span = alone
@@ -92,7 +92,7 @@ export function BeatWindow({ alone, player }: Props) {
         </g>
         <line x1={MARGIN.left} x2={width - MARGIN.right} y1={axis} y2={axis} className="axis" />
         {ready && alone && !trial && <TailHandle x={x} y={axis} />}
-        {ready && !alone && shown.ducking && !trial && (
+        {ready && !alone && mainDucking(shown).on && !trial && (
           <DuckHandles x={x} from={from} height={height} />
         )}
         {ready && !alone && moment !== null && <MomentHandle x={x} height={height} />}
@@ -101,7 +101,9 @@ export function BeatWindow({ alone, player }: Props) {
           player={player}
           x={x}
           begins={(at) =>
-            alone ? (facts.kick_times_ms.findLast((kick) => kick <= at) ?? 0) : bar * facts.bar_ms
+            alone
+              ? ((answer.data?.kick_times_ms ?? []).findLast((kick) => kick <= at) ?? 0)
+              : bar * facts.bar_ms
           }
           span={span}
           from={from}
@@ -125,12 +127,12 @@ function aloneSpan(view: HitView | null, beat: number): number {
 
 /** The numbers that the picture shows, for those who do not see it. */
 function Described({ alone }: { alone: boolean }) {
-  const { hit: view, hitIndex, shown, answer } = useDesk();
+  const { hit: view, hitId, shown, answer } = useDesk();
   const hit = view.data?.hit;
   if (alone)
     return hit ? (
       <>
-        {hitsOf(shown)[hitIndex]?.name} peaks at {decibels(hit.peak_dbfs)}, is 60 dB down after{" "}
+        {hitOf(shown, hitId).name} peaks at {decibels(hit.peak_dbfs)}, is 60 dB down after{" "}
         {maybe(hit.decay60_ms, millis)}, sweeps down by{" "}
         {maybe(hit.sweep_semitones, (s) => s.toFixed(0))} semitones and settles after{" "}
         {maybe(hit.settle_ms, millis)} to {hit.note ?? "no note"}.

@@ -1,5 +1,6 @@
 import { useDesk } from "../../track/context";
-import { editHit, editLayer, editSource, hitsOf, plainKick } from "../../track/edits";
+import { editLayer, editSource, plainKick } from "../../track/edits";
+import { editHit, editMain, hitOf, mainDucking } from "../../track/parts";
 import { Handle } from "../Handle";
 import { decibels, millis } from "../scale";
 import { useLimits } from "../useLimits";
@@ -7,15 +8,15 @@ import { ends, gainScale, limited, MARGIN, pixelsPerMs, type Scale } from "./fra
 
 /** The end of a made kick, dragged. */
 export function TailHandle({ x, y }: { x: Scale; y: number }) {
-  const { shown, change, hitIndex } = useDesk();
+  const { shown, change, hitId } = useDesk();
   const limit = useLimits("source:kick")("length_ms");
-  const hit = hitsOf(shown)[hitIndex];
-  const recipe = hit && plainKick(hit);
+  const hit = hitOf(shown, hitId);
+  const recipe = plainKick(hit);
   if (!recipe || recipe.length_note !== "ms") return null;
   const length = recipe.length_ms;
   const set = (ms: number) => {
     const rounded = Math.round(limited(ms, limit.low, limit.high));
-    change(editHit(hitIndex, editLayer(0, editSource({ length_ms: rounded }))));
+    change(editHit(hit.id, editLayer(0, editSource({ length_ms: rounded }))));
   };
   return (
     <Handle
@@ -34,10 +35,10 @@ export function TailHandle({ x, y }: { x: Scale; y: number }) {
 
 /** The bottom of the ducking and the return of the bass, dragged. */
 export function DuckHandles({ x, from, height }: { x: Scale; from: number; height: number }) {
-  const { shown, facts, bar, change } = useDesk();
+  const { shown, facts, bar, change, answer } = useDesk();
   const limits = useLimits("duck");
-  const duck = shown.duck;
-  const start = facts.kick_times_ms
+  const { duck } = mainDucking(shown);
+  const start = (answer.data?.kick_times_ms ?? [])
     .map((ms) => ms - bar * facts.bar_ms)
     .find((ms) => ms >= from - 1 && ms < (x.domain()[1] as number));
   // A drawn curve has points of its own, in the Duck step.
@@ -45,13 +46,13 @@ export function DuckHandles({ x, from, height }: { x: Scale; from: number; heigh
   const gain = gainScale(height);
   const set = (changes: Record<string, number>) =>
     change((old) => {
-      const next = { ...old.duck };
+      const next = { ...mainDucking(old).duck };
       for (const [name, value] of Object.entries(changes)) {
         const { low, high } = limits(name);
         const rounded = Math.round(limited(value, low, high) * 10) / 10;
         next[name as "hold_ms" | "depth_db" | "release_ms"] = rounded;
       }
-      return { ...old, duck: next };
+      return editMain({ duck: next })(old);
     });
   const ms = pixelsPerMs(x);
   const db = Math.abs(gain(-1) - gain(0));

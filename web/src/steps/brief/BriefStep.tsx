@@ -2,6 +2,8 @@ import { Button } from "react-bootstrap";
 import type { Brief } from "../../api/client";
 import { Slider } from "../../bench/Slider";
 import { useDesk } from "../../track/context";
+import { editHit, kickOf } from "../../track/parts";
+import { freshStep, noteAt, toggled } from "../../track/pattern";
 import { FromReference, Proposal, useReference } from "./FromReference";
 
 const VALUES = ["2", "4", "8", "16", "32", "64"];
@@ -50,7 +52,7 @@ export function BriefStep() {
           </div>
           <ChordRoots brief={brief} tonics={choice("tonic")?.options ?? []} set={set} />
         </div>
-        <KickBeats brief={brief} set={set} />
+        <KickBeats />
         {found && <Proposal found={found} set={set} />}
         <div className="schools">
           {["sub_owner", "cure", "low_cut"].map((name) => {
@@ -126,27 +128,37 @@ function ChordRoots({ brief, tonics, set }: { brief: Brief; tonics: string[]; se
   );
 }
 
-function KickBeats({ brief, set }: { brief: Brief; set: Set }) {
-  const on = new Set(brief.kick_beats);
+/** The kick's strokes over the bar that is shown: once for all bars while its pattern is one bar long. */
+function KickBeats() {
+  const { shown, bar, change } = useDesk();
+  const kick = kickOf(shown);
+  const first = 4 * (bar % kick.bars);
   return (
     <fieldset className="grid-16">
-      <legend>Kicks in the bar</legend>
-      {Array.from({ length: 16 }, (_, n) => 1 + n / 4).map((beat) => (
-        <button
-          key={beat}
-          type="button"
-          className={`cell${beat % 1 === 0 ? " cell-beat" : ""}`}
-          aria-pressed={on.has(beat)}
-          aria-label={`Kick on beat ${beat}`}
-          disabled={on.has(beat) && on.size === 1}
-          onClick={() => {
-            const next = on.has(beat) ? [...on].filter((b) => b !== beat) : [...on, beat];
-            set({ kick_beats: next.sort((a, b) => a - b) });
-          }}
-        >
-          {beat % 1 === 0 ? beat : "·"}
-        </button>
-      ))}
+      <legend>
+        {kick.bars === 1 ? "Kicks in the bar" : `Kicks in bar ${(bar % kick.bars) + 1}`}
+      </legend>
+      {Array.from({ length: 16 }, (_, n) => first + n / 4).map((at) => {
+        const on = noteAt(kick.steps, at) !== undefined;
+        const beat = at - first + 1;
+        return (
+          <button
+            key={beat}
+            type="button"
+            className={`cell${beat % 1 === 0 ? " cell-beat" : ""}`}
+            aria-pressed={on}
+            aria-label={`Kick on beat ${beat}`}
+            disabled={on && kick.steps.length === 1}
+            onClick={() =>
+              change(
+                editHit(kick.id, (old) => ({ ...old, steps: toggled(old.steps, freshStep(at)) })),
+              )
+            }
+          >
+            {beat % 1 === 0 ? beat : "·"}
+          </button>
+        );
+      })}
     </fieldset>
   );
 }

@@ -3,6 +3,7 @@ import { Button } from "react-bootstrap";
 import { api, type Brief, type Hit, type Reference } from "../../api/client";
 import { SoundFile } from "../../bench/SoundFile";
 import { useDesk } from "../../track/context";
+import { editHit, hitsOf, kickOf } from "../../track/parts";
 
 const sure = (confidence: number) => `${Math.round(100 * confidence)} % sure`;
 
@@ -22,18 +23,6 @@ function strokes(found: Reference, lane: Lane): Pick<Hit, "steps" | "bars"> {
   );
   const steps = [...places].sort(([a], [b]) => a - b).map(([at, strength]) => ({ at, strength }));
   return { steps, bars: Math.max(1, ...inside.map(({ bar }) => bar)) };
-}
-
-/** Beats of the bar on which most bars have a kick. */
-function kickBeats(found: Reference): number[] {
-  const low = found.hits.filter((hit) => hit.kinds.includes("kick") && hit.beat < 5);
-  const bars = Math.max(1, ...found.hits.map((hit) => hit.bar));
-  const counts = new Map<number, Set<number>>();
-  for (const { beat, bar } of low) counts.set(beat, (counts.get(beat) ?? new Set()).add(bar));
-  return [...counts]
-    .filter(([, where]) => where.size > bars / 2)
-    .map(([beat]) => beat)
-    .sort((a, b) => a - b);
 }
 
 /** Key, tempo and kicks of a loop of one's own: offered, each to be taken by itself. */
@@ -71,8 +60,13 @@ interface ProposalProps {
 export function Proposal({ found, set }: ProposalProps) {
   const [tonic, ...mode] = (found.key ?? "").split(" ");
   const { shown, change } = useDesk();
-  const beats = kickBeats(found);
-  const hitOf = (lane: Lane) => shown.hits.findIndex(({ kind }) => kindsOf(lane).includes(kind));
+  // The first hit is the kick, whatever else is one.
+  const owner = (lane: Lane) =>
+    lane === "kick"
+      ? kickOf(shown)
+      : hitsOf(shown)
+          .slice(1)
+          .find(({ kind }) => kindsOf(lane).includes(kind));
   return (
     <section className="reference" aria-label="From a reference">
       <ul>
@@ -120,29 +114,17 @@ export function Proposal({ found, set }: ProposalProps) {
             Strokes:{" "}
             {LANES.map((lane) => {
               const count = found.hits.filter((hit) => hit.kinds.includes(lane)).length;
-              const at = hitOf(lane);
+              const hit = owner(lane);
               return (
                 <span key={lane} className="lane">
                   {count} {lane}
-                  {lane === "kick" && beats.length > 0 && (
-                    <>
-                      {" "}
-                      on {beats.join(", ")}{" "}
-                      <Take label="Take its kicks" onTake={() => set({ kick_beats: beats })} />
-                    </>
-                  )}
-                  {lane !== "kick" && count > 0 && at >= 0 && (
+                  {count > 0 && hit && (
                     <>
                       {" "}
                       <Take
-                        label={`Take its strokes for ${shown.hits[at]?.name ?? lane}`}
+                        label={`Take its strokes for ${hit.name}`}
                         onTake={() =>
-                          change((old) => ({
-                            ...old,
-                            hits: old.hits.map((hit, n) =>
-                              n === at ? { ...hit, ...strokes(found, lane) } : hit,
-                            ),
-                          }))
+                          change(editHit(hit.id, (old) => ({ ...old, ...strokes(found, lane) })))
                         }
                       />
                     </>

@@ -2,7 +2,7 @@ import { line } from "d3-shape";
 import { scaleLinear } from "d3-scale";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, type Keyed, type TrackState } from "../../api/client";
+import { api, type Ducking, type Keyed, type TrackState } from "../../api/client";
 import { decibels } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 
@@ -10,7 +10,7 @@ const WIDTH = 260;
 const HEIGHT = 90;
 
 /** The curve as a compressor makes it: settings to be dialled in anywhere, and what is left. */
-export function AsCompressor() {
+export function AsCompressor({ one }: { one: Ducking }) {
   const { state, say, controls } = useDesk();
   const [solved, setSolved] = useState<{ found: Keyed[]; of: TrackState } | null>(null);
   const [solving, setSolving] = useState(false);
@@ -18,7 +18,7 @@ export function AsCompressor() {
   const solve = () => {
     setSolving(true);
     api
-      .asCompressor(state)
+      .asCompressor(state, one.id)
       .then((found) => setSolved({ found, of: state }))
       .catch((error: Error) => say(error.message))
       .finally(() => setSolving(false));
@@ -26,16 +26,13 @@ export function AsCompressor() {
   const stale = solved !== null && solved.of !== state;
   return (
     <section className="as-compressor" aria-label="As a compressor">
-      <Button
-        size="sm"
-        variant="outline-primary"
-        disabled={solving || !state.ducking}
-        onClick={solve}
-      >
+      <Button size="sm" variant="outline-primary" disabled={solving || !one.on} onClick={solve}>
         {solving ? "Solving…" : "As a compressor"}
       </Button>{" "}
       {solved === null && (
-        <span className="why">Settings, keyed by the kick, that come closest to this curve.</span>
+        <span className="why">
+          Settings, keyed by what starts it, that come closest to this curve.
+        </span>
       )}
       {stale && <span className="why">The track has changed since: solve again.</span>}
       {solved && (

@@ -4,16 +4,19 @@ import { api, type AnswerView, type Overlap } from "../../api/client";
 import { Tabs } from "../../bench/Tabs";
 import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
+import { editMain, mainDucking } from "../../track/parts";
 import { useLatest } from "../../track/latest";
 import { AsCompressor } from "./AsCompressor";
 import { DepthHeard } from "./DepthHeard";
-import { Buses } from "./Buses";
+import { OtherDuckings } from "./OtherDuckings";
+import { Reach } from "./Reach";
 import { DrawnOrDials } from "./DrawnOrDials";
 import { Margin } from "./Margin";
 
 const TABS = [
   ["kick", "Kick and bass"],
-  ["buses", "Other duckings"],
+  ["reach", "What it reaches"],
+  ["others", "Other duckings"],
 ] as const;
 
 /** What has to move out of the way, and when it is back. */
@@ -22,7 +25,9 @@ export function DuckStep() {
   return (
     <div className="step-body">
       <Tabs label="Which ducking" name="duck" tabs={TABS} at={tab} onChoose={setTab} />
-      {tab === "buses" ? <Buses /> : <KickAndBass />}
+      {tab === "kick" && <KickAndBass />}
+      {tab === "reach" && <Reach />}
+      {tab === "others" && <OtherDuckings />}
     </div>
   );
 }
@@ -30,23 +35,19 @@ export function DuckStep() {
 /** The bass out of the kick's way: solved, then one's own. */
 function KickAndBass() {
   const { state, shown, change, controls, answer, facts, say } = useDesk();
+  const main = mainDucking(shown);
   const [solving, setSolving] = useState(false);
   const [margin, setMargin] = useState(0);
   const sheet = controls.duck;
   // What is needed is of use to the hand that draws, and to nobody else.
-  const drawn = Boolean(shown.duck.points?.length);
+  const drawn = Boolean(main.duck.points?.length);
   const needed = useLatest(drawn ? shown : null, api.needed);
   if (!sheet) return null;
   const solve = async () => {
     setSolving(true);
     try {
-      const solved = await api.solve(state, margin);
-      change((old) => ({
-        ...old,
-        ducking: true,
-        duck: solved.recipe,
-        duck_for: solved.solved_for,
-      }));
+      const solved = await api.solve(state, main.id, margin);
+      change(editMain({ on: true, duck: solved.recipe, solved_for: solved.solved_for }));
       say(
         solved.recipe.depth_db === 0
           ? "Kick and bass do not collide: nothing to duck."
@@ -71,8 +72,8 @@ function KickAndBass() {
           type="switch"
           id="ducking"
           label="Ducking on"
-          checked={shown.ducking}
-          onChange={(event) => change((old) => ({ ...old, ducking: event.target.checked }))}
+          checked={main.on}
+          onChange={(event) => change(editMain({ on: event.target.checked }))}
         />
         <label className="return-on">
           back on
@@ -84,7 +85,7 @@ function KickAndBass() {
               void api
                 .returnOn(state, value)
                 .then((duck) => {
-                  change((old) => ({ ...old, duck }));
+                  change(editMain({ duck }));
                   say(`The bass is back on ${value}. Undo brings back what was.`);
                 })
                 .catch((error: Error) => say(error.message));
@@ -103,14 +104,14 @@ function KickAndBass() {
       </div>
       <DrawnOrDials
         sheet={sheet}
-        duck={shown.duck}
-        gap={gapOf(facts.kick_times_ms, facts.bar_ms * facts.bars)}
+        duck={main.duck}
+        gap={gapOf(answer.data?.kick_times_ms ?? [], facts.bar_ms * facts.bars)}
         needed={needed.data}
-        onChange={(changes) => change((old) => ({ ...old, duck: { ...old.duck, ...changes } }))}
+        onChange={(changes) => change(editMain({ duck: { ...main.duck, ...changes } }))}
       />
       {answer.data && <Compared view={answer.data} dim={answer.stale} />}
       <DepthHeard />
-      <AsCompressor />
+      <AsCompressor one={main} />
     </>
   );
 }

@@ -3,7 +3,16 @@ import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Hit } from "../../api/client";
 import { useDesk } from "../../track/context";
-import { editHit, freeName, hitsOf, newHit } from "../../track/edits";
+import { newHit } from "../../track/edits";
+import {
+  MOST_PARTS,
+  editHit,
+  freeName,
+  hitOf,
+  hitsOf,
+  withPart,
+  withoutPart,
+} from "../../track/parts";
 
 const KINDS: [Hit["kind"], string, string][] = [
   ["kick", "Kick", "kick"],
@@ -18,7 +27,7 @@ const KINDS: [Hit["kind"], string, string][] = [
 
 /** The hits of the track, the one at hand at three strengths, and a new one. */
 export function HitStrip() {
-  const { shown, change, controls, hitIndex, chooseHit, strike, say } = useDesk();
+  const { shown, change, controls, hitId, chooseHit, strike, say } = useDesk();
   const starts = useQuery({ queryKey: ["starts"], queryFn: api.starts, staleTime: Infinity });
   const [naming, setNaming] = useState<string | null>(null);
   const hits = hitsOf(shown);
@@ -26,21 +35,22 @@ export function HitStrip() {
     const [kind, name, source] = KINDS.find(([, name]) => name === choice) ?? [];
     const first = source && Object.values(starts.data?.[source] ?? {})[0];
     if (!kind || !name || !first) return;
-    change((old) => ({ ...old, hits: [...old.hits, newHit(old, controls, kind, name, first)] }));
-    chooseHit(hits.length);
+    const made = newHit(shown, controls, kind, name, first);
+    change(withPart(made));
+    chooseHit(made.id);
   };
   const rename = () => {
     const name = naming?.trim();
     if (name)
-      change((old) => editHit(hitIndex, (hit) => ({ ...hit, name: freeName(old, name) }))(old));
+      change((old) => editHit(hitId, (hit) => ({ ...hit, name: freeName(old, name, hitId) }))(old));
     setNaming(null);
   };
   return (
     <div className="hit-strip" role="group" aria-label="Hits of the track">
-      {hits.map((hit, n) =>
-        naming !== null && n === hitIndex ? (
+      {hits.map((hit) =>
+        naming !== null && hit.id === hitId ? (
           <input
-            key={n}
+            key={hit.id}
             className="form-control form-control-sm hit-naming"
             aria-label="Name of the hit"
             autoFocus
@@ -56,14 +66,14 @@ export function HitStrip() {
           />
         ) : (
           <Button
-            key={n}
+            key={hit.id}
             size="sm"
-            variant={n === hitIndex ? "secondary" : "outline-secondary"}
-            aria-pressed={n === hitIndex}
+            variant={hit.id === hitId ? "secondary" : "outline-secondary"}
+            aria-pressed={hit.id === hitId}
             title={
-              n === hitIndex ? "Once more to rename" : `${hit.kind}, ${hit.layers.length} layers`
+              hit.id === hitId ? "Once more to rename" : `${hit.kind}, ${hit.layers.length} layers`
             }
-            onClick={() => (n === hitIndex ? setNaming(hit.name) : chooseHit(n))}
+            onClick={() => (hit.id === hitId ? setNaming(hit.name) : chooseHit(hit.id))}
           >
             {hit.name}
           </Button>
@@ -73,7 +83,7 @@ export function HitStrip() {
         className="form-select form-select-sm add-hit"
         aria-label="Add a hit"
         value=""
-        disabled={!starts.data || shown.hits.length >= 24}
+        disabled={!starts.data || shown.parts.length >= MOST_PARTS}
         onChange={(event) => add(event.target.value)}
       >
         <option value="">+ hit…</option>
@@ -81,15 +91,15 @@ export function HitStrip() {
           <option key={name}>{name}</option>
         ))}
       </select>
-      {hitIndex > 0 && (
+      {hitId !== hits[0]?.id && (
         <Button
           size="sm"
           variant="outline-secondary"
-          aria-label={`Remove ${hits[hitIndex]?.name}`}
+          aria-label={`Remove ${hitOf(shown, hitId).name}`}
           title="Remove this hit; undo brings it back"
           onClick={() => {
-            change((old) => ({ ...old, hits: old.hits.filter((_, n) => n !== hitIndex - 1) }));
-            chooseHit(hitIndex - 1);
+            change(withoutPart(hitId));
+            chooseHit(hits[Math.max(0, hits.findIndex(({ id }) => id === hitId) - 1)]?.id ?? "");
             say("Removed. Undo brings it back.");
           }}
         >

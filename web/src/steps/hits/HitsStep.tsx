@@ -1,10 +1,11 @@
 import { useState, type ComponentType } from "react";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
-import { hitsOf } from "../../track/edits";
+import { hitOf } from "../../track/parts";
 import { useShortcuts } from "../../bench/useShortcuts";
 import { HitStrip } from "./HitStrip";
 import { LayersTab } from "./LayersTab";
+import { LoopTab } from "./LoopTab";
 import { PlayTab } from "./PlayTab";
 import { ScatterTab } from "./ScatterTab";
 import { ShapeTab } from "./ShapeTab";
@@ -15,6 +16,7 @@ const TABS = [
   { id: "sound", name: "Sound", View: SoundTab },
   { id: "layers", name: "Layers", View: LayersTab },
   { id: "shape", name: "Shape", View: ShapeTab },
+  { id: "loop", name: "Loop", View: LoopTab },
   { id: "scatter", name: "Scatter", View: ScatterTab },
   { id: "play", name: "Strokes", View: PlayTab },
   { id: "takes", name: "Record & cut", View: TakesTab },
@@ -23,8 +25,8 @@ const TABS = [
 type TabId = (typeof TABS)[number]["id"];
 
 export interface TabProps {
-  /** Which hit: 0 is the kick. */
-  index: number;
+  /** Which hit. */
+  id: string;
   /** Which of its layers is at hand. */
   layer: number;
   chooseLayer: (layer: number) => void;
@@ -32,10 +34,10 @@ export interface TabProps {
 
 /** Every drum of the track: made, recorded, shaped and layered. */
 export function HitsStep() {
-  const { shown, hitIndex, strike } = useDesk();
+  const { shown, hitId, strike } = useDesk();
   const [tab, setTab] = useState<TabId>("sound");
   const [wish, chooseLayer] = useState(0);
-  const hit = hitsOf(shown)[hitIndex];
+  const hit = hitOf(shown, hitId);
   const at = TABS.findIndex(({ id }) => id === tab);
   useShortcuts({
     ",": () => setTab(TABS[(at + TABS.length - 1) % TABS.length]!.id),
@@ -44,7 +46,6 @@ export function HitsStep() {
     x: () => strike({ strength: 0.7 }),
     c: () => strike({ strength: 1 }),
   });
-  if (!hit) return null;
   const layer = Math.min(wish, hit.layers.length - 1);
   const View: ComponentType<TabProps> = TABS[at]!.View;
   return (
@@ -76,7 +77,7 @@ export function HitsStep() {
           </label>
         )}
       </div>
-      <View key={hitIndex} index={hitIndex} layer={layer} chooseLayer={chooseLayer} />
+      <View key={hit.id} id={hit.id} layer={layer} chooseLayer={chooseLayer} />
     </div>
   );
 }

@@ -12,7 +12,8 @@ import {
 import { Controls } from "../../bench/Controls";
 import { decibels, maybe, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
-import { editHit, editLayer, hitsOf, newLayer } from "../../track/edits";
+import { editLayer, newLayer } from "../../track/edits";
+import { editHit, hitOf } from "../../track/parts";
 import { useLatest } from "../../track/latest";
 import type { TabProps } from "./HitsStep";
 import { lengthOf, Picture } from "./Picture";
@@ -27,9 +28,9 @@ const BANDS: [string, number, number][] = [
 const askLayers = ({ brief, hit }: { brief: Brief; hit: Hit }) => api.layers(brief, hit);
 
 /** Up to eight layers, each with its job and its place; how they join. */
-export function LayersTab({ index, layer, chooseLayer }: TabProps) {
+export function LayersTab({ id, layer, chooseLayer }: TabProps) {
   const { shown, change, controls, strike } = useDesk();
-  const hit = hitsOf(shown)[index] as Hit;
+  const hit = hitOf(shown, id);
   const { brief } = shown;
   const view = useLatest(
     useMemo(() => ({ brief, hit }), [brief, hit]),
@@ -40,14 +41,14 @@ export function LayersTab({ index, layer, chooseLayer }: TabProps) {
   const edit = (at: number, changes: Partial<Layer>) =>
     change(
       editHit(
-        index,
+        id,
         editLayer(at, (old) => ({ ...old, ...changes })),
       ),
     );
   const add = () => {
     const source = one?.source ?? hit.layers[0]!.source;
     change(
-      editHit(index, (old) => ({
+      editHit(id, (old) => ({
         ...old,
         layers: [...old.layers, newLayer(controls, source, `layer ${old.layers.length + 1}`)],
       })),
@@ -55,7 +56,7 @@ export function LayersTab({ index, layer, chooseLayer }: TabProps) {
     chooseLayer(hit.layers.length);
   };
   const remove = () => {
-    change(editHit(index, (old) => ({ ...old, layers: old.layers.filter((_, n) => n !== layer) })));
+    change(editHit(id, (old) => ({ ...old, layers: old.layers.filter((_, n) => n !== layer) })));
     chooseLayer(Math.max(0, layer - 1));
   };
   const views = view.data?.layers ?? [];
@@ -157,7 +158,7 @@ export function LayersTab({ index, layer, chooseLayer }: TabProps) {
       </div>
       <div>
         {hit.layers.length > 1 ? (
-          <Join key={layer} index={index} layer={layer} hit={hit} view={view.data} />
+          <Join key={layer} id={id} layer={layer} hit={hit} view={view.data} />
         ) : (
           <p className="why">
             A second layer can give what this one lacks: a click, a tail, a texture. Give each one
@@ -197,8 +198,8 @@ const missed = (db: number) => (db >= 40 ? "carries it" : `${db.toFixed(1)} dB`)
 const HEARD_DB = -3;
 
 /** Where two layers add up, where they cancel, and what their width is made of. */
-function Join(props: { index: number; layer: number; hit: Hit; view: LayersView | null }) {
-  const { index, layer, hit, view } = props;
+function Join(props: { id: string; layer: number; hit: Hit; view: LayersView | null }) {
+  const { id, layer, hit, view } = props;
   const { shown, change, say } = useDesk();
   const [against, setAgainst] = useState(layer === 0 ? 1 : 0);
   const [band, setBand] = useState(0);
@@ -213,7 +214,7 @@ function Join(props: { index: number; layer: number; hit: Hit; view: LayersView 
   const put = (changes: Partial<Layer>) =>
     change(
       editHit(
-        index,
+        id,
         editLayer(layer, (old) => ({ ...old, ...changes })),
       ),
     );

@@ -1,17 +1,16 @@
 import { Button } from "react-bootstrap";
-import type { Hit } from "../../api/client";
 import { Controls } from "../../bench/Controls";
 import { useShortcuts } from "../../bench/useShortcuts";
 import { useDesk } from "../../track/context";
-import { editHit, hitsOf } from "../../track/edits";
+import { editHit, hitOf } from "../../track/parts";
 import type { TabProps } from "./HitsStep";
 
 const KEYS = ["q", "w", "e", "r", "t", "y", "u", "i"];
 
 /** How a softer stroke sounds, and the hit played across an octave of the key. */
-export function PlayTab({ index }: TabProps) {
+export function PlayTab({ id }: TabProps) {
   const { shown, change, controls, facts, hit: view, strike } = useDesk();
-  const hit = hitsOf(shown)[index] as Hit;
+  const hit = hitOf(shown, id);
   const sheet = controls["velocity"];
   const whole = controls["hit"];
   const hz = view.data?.hit.fundamental_hz ?? null;
@@ -31,7 +30,7 @@ export function PlayTab({ index }: TabProps) {
         sheet={sheet}
         recipe={hit.velocity}
         onChange={(changes) =>
-          change(editHit(index, (old) => ({ ...old, velocity: { ...old.velocity, ...changes } })))
+          change(editHit(id, (old) => ({ ...old, velocity: { ...old.velocity, ...changes } })))
         }
       />
       <p className="lead">
@@ -56,7 +55,7 @@ export function PlayTab({ index }: TabProps) {
         sheet={whole}
         without={["aim"]}
         recipe={hit}
-        onChange={(changes) => change(editHit(index, (old) => ({ ...old, ...changes })))}
+        onChange={(changes) => change(editHit(id, (old) => ({ ...old, ...changes })))}
       />
     </div>
   );

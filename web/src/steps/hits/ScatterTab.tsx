@@ -5,7 +5,8 @@ import { Slider } from "../../bench/Slider";
 import { maybe, millis } from "../../bench/scale";
 import { useShortcuts } from "../../bench/useShortcuts";
 import { useDesk } from "../../track/context";
-import { editHit, editLayer, hitsOf } from "../../track/edits";
+import { editLayer } from "../../track/edits";
+import { editHit, hitOf } from "../../track/parts";
 import type { TabProps } from "./HitsStep";
 import { lengthOf, Picture } from "./Picture";
 
@@ -26,9 +27,9 @@ const AMOUNT = {
 } as const;
 
 /** Eight variations around the present sound, heard by key, kept or thrown back. */
-export function ScatterTab({ index, layer }: TabProps) {
+export function ScatterTab({ id, layer }: TabProps) {
   const { shown, change, controls, strike, say } = useDesk();
-  const hit = hitsOf(shown)[index] as Hit;
+  const hit = hitOf(shown, id);
   const source = hit.layers[layer]!.source;
   const [amount, setAmount] = useState(0.4);
   const [locked, setLocked] = useState<string[]>([]);
@@ -44,18 +45,18 @@ export function ScatterTab({ index, layer }: TabProps) {
       .then(setFound)
       .catch((error: Error) => say(error.message));
   };
-  const hitOf = useCallback(
+  const varied = useCallback(
     (one: Variation): Hit => editLayer(layer, (old) => ({ ...old, source: one.source }))(hit),
     [hit, layer],
   );
   const hear = (n: number) => {
     const one = found[n];
-    if (one) strike({}, hitOf(one));
+    if (one) strike({}, varied(one));
   };
   const keep = (n: number) => {
     const one = found[n];
     if (!one) return;
-    change(editHit(index, () => hitOf(one)));
+    change(editHit(id, () => varied(one)));
     say(`Variation ${n + 1} is the ${hit.name.toLowerCase()} now. Undo brings back what was.`);
   };
   useShortcuts(Object.fromEntries(KEYS.map((key, n) => [key, () => hear(n)])));

@@ -4,7 +4,8 @@ import { api, type Source } from "../../api/client";
 import { Controls } from "../../bench/Controls";
 import { SoundFile } from "../../bench/SoundFile";
 import { useDesk } from "../../track/context";
-import { editHit, editLayer, editSource, hitsOf } from "../../track/edits";
+import { editLayer, editSource } from "../../track/edits";
+import { editHit, hitOf } from "../../track/parts";
 import { HitNumbers } from "../HitNumbers";
 import type { TabProps } from "./HitsStep";
 
@@ -19,17 +20,17 @@ const NAMES: Record<string, string> = {
 };
 
 /** What a layer sounds from: made from its recipe, or a file of one's own. */
-export function SoundTab({ index, layer }: TabProps) {
+export function SoundTab({ id, layer }: TabProps) {
   const { shown, change, controls, hit: view, bring } = useDesk();
   const starts = useQuery({ queryKey: ["starts"], queryFn: api.starts, staleTime: Infinity });
-  const hit = hitsOf(shown)[index];
+  const hit = hitOf(shown, id);
   const source = hit?.layers[layer]?.source;
   const sheet = source && controls[`source:${source.kind}`];
   if (!hit || !source || !sheet) return null;
   const put = (next: Source) =>
     change(
       editHit(
-        index,
+        id,
         editLayer(layer, (old) => ({ ...old, source: next })),
       ),
     );
@@ -82,13 +83,13 @@ export function SoundTab({ index, layer }: TabProps) {
       {source.kind === "imported" && source.takes.length > 0 && (
         <Takes
           source={source}
-          onChange={(takes) => change(editHit(index, editLayer(layer, editSource({ takes }))))}
+          onChange={(takes) => change(editHit(id, editLayer(layer, editSource({ takes }))))}
         />
       )}
       <Controls
         sheet={sheet}
         recipe={recipe as object}
-        onChange={(changes) => change(editHit(index, editLayer(layer, editSource(changes))))}
+        onChange={(changes) => change(editHit(id, editLayer(layer, editSource(changes))))}
       />
     </>
   );

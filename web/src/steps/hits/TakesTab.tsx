@@ -5,7 +5,8 @@ import { Controls } from "../../bench/Controls";
 import { decibels, maybe, millis } from "../../bench/scale";
 import { SoundFile } from "../../bench/SoundFile";
 import { useDesk } from "../../track/context";
-import { editHit, hitsOf, imported, newHit, newLayer, withRecording } from "../../track/edits";
+import { imported, newHit, newLayer, withRecording } from "../../track/edits";
+import { editHit, hitOf, withPart } from "../../track/parts";
 import type { TabProps } from "./HitsStep";
 import { RecordButton } from "./RecordButton";
 import { Wave } from "./Wave";
@@ -29,7 +30,7 @@ const sourceOf = (recording: Recording, take: Cut, name: string) => ({
 });
 
 /** A recording, from the microphone or a file, cut into takes that become hits and layers. */
-export function TakesTab({ index, chooseLayer }: TabProps) {
+export function TakesTab({ id, chooseLayer }: TabProps) {
   const { shown, change, controls, setDropAs, bring, say } = useDesk();
   const [wish, setWish] = useState(0);
   useEffect(() => {
@@ -85,7 +86,7 @@ export function TakesTab({ index, chooseLayer }: TabProps) {
           key={recording.audio}
           recording={recording}
           at={at}
-          index={index}
+          id={id}
           chooseLayer={chooseLayer}
         />
       ) : (
@@ -102,10 +103,10 @@ export function TakesTab({ index, chooseLayer }: TabProps) {
 function OneRecording(props: {
   recording: Recording;
   at: number;
-  index: number;
+  id: string;
   chooseLayer: (layer: number) => void;
 }) {
-  const { recording, at, index, chooseLayer } = props;
+  const { recording, at, id, chooseLayer } = props;
   const { shown, state, change, controls, chooseHit, strike, say } = useDesk();
   const [numbers, setNumbers] = useState<Record<string, TakeNumbers>>({});
   const [wish, choose] = useState(0);
@@ -214,23 +215,21 @@ function OneRecording(props: {
       takes: rest.slice(0, 32).map(asTake),
     };
     const kind = JOB_KIND[(found[0] as TakeNumbers).job] ?? "texture";
-    change((old) => ({
-      ...old,
-      hits: [...old.hits, newHit(old, controls, kind, nameOf(lead, first.n), source)],
-    }));
-    chooseHit(state.hits.length + 1);
+    const made = newHit(state, controls, kind, nameOf(lead, first.n), source);
+    change(withPart(made));
+    chooseHit(made.id);
     const softer = groups.length - 1;
     say(
       `A new hit of ${kept.length} takes: ${groups[0]?.takes.length} in turn${softer ? `, ${softer} softer` : ""}.`,
     );
   };
   const asLayers = () => {
-    const hit = hitsOf(state)[index] as Hit;
+    const hit = hitOf(state, id);
     const room = 8 - hit.layers.length;
     if (kept.length > room)
       return say(`The hit has room for ${room} more layers; ${kept.length} takes are kept.`);
     change(
-      editHit(index, (old) => ({
+      editHit(id, (old) => ({
         ...old,
         layers: [
           ...old.layers,
@@ -374,7 +373,7 @@ function OneRecording(props: {
               disabled={kept.length === 0}
               onClick={asLayers}
             >
-              As layers of {hitsOf(state)[index]?.name}
+              As layers of {hitOf(state, id).name}
             </Button>
           </div>
         </>

@@ -1,18 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, type Voice } from "../../api/client";
+import { api } from "../../api/client";
+import { LoopEditor } from "../../bench/chain/LoopEditor";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
-import {
-  MOST_LINES,
-  addLine,
-  recipeOf,
-  voicesOf,
-  withRumble,
-  withSound,
-  withoutLine,
-} from "../../track/lines";
+import { addLine, recipeOf, withRumble, withSound } from "../../track/lines";
+import { MOST_PARTS, newId, voiceOf, voicesOf, withoutPart } from "../../track/parts";
 import { MidiTab } from "./MidiTab";
 import { NotesTab } from "./NotesTab";
 import { SoundTab } from "./SoundTab";
@@ -22,16 +16,17 @@ import { shownName } from "./VoiceRow";
 const TABS = [
   ["notes", "Notes"],
   ["sound", "Sound"],
+  ["loop", "Loop"],
   ["midi", "MIDI"],
 ] as const;
 
 /** What the bass and the hits play, how the bass sounds, and MIDI files. */
 export function LineStep() {
-  const { change, chooseLine, controls, lineIndex, say, shown } = useDesk();
+  const { change, chooseLine, controls, lineId, say, shown } = useDesk();
   const [tab, setTab] = useState<(typeof TABS)[number][0]>("notes");
   const patterns = useQuery({ queryKey: ["patterns"], queryFn: api.patterns, staleTime: Infinity });
   const voices = voicesOf(shown);
-  const voice = voices[lineIndex] as Voice;
+  const voice = voiceOf(shown, lineId);
   const fresh = patterns.data?.["off-beats"] ?? [];
   return (
     <div className="step-body line">
@@ -40,28 +35,29 @@ export function LineStep() {
         <select
           className="form-select form-select-sm line-choice"
           aria-label="Line in hand"
-          value={lineIndex}
+          value={lineId}
           onChange={(event) => {
             if (event.target.value === "add") {
-              change(addLine(controls, recipeOf(voices[0]) ? recipeOf(voices[0])!.pattern : fresh));
-              chooseLine(voices.length);
-            } else chooseLine(Number(event.target.value));
+              const id = newId();
+              change(addLine(id, controls, recipeOf(voices[0])?.pattern ?? fresh));
+              chooseLine(id);
+            } else chooseLine(event.target.value);
           }}
         >
-          {voices.map((one, n) => (
-            <option key={n} value={n}>
+          {voices.map((one) => (
+            <option key={one.id} value={one.id}>
               {shownName(one)}
             </option>
           ))}
-          {voices.length < MOST_LINES && <option value="add">Add a line…</option>}
+          {shown.parts.length < MOST_PARTS && <option value="add">Add a line…</option>}
         </select>
-        {lineIndex > 0 && (
+        {lineId !== voices[0]?.id && (
           <Button
             size="sm"
             variant="outline-secondary"
             onClick={() => {
-              change(withoutLine(lineIndex));
-              chooseLine(0);
+              change(withoutPart(lineId));
+              chooseLine("");
               say(`${shownName(voice)} is gone. Undo brings it back.`);
             }}
           >
@@ -71,14 +67,15 @@ export function LineStep() {
         <Source
           bass={voice.bass}
           onMade={() =>
-            voice.bass.kind !== "made" && change(withSound(lineIndex, controls, null, fresh))
+            voice.bass.kind !== "made" && change(withSound(lineId, controls, null, fresh))
           }
-          onRumble={() => voice.bass.kind !== "rumble" && change(withRumble(lineIndex, controls))}
-          onPlayed={(hit) => change(withSound(lineIndex, controls, hit, fresh))}
+          onRumble={() => voice.bass.kind !== "rumble" && change(withRumble(lineId, controls))}
+          onPlayed={(hit) => change(withSound(lineId, controls, hit, fresh))}
         />
       </div>
       {tab === "notes" && <NotesTab named={patterns.data ?? {}} />}
       {tab === "sound" && <SoundTab />}
+      {tab === "loop" && <LoopEditor part={voice} />}
       {tab === "midi" && <MidiTab />}
     </div>
   );

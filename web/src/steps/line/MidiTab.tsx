@@ -2,13 +2,14 @@ import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type MidiLine } from "../../api/client";
 import { useDesk } from "../../track/context";
-import { editBass, recipeOf, voicesOf } from "../../track/lines";
+import { editBass, recipeOf } from "../../track/lines";
+import { voiceOf } from "../../track/parts";
 import { save } from "./save";
 
 /** The loop as a standard MIDI file, and a line from one. */
 export function MidiTab() {
-  const { state, track, change, lineIndex, say } = useDesk();
-  const voice = voicesOf(state)[lineIndex];
+  const { state, track, change, lineId, say } = useDesk();
+  const voice = voiceOf(state, lineId);
   const [opened, setOpened] = useState<{ name: string; file: MidiLine } | null>(null);
   const fail = (error: Error) => say(error.message);
   const take = (index: number) => {
@@ -18,7 +19,7 @@ export function MidiTab() {
       .fitMidi(state.brief, chosen.notes)
       .then(({ octave, bars, pattern, swing_percent, said }) => {
         change((old) => ({
-          ...editBass(lineIndex, { octave, bars, pattern })(old),
+          ...editBass(lineId, { octave, bars, pattern })(old),
           brief: { ...old.brief, swing_percent },
         }));
         say(["The line is the file’s now.", ...said].join(" "));

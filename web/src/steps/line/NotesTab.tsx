@@ -1,12 +1,13 @@
 import { useMemo, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
-import { api, type Hit, type PatternNote, type TrackState } from "../../api/client";
+import { api, type Hit, type PatternNote, type TrackState, type Voice } from "../../api/client";
 import { Chooser } from "../../bench/Chooser";
 import { decibels } from "../../bench/scale";
 import { Slider } from "../../bench/Slider";
 import { useDesk } from "../../track/context";
-import { editHit, rootsOf } from "../../track/edits";
-import { editBass, recipeOf, voicesOf } from "../../track/lines";
+import { rootsOf } from "../../track/edits";
+import { editBass, recipeOf } from "../../track/lines";
+import { editHit, hitOf, hitsOf, kickOf, voiceOf, voicesOf } from "../../track/parts";
 import { useLatest } from "../../track/latest";
 import * as pattern from "../../track/pattern";
 import { FoundNotes } from "./FoundNotes";
@@ -17,24 +18,32 @@ import { VoiceRow } from "./VoiceRow";
 
 const same = (a: PatternNote[], b: PatternNote[]) => JSON.stringify(a) === JSON.stringify(b);
 
-const askVoices = ({ state, line }: { state: TrackState; line: number }) => api.voices(state, line);
+/** A hit with its pattern over some bars. */
+const spread = (hit: Hit, to: number) =>
+  editHit(hit.id, (old) => ({
+    ...old,
+    bars: to,
+    steps: pattern.overBars(old.steps, old.bars, to),
+  }));
+
+const askVoices = ({ state, line }: { state: TrackState; line: string }) => api.voices(state, line);
 
 /** One bar at a time: strokes of the hits above, notes of the line below. */
 export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
-  const { shown, change, controls, bar, facts, say, lineIndex, chooseLine } = useDesk();
+  const { shown, change, controls, bar, facts, say, lineId, chooseLine } = useDesk();
   const [grid, setGrid] = useState<pattern.Grid>("sixteenths");
   const [chosen, setChosen] = useState<number | null>(null);
+  const voice = voiceOf(shown, lineId);
   const report = useLatest(
-    useMemo(() => ({ state: shown, line: lineIndex }), [shown, lineIndex]),
+    useMemo(() => ({ state: shown, line: voice.id }), [shown, voice.id]),
     askVoices,
   );
   const voices = voicesOf(shown);
-  const recipe = recipeOf(voices[lineIndex]);
-  const glides = voices[lineIndex]?.bass.kind === "made";
+  const recipe = recipeOf(voice);
+  const glides = voice.bass.kind === "made";
   const bars = Math.max(
-    1,
-    ...voices.map((voice) => recipeOf(voice)?.bars ?? 1),
-    ...(voices.every((voice) => !recipeOf(voice)) ? shown.hits.map((hit) => hit.bars) : []),
+    ...voices.map((one) => recipeOf(one)?.bars ?? 1),
+    ...hitsOf(shown).map((hit) => hit.bars),
   );
   const first = 4 * (bar % bars);
   const places = pattern.GRIDS[grid];
@@ -42,33 +51,26 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
   const at = Array.from({ length: places }, (_, n) => pattern.onPulse(first + n * step));
   const swing = controls["brief"]?.controls.find((one) => one.name === "swing_percent");
   const put = (notes: PatternNote[]) => {
-    if (notes.length > 0) change(editBass(lineIndex, { bars, pattern: notes }));
+    if (notes.length > 0) change(editBass(voice.id, { bars, pattern: notes }));
     else say("A line keeps one note at least.");
   };
   const setBars = (to: number) =>
-    change((old) => ({
-      ...voicesOf(old).reduce((now, voice, n) => {
-        const line = recipeOf(voice);
+    change((old) => {
+      const struck = hitsOf(old).reduce((now, hit) => spread(hit, to)(now), old);
+      return voicesOf(old).reduce((now, { id, ...one }) => {
+        const line = recipeOf(one as Voice);
         return line
-          ? editBass(n, { bars: to, pattern: pattern.overBars(line.pattern, line.bars, to) })(now)
+          ? editBass(id, { bars: to, pattern: pattern.overBars(line.pattern, line.bars, to) })(now)
           : now;
-      }, old),
-      hits: old.hits.map((hit) => ({
-        ...hit,
-        bars: to,
-        steps: pattern.overBars(hit.steps, hit.bars, to),
-      })),
-    }));
-  const strokes = (index: number, edit: (steps: Hit["steps"]) => Hit["steps"]) =>
-    change(
-      editHit(index, (hit) => ({
-        ...hit,
-        bars,
-        steps: edit(pattern.overBars(hit.steps, hit.bars, bars)),
-      })),
-    );
-  const kickAt = (place: number) =>
-    shown.brief.kick_beats.some((beat) => Math.abs(beat - 1 - (place - first)) < 0.01);
+      }, struck);
+    });
+  const strokes = (id: string, edit: (steps: Hit["steps"]) => Hit["steps"]) => {
+    const hit = hitOf(shown, id);
+    const steps = edit(pattern.overBars(hit.steps, hit.bars, bars));
+    if (steps.length > 0 || hit.id !== kickOf(shown).id)
+      change(editHit(id, (old) => ({ ...old, bars, steps })));
+    else say("The kick keeps one stroke at least.");
+  };
   const notes = recipe ? pattern.overBars(recipe.pattern, recipe.bars, bars) : [];
   const note = chosen !== null ? pattern.noteAt(notes, chosen) : undefined;
   const edit = (change: (old: PatternNote) => PatternNote) =>
@@ -115,7 +117,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
                   key={name}
                   variant={here ? "secondary" : "outline-secondary"}
                   aria-pressed={here}
-                  onClick={() => change(editBass(lineIndex, { bars: 1, pattern: notes }))}
+                  onClick={() => change(editBass(voice.id, { bars: 1, pattern: notes }))}
                 >
                   {name}
                 </Button>
@@ -125,35 +127,18 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
         )}
       </div>
       <div className="stave" role="group" aria-label={`Bar ${(bar % bars) + 1} of the pattern`}>
-        <Row
-          name={shown.kick.name}
-          title="The same in every bar"
-          cells={at.map((place, n) => ({
-            on: kickAt(place),
-            off: places !== 16,
-            beat: Number.isInteger(place),
-            text: kickAt(place) ? "●" : "",
-            label: `${shown.kick.name}, place ${n + 1}`,
-          }))}
-          onToggle={(n) => {
-            const beat = at[n]! - first + 1;
-            change((old) => {
-              const now = old.brief.kick_beats;
-              const next = now.includes(beat) ? now.filter((one) => one !== beat) : [...now, beat];
-              return next.length === 0
-                ? old
-                : { ...old, brief: { ...old.brief, kick_beats: next.sort((a, b) => a - b) } };
-            });
-          }}
-        />
-        {shown.hits.map((hit, n) => {
+        {hitsOf(shown).map((hit, n) => {
           const steps = pattern.overBars(hit.steps, hit.bars, bars);
           return (
             <Row
-              key={n}
+              key={hit.id}
               name={hit.name}
               muted={hit.mute}
-              onMute={() => change(editHit(n + 1, (old) => ({ ...old, mute: !old.mute })))}
+              onMute={
+                n === 0
+                  ? undefined
+                  : () => change(editHit(hit.id, (old) => ({ ...old, mute: !old.mute })))
+              }
               cells={at.map((place, m) => {
                 const here = pattern.noteAt(steps, place);
                 return {
@@ -168,27 +153,26 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
                 };
               })}
               onToggle={(m) =>
-                strokes(n + 1, (old) => pattern.toggled(old, pattern.freshStep(at[m]!)))
+                strokes(hit.id, (old) => pattern.toggled(old, pattern.freshStep(at[m]!)))
               }
               onUp={(m, by) =>
-                strokes(n + 1, (old) =>
+                strokes(hit.id, (old) =>
                   pattern.changedAt(old, at[m]!, (one) => pattern.stronger(one, 0.1 * by)),
                 )
               }
             />
           );
         })}
-        {voices.map((voice, n) => (
+        {voices.map((one) => (
           <VoiceRow
-            key={n}
-            voice={voice}
-            index={n}
+            key={one.id}
+            voice={one}
             at={at}
             step={step}
             bars={bars}
-            chosen={n === lineIndex ? chosen : null}
+            chosen={one.id === voice.id ? chosen : null}
             onChoose={(place) => {
-              chooseLine(n);
+              chooseLine(one.id);
               setChosen(place);
             }}
           />
@@ -220,7 +204,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
               disabled={found.low_spread_db < 0.5 || report.stale}
               onClick={() =>
                 api
-                  .even(shown, lineIndex)
+                  .even(shown, voice.id)
                   .then((evened) => {
                     change(() => evened);
                     say("Velocities trimmed. Undo brings back what was.");

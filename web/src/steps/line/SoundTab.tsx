@@ -1,12 +1,13 @@
 import { Controls } from "../../bench/Controls";
 import { useDesk } from "../../track/context";
 import type { Voice } from "../../api/client";
-import { editBass, editVoice, voicesOf } from "../../track/lines";
+import { editBass } from "../../track/lines";
+import { editVoice, voiceOf } from "../../track/parts";
 
 /** How the bass sounds, or the level of a loop of one’s own. */
 export function SoundTab() {
-  const { shown, state, change, controls, lineIndex } = useDesk();
-  const { bass } = voicesOf(shown)[lineIndex] as Voice;
+  const { shown, state, change, controls, lineId } = useDesk();
+  const { bass } = voiceOf(shown, lineId);
   const sheet =
     controls[
       { made: "bass", played: "played", imported: "imported_bass", rumble: "rumble" }[bass.kind]
@@ -23,7 +24,7 @@ export function SoundTab() {
         <Controls
           sheet={sheet}
           recipe={bass.recipe}
-          onChange={(changes) => change(editBass(lineIndex, changes))}
+          onChange={(changes) => change(editBass(lineId, changes))}
         />
       </>
     );
@@ -32,7 +33,7 @@ export function SoundTab() {
       <Controls
         sheet={sheet}
         recipe={bass.recipe}
-        onChange={(changes) => change(editBass(lineIndex, changes))}
+        onChange={(changes) => change(editBass(lineId, changes))}
       />
     );
   return (
@@ -47,7 +48,7 @@ export function SoundTab() {
         recipe={bass}
         onChange={(changes) =>
           change(
-            editVoice(lineIndex, (old) => ({ ...old, bass: { ...old.bass, ...changes } }) as Voice),
+            editVoice(lineId, (old) => ({ ...old, bass: { ...old.bass, ...changes } }) as Voice),
           )
         }
       />

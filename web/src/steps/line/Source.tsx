@@ -1,11 +1,11 @@
 import { Button, ButtonGroup } from "react-bootstrap";
-import type { Hit, TrackState } from "../../api/client";
+import type { Hit, Voice } from "../../api/client";
 import { SoundFile } from "../../bench/SoundFile";
 import { useDesk } from "../../track/context";
-import { hitsOf } from "../../track/edits";
+import { hitsOf } from "../../track/parts";
 
 interface Props {
-  bass: TrackState["bass"];
+  bass: Voice["bass"];
   onMade: () => void;
   onRumble: () => void;
   onPlayed: (hit: Hit) => void;
@@ -47,15 +47,15 @@ export function Source({ bass, onMade, onRumble, onPlayed }: Props) {
         aria-label="Played by a hit"
         value=""
         onChange={(event) => {
-          const hit = hits[Number(event.target.value)];
+          const hit = hits.find(({ id }) => id === event.target.value);
           if (hit) onPlayed(hit);
         }}
       >
         <option value="">
           {bass.kind === "played" ? `played by ${bass.hit.name}` : "or played by a hit…"}
         </option>
-        {hits.map((hit, n) => (
-          <option key={n} value={n}>
+        {hits.map((hit) => (
+          <option key={hit.id} value={hit.id}>
             {hit.name}
           </option>
         ))}

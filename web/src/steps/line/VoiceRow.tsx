@@ -1,12 +1,12 @@
 import type { PatternNote, Voice } from "../../api/client";
 import { useDesk } from "../../track/context";
-import { editBass, editVoice, recipeOf } from "../../track/lines";
+import { editBass, recipeOf } from "../../track/lines";
+import { editVoice } from "../../track/parts";
 import * as pattern from "../../track/pattern";
 import { Row } from "./Row";
 
 interface Props {
   voice: Voice;
-  index: number;
   /** Places of the bar in beats, and how far they lie apart. */
   at: number[];
   step: number;
@@ -19,13 +19,13 @@ interface Props {
 export const shownName = (voice: Voice) => voice.name.charAt(0).toUpperCase() + voice.name.slice(1);
 
 /** The notes of one line over a bar. */
-export function VoiceRow({ voice, index, at, step, bars, chosen, onChoose }: Props) {
+export function VoiceRow({ voice, at, step, bars, chosen, onChoose }: Props) {
   const { change, say } = useDesk();
   const recipe = recipeOf(voice);
   const name = shownName(voice);
   const muting = {
     muted: voice.mute,
-    onMute: () => change(editVoice(index, (old) => ({ ...old, mute: !old.mute }))),
+    onMute: () => change(editVoice(voice.id, (old) => ({ ...old, mute: !old.mute }))),
   };
   if (!recipe)
     return (
@@ -44,7 +44,7 @@ export function VoiceRow({ voice, index, at, step, bars, chosen, onChoose }: Pro
   const notes = pattern.overBars(recipe.pattern, recipe.bars, bars);
   const glides = voice.bass.kind === "made";
   const put = (next: PatternNote[]) => {
-    if (next.length > 0) change(editBass(index, { bars, pattern: next }));
+    if (next.length > 0) change(editBass(voice.id, { bars, pattern: next }));
     else say("A line keeps one note at least.");
   };
   return (

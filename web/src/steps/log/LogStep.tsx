@@ -5,6 +5,7 @@ import { useLocation } from "react-router";
 import { api, type HitNumbers, type KeptVersion, type Overlap } from "../../api/client";
 import { cents, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
+import { mainDucking } from "../../track/parts";
 
 /** Kept versions, their numbers and notes; each can be brought back. */
 export function LogStep() {
@@ -86,7 +87,8 @@ export function LogStep() {
 
 function summary(version: KeptVersion): string {
   const { hit, after } = version.numbers as { hit: HitNumbers; after: Overlap; lufs: number };
-  const { brief, duck, ducking } = version.state;
+  const { brief } = version.state;
+  const { duck, on: ducking } = mainDucking(version.state);
   return [
     `${brief.tonic} ${brief.mode}, ${brief.bpm} BPM`,
     `kick ${hit.note ?? "without pitch"} ${maybe(hit.cents, cents)}`,

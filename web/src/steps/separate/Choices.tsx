@@ -3,6 +3,7 @@ import { Button, ProgressBar } from "react-bootstrap";
 import { api, type Degree, type TrackState } from "../../api/client";
 import { decibels, maybe } from "../../bench/scale";
 import { useDesk } from "../../track/context";
+import { mainDucking } from "../../track/parts";
 
 const withoutAnswer = (state: TrackState) =>
   JSON.stringify({ ...state, separate: null, separate_for: null });
@@ -55,7 +56,7 @@ export function Choices() {
       )}
       {!current && done === null && (
         <span className="why">
-          {brief.cure === "ducking first" && state.ducking
+          {brief.cure === "ducking first" && mainDucking(state).on
             ? "Under the ducking: this track ducks first."
             : "Without the ducking: this track carves first."}
         </span>

@@ -2,7 +2,8 @@ import { Button, Form } from "react-bootstrap";
 import type { Move, Pitched } from "../../api/client";
 import { cents, decibels, millis, semitones, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
-import { editHit, hitsOf, rootsOf } from "../../track/edits";
+import { rootsOf } from "../../track/edits";
+import { editHit, hitOf } from "../../track/parts";
 
 /** Bands whose change a listener notices, the largest first. */
 function told(change: Move["bands_change_db"]): string {
@@ -24,7 +25,7 @@ export function Candidates(props: {
   const { row, stale } = props;
   const { change, controls, strike, shown } = useDesk();
   const follow = controls["hit"]?.choices.find((choice) => choice.name === "follow");
-  const follows = hitsOf(shown)[row.index]?.follow === "yes";
+  const follows = hitOf(shown, row.id).follow === "yes";
   const roots = [...new Set(rootsOf(shown.brief))];
   const hz = row.hit.fundamental_hz ?? row.partials[0]?.hz ?? 55;
   // The root in the octave of the hit, where the ear compares.
@@ -63,7 +64,7 @@ export function Candidates(props: {
           checked={follows}
           onChange={(event) =>
             change(
-              editHit(row.index, (old) => ({
+              editHit(row.id, (old) => ({
                 ...old,
                 follow: event.target.checked ? "yes" : "no",
               })),

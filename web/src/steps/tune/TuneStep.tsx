@@ -10,18 +10,18 @@ import { Ear } from "./Ear";
 
 /** What every hit of the track sounds, and the smallest move that puts it in key. */
 export function TuneStep() {
-  const { shown, state, facts, change, controls, hitIndex, chooseHit, strike, say } = useDesk();
+  const { shown, state, facts, change, controls, hitId, chooseHit, strike, say } = useDesk();
   const table = useLatest(shown, api.tuneTable);
   const [preview, setPreview] = useState<{ tuned: Tuned; of: typeof state } | null>(null);
   const rows = table.data?.hits ?? [];
   const elsewhere = ({ section }: Pitched) => section !== null && section !== shown.section;
-  const inHand = rows.find((row) => row.index === hitIndex && !elsewhere(row));
+  const inHand = rows.find((row) => row.id === hitId && !elsewhere(row));
   const off = rows.filter((row) => !row.in_tune && row.moves[0]?.wanted);
   const aims = controls["hit"]?.choices.find((choice) => choice.name === "aim");
   const fail = (error: Error) => say(error.message);
-  const tune = ({ index, section }: Pitched, note: string) =>
+  const tune = ({ id, section }: Pitched, note: string) =>
     api
-      .tune(state, index, note, section)
+      .tune(state, id, note, section)
       .then((tuned) => {
         change(() => tuned.state);
         say(`Tuned to ${note}.`);
@@ -57,7 +57,7 @@ export function TuneStep() {
         <div className="tune-plan" role="group" aria-label="What tuning all would change">
           <ul>
             {planned.changes.map((one) => (
-              <li key={`${one.index} ${one.section}`}>
+              <li key={`${one.id} ${one.section}`}>
                 <b>{titled(one)}</b> {one.from_hz.toFixed(2)} Hz → <b>{one.note}</b>,{" "}
                 {cents(one.shift_cents)}, {millis(one.length_before_ms)}
                 {Math.abs(one.length_after_ms - one.length_before_ms) > 1 &&
@@ -100,7 +100,7 @@ export function TuneStep() {
       <div className={`tune-table${table.stale ? " dim" : ""}`} role="list" aria-label="Hits">
         {rows.map((row) => (
           <div
-            key={`${row.index} ${row.section}`}
+            key={`${row.id} ${row.section}`}
             role="listitem"
             className={row === inHand ? "tune-row at-hand" : "tune-row"}
           >
@@ -109,7 +109,7 @@ export function TuneStep() {
               variant={row === inHand ? "secondary" : "outline-secondary"}
               aria-pressed={row === inHand}
               onClick={() => {
-                chooseHit(row.index);
+                chooseHit(row.id);
                 if (elsewhere(row))
                   void api
                     .atSection(state, row.section as Section)
@@ -164,7 +164,7 @@ export function TuneStep() {
       </div>
       {inHand && (
         <>
-          <Ear row={inHand} key={`${inHand.index} ${inHand.section}`} />
+          <Ear row={inHand} key={`${inHand.id} ${inHand.section}`} />
           <Candidates row={inHand} stale={table.stale} onTune={(note) => void tune(inHand, note)} />
         </>
       )}

@@ -1,0 +1,36 @@
+"""Parts: what the stages of a loop do."""
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from juglant.api.studio import AtDesk
+from juglant.core import RATE
+from juglant.core.hits.chain import StageReport, report
+from juglant.core.recipes.hit import PartId
+from juglant.core.recipes.track import TrackState
+
+router = APIRouter(prefix="/api/parts", tags=["parts"])
+
+# The tone to which harmonics are counted where a loop has many.
+_TONE_HZ = 60.0
+
+
+class StageQuestion(BaseModel):
+    """A state, a part of it, and which of the two chains of its loop is meant."""
+
+    state: TrackState
+    part: PartId
+    behind: bool = False
+
+
+@router.post("/stages")
+def stages(desk: AtDesk, question: StageQuestion) -> list[StageReport]:
+    """What every stage of a part's loop did."""
+    state, id = question.state, question.part
+    loops = desk.session.stages(state, id, behind=question.behind)
+    part = next(one for one in state.parts if one.id == id)
+    chain = part.after if question.behind else part.stages
+    return [
+        report(x.samples, y.samples, stage, RATE, _TONE_HZ)
+        for x, y, stage in zip(loops, loops[1:], chain, strict=False)
+    ]

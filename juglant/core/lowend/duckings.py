@@ -1,0 +1,240 @@
+"""Every ducking of a track: when it starts, its gain, and what it does to what it turns down.
+
+Several duckings of one part do not add up: at each moment and frequency the deepest holds.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core.lowend import ducking
+from juglant.core.lowend.line import Stroke, strokes_of
+from juglant.core.lowend.loop import gaps_ms
+from juglant.core.measure.owner import SubEdge
+from juglant.core.measure.pumping import Heard, pumping
+from juglant.core.music import beat_ms, note_value_ms, pitch_class, swung
+from juglant.core.process.filters import Around, linkwitz_riley_gain
+from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.track import TrackState, has_strokes
+from juglant.core.synth.bass import loop_frames, notes
+
+Array = NDArray[np.float64]
+
+_PAD_LOWEST_MIDI, _PAD_PARTIALS, _PAD_LEVEL_DB = 48, 12, -18.0
+
+
+def triggers_of(state: TrackState) -> list[str]:
+    """What can start a ducking, by its id: all that has strokes or notes, muted or not."""
+    return [part.id for part in state.parts if has_strokes(part)]
+
+
+def written_strokes(state: TrackState, id: str) -> list[Stroke] | None:
+    """When and how hard a part is struck, as it is written, muted or not; None where it is a file."""
+    for hit in state.all_hits:
+        if hit.id == id:
+            return strokes_of(hit, state.brief)
+    for voice in state.voices:
+        if voice.id == id and voice.line is not None:
+            return [Stroke(note.start_ms, note.velocity) for note in notes(voice.line, state.brief)]
+    return None
+
+
+def note_values(one: Ducking, state: TrackState) -> list[Stroke]:
+    """The starts of a ducking that a note value starts; none where it does not."""
+    if one.rate == "none":
+        return []
+    brief = state.brief
+    beat = beat_ms(brief.bpm)
+    step = note_value_ms(one.rate, brief.bpm)
+    straight = [n * step / beat for n in range(round(4 * beat * brief.bars / step))]
+    return [Stroke(swung(at, brief.swing_percent) * beat, 1.0) for at in straight]
+
+
+class Start(NamedTuple):
+    """A start of a ducking, and how much of its depth it takes."""
+
+    at_ms: float
+    share: float
+
+
+def starts_of(one: Ducking, strokes: list[Stroke]) -> list[Start]:
+    """The starts that strokes give a ducking, softer ones shallower as far as it follows velocity.
+
+    Of several at once the hardest counts.
+    """
+    found: dict[float, Start] = {}
+    for at, strength in strokes:
+        start = Start(at, 1 - one.velocity * (1 - strength))
+        found[round(at, 3)] = max(found.get(round(at, 3), start), start, key=lambda each: each.share)
+    return [found[at] for at in sorted(found)]
+
+
+@dataclass(frozen=True)
+class Acting:
+    """A ducking on one part: its curve, when it starts, how much of the depth the part gets, and the edge
+    below which it spares a bass that owns the sub, None where it spares nothing.
+    """
+
+    duck: DuckRecipe
+    starts: tuple[Start, ...]
+    share: float
+    edge: SubEdge | None
+
+    def gain_db(self, frames: int, rate: int) -> Array:
+        """Its gain in dB at every frame of the loop."""
+        return gain_db(self.duck, list(self.starts), frames, rate, self.share)
+
+    @cached_property
+    def acts_from_hz(self) -> float | None:
+        """Where its band begins, by order alone; None where it has no lower end."""
+        if self.edge is not None:
+            return float(np.median(self.edge.hz))
+        return self.duck.edge_hz if self.duck.band == "above" else None
+
+    @property
+    def acts_to_hz(self) -> float | None:
+        """Where its band ends; None where it has no upper end."""
+        return self.duck.edge_hz if self.duck.band == "below" else None
+
+
+def gain_db(duck: DuckRecipe, starts: list[Start], frames: int, rate: int, share: float = 1.0) -> Array:
+    """A curve's gain in dB at every frame of the loop, shape (frames,); 0 where nothing starts it."""
+    length = frames / rate * 1000
+    out = np.zeros(frames)
+    for depth in sorted({start.share for start in starts}):
+        times = [start.at_ms for start in starts if start.share == depth]
+        scaled = duck.model_copy(update={"depth_db": duck.depth_db * share * depth})
+        np.minimum(out, ducking.curve_db(scaled, times, length, 1000 / rate, loop=True)[:frames], out=out)
+    return out
+
+
+def under(x: Array, acting: list[Acting], rate: int) -> Array:
+    """A loop, shape (frames,), turned down by all that acts on it: at each moment and frequency by the
+    deepest. Bands are parted without shifting phase, and add up to the whole again.
+    """
+    if not acting:
+        return x
+    if len(acting) == 1:
+        [one] = acting
+        alone = ducking.left_alone(x, one.duck, one.edge, rate)
+        return ducking.under(x, one.gain_db(x.size, rate), alone)
+    edges = {hz for one in acting for hz in (one.acts_from_hz, one.acts_to_hz) if hz is not None}
+    lows = [np.zeros(x.size), *_lows(x, acting, sorted(edges), rate), x]
+    out = np.zeros(x.size)
+    for (low, high), (from_hz, to_hz) in zip(
+        pairwise(lows), pairwise([0.0, *sorted(edges), np.inf]), strict=True
+    ):
+        gains = [
+            one.gain_db(x.size, rate) for one in acting
+            if (one.acts_from_hz or 0.0) <= from_hz and (one.acts_to_hz or np.inf) >= to_hz
+        ]  # fmt: skip
+        piece = high - low
+        out += ducking.apply(piece, np.minimum.reduce(gains)) if gains else piece
+    return out
+
+
+def _lows(x: Array, acting: list[Acting], edges: list[float], rate: int) -> list[Array]:
+    """What of a loop lies below each of the edges."""
+    spectrum = Around(x, rate)
+    owners = {one.acts_from_hz: one for one in acting if one.edge is not None}
+    out = []
+    for hz in edges:
+        owner = owners.get(hz)
+        if owner is not None:
+            alone = ducking.left_alone(x, owner.duck, owner.edge, rate)
+            assert alone is not None
+            out.append(alone)
+        else:
+            out.append(spectrum.under(lambda at, hz=hz: linkwitz_riley_gain(at, hz)[0]))  # type: ignore[misc]
+    return out
+
+
+def stand_in(state: TrackState, rate: int) -> Array:
+    """A held fifth and third over every bar's root, shape (frames,): sawtooth partials that fall off,
+    so that what a ducking does to a pad is heard before there is one.
+    """
+    brief = state.brief
+    frames = loop_frames(brief, rate)
+    edges = np.round(np.linspace(0, frames, brief.bars + 1)).astype(int)
+    out = np.zeros(frames)
+    for bar, (first, last) in enumerate(pairwise(edges)):
+        time = np.arange(last - first) / rate
+        root = _PAD_LOWEST_MIDI + pitch_class(brief.root_of(bar))
+        third = 4 if (root + 4) % 12 in brief.key.classes else 3
+        for n, semitones in enumerate((0, third, 7)):
+            hz = brief.a4_hz * 2 ** ((root + semitones - 69) / 12)
+            for partial in range(1, _PAD_PARTIALS + 1):
+                out[first:last] += np.sin(2 * np.pi * partial * hz * time + n + partial) / partial**1.5
+        # A short fade at either end: bars join without a click.
+        fade = np.minimum(1.0, np.minimum(time, time[::-1]) / 0.01)
+        out[first:last] *= fade
+    return out * 10 ** (_PAD_LEVEL_DB / 20) / max(float(np.max(np.abs(out))), 1e-9)
+
+
+@dataclass(frozen=True)
+class TargetHeard:
+    """What all duckings of a part take of its loudness, and how far it goes up and down; None where it is
+    not heard.
+    """
+
+    part: str
+    taken_lu: float | None
+    pumping_db: float | None
+
+
+@dataclass(frozen=True)
+class DuckingReport:
+    """What a ducking does: its numbers, its gain every ms of a bar, and what becomes of its targets.
+
+    `heard` is False where nothing starts it, or no target is heard; `rate_hz` is how often it starts,
+    `gap_ms` the shortest time between two starts.
+    """
+
+    heard: bool
+    duck: ducking.Duck | None
+    gain_db: list[float]
+    targets: list[TargetHeard]
+    rate_hz: float
+    gap_ms: float | None
+
+
+def report(
+    one: Ducking, starts: list[Start], state: TrackState, targets: dict[str, tuple[Heard, Heard] | None],
+    bar: int,
+) -> DuckingReport:  # fmt: skip
+    """The report of one ducking; each target as it is heard before and under all of its duckings."""
+    brief = state.brief
+    bar_ms = 4 * beat_ms(brief.bpm)
+    length = bar_ms * brief.bars
+    curve = np.zeros(round(bar_ms))
+    times = [start.at_ms for start in starts]
+    if starts and one.on:
+        gain = gain_db(one.duck, starts, round(length), 1000)
+        first = round((bar % brief.bars) * bar_ms)
+        curve = gain[first : first + curve.size]
+    told = []
+    for part, both in targets.items():
+        pumps = pumping(*both) if both is not None and both[0].mean > 0 else None
+        told.append(
+            TargetHeard(part, pumps.taken_lu, pumps.depth_db) if pumps else TargetHeard(part, None, None)
+        )
+    return DuckingReport(
+        bool(starts) and one.on and any(both is not None for both in targets.values()),
+        ducking.measure_duck(one.duck, times, length, brief.bpm) if times else None,
+        np.round(curve, 2).tolist(), told, len(times) / (length / 1000),
+        min(gaps_ms(times, length)) if times else None,
+    )  # fmt: skip
+
+
+def of_part(state: TrackState, part: str) -> list[tuple[Ducking, float]]:
+    """The duckings that are on and turn a part down, in their order, with the share that it gets."""
+    return [
+        (one, target.share)
+        for one in state.duckings if one.on
+        for target in one.targets if target.part == part and target.share > 0.0
+    ]  # fmt: skip

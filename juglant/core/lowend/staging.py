@@ -1,0 +1,62 @@
+"""A loop through stages and into its place, as if it had always been running round."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core.hits.chain import apply_stage, each_channel, panned
+from juglant.core.measure.stereo import listening_channel
+from juglant.core.process import filters
+from juglant.core.recipes.place import Place
+
+Array = NDArray[np.float64]
+
+# What a stage remembers of before (filters, detectors): one pass, but no more of it than this.
+_REMEMBERS_S = 4.0
+# Stages that answer with more frames than they got: what rings past the end rings into the start.
+_RINGING = ("space", "delay")
+
+
+def _folded(x: Array, frames: int) -> Array:
+    """What rings past the end of a loop, laid over it as often as it is long."""
+    turns = -(-x.shape[0] // frames)
+    out = np.zeros((turns * frames, *x.shape[1:]))
+    out[: x.shape[0]] = x
+    return np.asarray(out.reshape(turns, frames, *x.shape[1:]).sum(axis=0))
+
+
+def through_stage(x: Array, stage: object, rate: int, bpm: float) -> Array:
+    """A loop, shape (frames,) or (frames, 2), through one stage, the pass before it remembered."""
+    if getattr(stage, "bypass", False):
+        return x
+    frames = x.shape[0]
+    if getattr(stage, "stage", "") in _RINGING:
+        return _folded(apply_stage(x, stage, rate, bpm), frames)
+    before = min(frames, round(_REMEMBERS_S * rate))
+    return apply_stage(np.concatenate([x[frames - before :], x]), stage, rate, bpm)[before:]
+
+
+def turned(x: Array, place: Place, rate: int) -> Array:
+    """A loop under what acts first of its place: polarity and delay."""
+    if place.polarity == "inverted":
+        x = -x
+    if place.delay_ms == 0.0:
+        return x
+    turn = -2j * np.pi * place.delay_ms / 1000
+    return each_channel(x, lambda c: filters.around_loop_by(c, lambda hz: np.exp(turn * hz), rate))
+
+
+def put(x: Array, place: Place, rate: int) -> Array:
+    """A loop under the rest of its place: width, the range in which it is mono, gain and pan."""
+    if x.ndim == 2 and place.width == 0.0:
+        x = listening_channel(x)
+    if x.ndim == 2 and (place.width != 1.0 or place.mono_below_hz > 20.0):
+        middle, apart = 0.5 * (x[:, 0] + x[:, 1]), 0.5 * place.width * (x[:, 0] - x[:, 1])
+        if place.mono_below_hz > 20.0:
+            # Only the difference of the sides is taken away: the sum stays as it is.
+            hz = place.mono_below_hz
+            apart = apart - filters.around_loop_by(
+                apart, lambda at: filters.linkwitz_riley_gain(at, hz)[0], rate
+            )
+        x = np.stack([middle + apart, middle - apart], axis=1)
+    gain = 10 ** (place.gain_db / 20)
+    return panned(x * gain if gain != 1.0 else x, place.pan)

@@ -1,0 +1,77 @@
+import { useMemo, useState } from "react";
+import { api, type Stage, type TrackState } from "../../api/client";
+import { useDesk } from "../../track/context";
+import { useLatest } from "../../track/latest";
+import { type Part, editPart } from "../../track/parts";
+import { Controls } from "../Controls";
+import { ChainEditor } from "./ChainEditor";
+
+const CHAINS = [
+  ["stages", "before the duckings"],
+  ["after", "behind the duckings"],
+] as const;
+type Where = (typeof CHAINS)[number][0];
+
+// These cut or stretch one stroke: the server refuses them on a loop.
+const OF_A_STROKE: Stage["stage"][] = ["trim", "grains"];
+
+interface Question {
+  state: TrackState;
+  part: string;
+  behind: boolean;
+}
+const askStages = ({ state, part, behind }: Question) => api.stagesOf(state, part, behind);
+
+/** What the loop of a part passes, and where it lies: the same for every part. */
+export function LoopEditor({ part }: { part: Part }) {
+  const { shown, change, controls } = useDesk();
+  const [where, setWhere] = useState<Where>("stages");
+  const sheet = controls["place"];
+  const chain = part[where];
+  const reports = useLatest(
+    useMemo(
+      () => (chain.length > 0 ? { state: shown, part: part.id, behind: where === "after" } : null),
+      [chain.length, shown, part.id, where],
+    ),
+    askStages,
+  );
+  return (
+    <div className="loop-editor" role="group" aria-label={`Loop of ${part.name}`}>
+      {sheet && (
+        <Controls
+          sheet={sheet}
+          recipe={part.place}
+          onChange={(changes) =>
+            change(editPart(part.id, { place: { ...part.place, ...changes } }))
+          }
+        />
+      )}
+      <ChainEditor
+        key={`${part.id} ${where}`}
+        chain={chain}
+        onEdit={(edit) => change(editPart(part.id, { [where]: edit(part[where]) }))}
+        reports={reports.data}
+        stale={reports.stale}
+        without={OF_A_STROKE}
+        empty={
+          where === "stages"
+            ? "Nothing is done to its loop yet. Here echoes and spaces ring on under later strokes."
+            : "Nothing lies behind the duckings yet. A space here rings through them."
+        }
+      >
+        <select
+          className="form-select form-select-sm chain-of"
+          aria-label="Which chain of the loop"
+          value={where}
+          onChange={(event) => setWhere(event.target.value as Where)}
+        >
+          {CHAINS.map(([id, text]) => (
+            <option key={id} value={id}>
+              {text}
+            </option>
+          ))}
+        </select>
+      </ChainEditor>
+    </div>
+  );
+}

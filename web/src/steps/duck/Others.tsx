@@ -1,0 +1,102 @@
+import { useEffect, useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { LoopEditor } from "../../bench/chain/LoopEditor";
+import { Slider } from "../../bench/Slider";
+import { SoundFile } from "../../bench/SoundFile";
+import { useDesk } from "../../track/context";
+import {
+  MOST_PARTS,
+  chordsOf,
+  editPart,
+  editStem,
+  newId,
+  stemsOf,
+  withoutPart,
+} from "../../track/parts";
+import { withChord } from "../../track/stems";
+
+/** A file of the arrangement: asked for, or dropped while this is on the screen. Or what stands in for one. */
+export function AddParts() {
+  const { shown, change, controls, bring, setDropAs } = useDesk();
+  useEffect(() => {
+    setDropAs("stem");
+    return () => setDropAs(null);
+  }, [setDropAs]);
+  if (shown.parts.length >= MOST_PARTS) return null;
+  return (
+    <>
+      <SoundFile label="Sound file for a stem" onFile={(file) => bring(file, "stem")}>
+        Add a stem, or drop it…
+      </SoundFile>
+      <Button
+        size="sm"
+        variant="outline-secondary"
+        title="A chord held over every root, so that a ducking is heard before there is a pad"
+        onClick={() => change(withChord(newId(), controls))}
+      >
+        Add a held chord
+      </Button>
+    </>
+  );
+}
+
+/** Stems of the arrangement and held chords: heard with everything else. */
+export function Others() {
+  const { shown, change, controls, say } = useDesk();
+  const [open, setOpen] = useState("");
+  const begin = controls["stem"]?.controls.find(({ name }) => name === "begin_ms");
+  const gain = controls["place"]?.controls.find(({ name }) => name === "gain_db");
+  const parts = [...stemsOf(shown), ...chordsOf(shown)];
+  return (
+    <section aria-label="Stems and chords" className="stems">
+      {parts.map((part) => (
+        <div key={part.id} className="stem" role="group" aria-label={`Stem ${part.name}`}>
+          <span>{part.name}</span>
+          {gain && (
+            <Slider
+              control={gain}
+              value={part.place.gain_db}
+              onChange={(gain_db) =>
+                change(editPart(part.id, { place: { ...part.place, gain_db } }))
+              }
+            />
+          )}
+          {begin && part.part === "stem" && (
+            <Slider
+              control={begin}
+              value={part.begin_ms}
+              onChange={(begin_ms) => change(editStem(part.id, (old) => ({ ...old, begin_ms })))}
+            />
+          )}
+          <Button
+            size="sm"
+            variant={open === part.id ? "secondary" : "outline-secondary"}
+            aria-expanded={open === part.id}
+            onClick={() => setOpen(open === part.id ? "" : part.id)}
+          >
+            chain and place
+          </Button>
+          <Form.Check
+            type="switch"
+            id={`heard-${part.id}`}
+            label="heard"
+            checked={!part.mute}
+            onChange={(event) => change(editPart(part.id, { mute: !event.target.checked }))}
+          />
+          <Button
+            size="sm"
+            variant="outline-secondary"
+            aria-label={`Remove the stem ${part.name}`}
+            onClick={() => {
+              change(withoutPart(part.id));
+              say(`${part.name} is gone, out of its duckings too. Undo brings it back.`);
+            }}
+          >
+            Remove
+          </Button>
+          {open === part.id && <LoopEditor part={part} />}
+        </div>
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,113 @@
+import type { Chord, Ducking, Hit, Stem, TrackState, Voice } from "../api/client";
+
+export type Edit = (old: TrackState) => TrackState;
+export type Part = TrackState["parts"][number];
+
+export const MOST_PARTS = 40;
+
+/** An id that was never used. */
+export const newId = () => crypto.randomUUID();
+
+const of =
+  <P extends Part>(kind: P["part"]) =>
+  (state: TrackState): P[] =>
+    state.parts.filter((part): part is P => part.part === kind);
+
+/** The kick first, then the other hits. */
+export const hitsOf = of<Hit>("hit");
+/** Every line, the bass first. */
+export const voicesOf = of<Voice>("line");
+export const stemsOf = of<Stem>("stem");
+export const chordsOf = of<Chord>("chord");
+
+export const kickOf = (state: TrackState) => hitsOf(state)[0] as Hit;
+
+export const partOf = (state: TrackState, id: string): Part | undefined =>
+  state.parts.find((part) => part.id === id);
+
+/** What a part is called. */
+export const nameOf = (state: TrackState, id: string) => partOf(state, id)?.name ?? id;
+
+/** The hit, or the line, of an id; the first one where there is none. */
+export const hitOf = (state: TrackState, id: string) =>
+  hitsOf(state).find((hit) => hit.id === id) ?? kickOf(state);
+export const voiceOf = (state: TrackState, id: string) =>
+  voicesOf(state).find((voice) => voice.id === id) ?? (voicesOf(state)[0] as Voice);
+
+const edit =
+  <P extends Part>(kind: P["part"]) =>
+  (id: string, change: (old: P) => P): Edit =>
+  (old) => ({
+    ...old,
+    parts: old.parts.map((part) =>
+      part.id === id && part.part === kind ? change(part as P) : part,
+    ),
+  });
+
+/** One part changed; another kind of part under that id stays as it is. */
+export const editHit = edit<Hit>("hit");
+export const editVoice = edit<Voice>("line");
+export const editStem = edit<Stem>("stem");
+
+/** What every kind of part has, changed. */
+export const editPart =
+  (id: string, changes: Partial<Pick<Part, "place" | "stages" | "after" | "mute">>): Edit =>
+  (old) => ({
+    ...old,
+    parts: old.parts.map((part) => (part.id === id ? ({ ...part, ...changes } as Part) : part)),
+  });
+
+/** A part more. A new line starts as a target of the ducking by the kick. */
+export const withPart =
+  (part: Part): Edit =>
+  (old) => {
+    if (old.parts.length >= MOST_PARTS) return old;
+    const [first, ...others] = old.duckings;
+    const more = { part: part.id, share: 1 };
+    const duckings =
+      first && part.part === "line"
+        ? [{ ...first, targets: [...first.targets, more] }, ...others]
+        : old.duckings;
+    return { ...old, parts: [...old.parts, part], duckings };
+  };
+
+/** A part less, with what duckings have of it; one that nothing starts any more stays, off. */
+export const withoutPart =
+  (id: string): Edit =>
+  (old) => ({
+    ...old,
+    parts: old.parts.filter((part) => part.id !== id),
+    duckings: old.duckings.map((one) => without(one, id)),
+  });
+
+function without(one: Ducking, id: string): Ducking {
+  const triggers = one.triggers.filter((trigger) => trigger !== id);
+  const targets = one.targets.filter(({ part }) => part !== id);
+  const starts = triggers.length > 0 || one.rate !== "none";
+  return { ...one, triggers, targets, on: one.on && starts };
+}
+
+/** A name that no other part of the track has. */
+export function freeName(state: TrackState, wish: string, own?: string): string {
+  const others = state.parts.filter(({ id }) => id !== own);
+  const taken = new Set(others.map(({ name }) => name.toLowerCase()));
+  const names = [wish, ...Array.from({ length: MOST_PARTS }, (_, n) => `${wish} ${n + 2}`)];
+  return names.find((name) => !taken.has(name.toLowerCase())) ?? wish;
+}
+
+/** One of the duckings changed. */
+export const editDucking =
+  (id: string, changes: Partial<Ducking>): Edit =>
+  (old) => ({
+    ...old,
+    duckings: old.duckings.map((one) => (one.id === id ? { ...one, ...changes } : one)),
+  });
+
+/** The ducking by the kick, by which kick and bass are judged. */
+export const mainDucking = (state: TrackState) => state.duckings[0] as Ducking;
+
+/** It changed. */
+export const editMain =
+  (changes: Partial<Ducking>): Edit =>
+  (old) =>
+    editDucking(mainDucking(old).id, changes)(old);
