@@ -19,6 +19,7 @@ from juglant.api import (
     line,
     log,
     parts,
+    sections,
     separate,
     shapes,
     takes,
@@ -29,7 +30,10 @@ from juglant.api.guard import Guard
 from juglant.api.studio import open_desk
 from juglant.store.database import Studio
 
-_ROUTERS = (brief, tracks, hits, takes, tune, line, parts, separate, duck, shapes, findings, log, handover)
+_ROUTERS = (
+    brief, tracks, sections, hits, takes, tune, line, parts, separate, duck, shapes, findings, log,
+    handover,
+)  # fmt: skip
 PAGES = Path(__file__).parents[2] / "web" / "dist"
 
 

@@ -3,8 +3,7 @@
 from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
-from juglant.api.studio import AtDesk, Desk
-from juglant.api.tracks import saved
+from juglant.api.studio import AtDesk, Desk, read_track
 from juglant.core import music
 from juglant.core.findings import findings
 from juglant.core.hits.render import strokes_of
@@ -12,7 +11,9 @@ from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.overview import played_duckings
 from juglant.core.lowend.played import stroke_at
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.hit import Hit, PartId
+from juglant.core.recipes.sections import Section, Track
+from juglant.core.recipes.track import TrackState
 from juglant.files.handover import Shot, handover_files, plain_name, zipped
 from juglant.store import tracks
 
@@ -33,25 +34,28 @@ class Handover(BaseModel):
     sheet: str
 
 
-def _files(desk: Desk, track_id: int) -> tuple[str, dict[str, bytes]]:
+def _track(desk: Desk, track_id: int) -> tuple[str, Track]:
     with desk.studio.reading() as db:
-        track = saved(tracks.get(db, track_id))
-    answer = desk.session.answer(track.state)
-    brief = track.state.brief
-    hits = [_strokes(desk, hit, brief) for hit in track.state.hits]
-    hits += [
-        _strokes(desk, one.kick.model_copy(update={"name": f"{one.kick.name} {one.section}"}), brief)
-        for one in track.state.kicks
-    ]
-    hits += [_moved(desk, hit, brief) for hit in track.state.all_hits if hit.follow == "yes"]
-    rest = desk.session.rest_stems(track.state)
-    stems = desk.session.line_stems(track.state)
-    named = track.state.named
-    lines = {named(id): loop.samples for id, loop in stems.items()} if len(stems) > 1 else {}
-    found = findings(desk.session, answer)
-    played = played_duckings(desk.session, track.state)
-    notes = notes_of_lines(desk.session, track.state)
-    return track.name, handover_files(track.name, answer, found, hits, rest, lines, played, notes)
+        stored = tracks.get(db, track_id)
+    return stored.name, read_track(stored.body)
+
+
+def _files(desk: Desk, name: str, state: TrackState) -> dict[str, bytes]:
+    """Everything of one section, by its file names."""
+    answer, brief = desk.session.answer(state), state.brief
+    hits = [_strokes(desk, hit, brief) for hit in state.hits]
+    hits += [_moved(desk, hit, brief) for hit in state.all_hits if hit.follow == "yes"]
+    rest, stems = desk.session.rest_stems(state), desk.session.line_stems(state)
+    lines = {state.named(id): loop.samples for id, loop in stems.items()} if len(stems) > 1 else {}
+    found, played = findings(desk.session, answer), played_duckings(desk.session, state)
+    return handover_files(
+        name, answer, found, hits, rest, lines, played, notes_of_lines(desk.session, state)
+    )
+
+
+def _called(name: str, track: Track, section: Section) -> str:
+    """What the files of a section begin with: the track's name, and the section's where there are more."""
+    return f"{name} {section.name}" if len(track.sections) > 1 else name
 
 
 def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:
@@ -83,9 +87,11 @@ def _moved(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:
 
 
 @router.get("/handover")
-def handover(desk: AtDesk, track_id: int) -> Handover:
-    """The files as they would be handed over now, from the saved state."""
-    _, files = _files(desk, track_id)
+def handover(desk: AtDesk, track_id: int, section: PartId | None = None) -> Handover:
+    """The files of a section as they would be handed over now, from the saved state."""
+    name, track = _track(desk, track_id)
+    at = track.section(section or track.main)
+    files = _files(desk, _called(name, track, at), track.at(at.id))
     sheet = next(data for name, data in files.items() if name.endswith("_sheet.txt"))
     return Handover(
         files=[HandoverFile(name=name, bytes=len(data)) for name, data in files.items()],
@@ -94,8 +100,15 @@ def handover(desk: AtDesk, track_id: int) -> Handover:
 
 
 @router.get("/handover.zip", response_class=Response)
-def handover_zip(desk: AtDesk, track_id: int) -> Response:
-    """All of it as one ZIP."""
-    name, files = _files(desk, track_id)
-    head = {"Content-Disposition": f'attachment; filename="{plain_name(name)}.zip"'}
+def handover_zip(desk: AtDesk, track_id: int, section: PartId | None = None) -> Response:
+    """A section as one ZIP, or all of them, each in a folder of its own."""
+    name, track = _track(desk, track_id)
+    wanted = [track.section(section)] if section else list(track.sections)
+    files: dict[str, bytes] = {}
+    for number, at in enumerate(wanted, 1):
+        folder = f"{number}_{plain_name(at.name)}/" if len(wanted) > 1 else ""
+        own = _files(desk, _called(name, track, at), track.at(at.id))
+        files |= {folder + path: data for path, data in own.items()}
+    shown = _called(name, track, wanted[0]) if len(wanted) == 1 else name
+    head = {"Content-Disposition": f'attachment; filename="{plain_name(shown)}.zip"'}
     return Response(zipped(files), media_type="application/zip", headers=head)

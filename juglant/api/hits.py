@@ -19,16 +19,23 @@ from juglant.core.hits.jobs import Share
 from juglant.core.hits.moved import shifted
 from juglant.core.hits.render import with_tone
 from juglant.core.measure.hit import measure
+from juglant.core.measure.takes import guess_job
+from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.hit import Hit, Imported, Made, Source
+from juglant.core.recipes.hit import Hit, HitKind, Imported, Made, Source
 from juglant.core.recipes.starts import STARTS
-from juglant.files.audio import decode, encode_wav_float
+from juglant.files.audio import Audio, decode, encode_wav_float
 from juglant.store import audio
 
 router = APIRouter(prefix="/api", tags=["hits"])
 
 # A stage that is listened to by itself is tried on a tone where the sound has no note.
 _TONE_HZ = 100.0
+# What lasts longer is no single hit.
+_LONGEST_HIT_S = 3.0
+_KINDS: dict[str, HitKind] = {
+    "kick": "kick", "snare": "snare", "hat": "hat", "tom": "tom", "texture": "texture",
+}  # fmt: skip
 
 
 class HitQuestion(BaseModel):
@@ -137,6 +144,8 @@ class ImportedAudio(BaseModel):
     frames: int
     channels: int
     seconds: float
+    # What kind of hit it would be, as far as its sound says: a texture where it is long.
+    kind_of_hit: HitKind
 
 
 @router.get("/hits/starts")
@@ -289,8 +298,15 @@ def import_bytes(desk: Desk, data: bytes, name: str) -> ImportedAudio:
         stored = audio.put(db, data, name, decoded.kind, decoded.rate, frames, channels)
     return ImportedAudio(
         audio=stored.hash, name=name, kind=stored.kind, rate=stored.rate, frames=stored.frames,
-        channels=stored.channels, seconds=frames / decoded.rate,
+        channels=stored.channels, seconds=frames / decoded.rate, kind_of_hit=_kind_of_hit(decoded),
     )  # fmt: skip
+
+
+def _kind_of_hit(file: Audio) -> HitKind:
+    if file.samples.shape[0] > _LONGEST_HIT_S * file.rate:
+        return "texture"
+    x = change_rate(file.samples, file.rate, RATE)
+    return _KINDS.get(guess_job(measure(x, RATE, 440.0, False, recorded=True).hit).job, "texture")
 
 
 @router.post(

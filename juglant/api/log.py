@@ -6,23 +6,26 @@ from typing import Annotated, Any
 from fastapi import APIRouter
 from pydantic import BaseModel, StringConstraints
 
-from juglant.api.studio import AtDesk, read_state
+from juglant.api.studio import AtDesk, read_track
+from juglant.api.tracks import BasedOn, SavedTrack, put
 from juglant.api.views import numbers
+from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.track import TrackState
-from juglant.store import versions
+from juglant.store import tracks, versions
 
 router = APIRouter(prefix="/api/tracks/{track_id}/versions", tags=["log"])
 
 
 class Keep(BaseModel):
-    """A state to be kept, and what the producer notes about it."""
+    """A section's state to be kept with the whole track, and what the producer notes about it."""
 
+    section: PartId
     state: TrackState
     note: Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)] = ""
 
 
 class KeptVersion(BaseModel):
-    """A kept version; `numbers` are those measured when it was kept."""
+    """A kept version; `state` is that of its main section, `numbers` were measured when it was kept."""
 
     id: int
     note: str
@@ -33,7 +36,7 @@ class KeptVersion(BaseModel):
 
 def _kept(version: versions.Version) -> KeptVersion:
     return KeptVersion(
-        id=version.id, note=version.note, made_at=version.made_at, state=read_state(version.body),
+        id=version.id, note=version.note, made_at=version.made_at, state=read_track(version.body).state,
         numbers=json.loads(version.numbers),
     )  # fmt: skip
 
@@ -47,7 +50,18 @@ def list_versions(desk: AtDesk, track_id: int) -> list[KeptVersion]:
 
 @router.post("", status_code=201)
 def keep_version(desk: AtDesk, track_id: int, keep: Keep) -> KeptVersion:
-    """Keep a state as it is now, for ever."""
+    """Keep a track as it is now, for ever."""
     measured = json.dumps(numbers(desk.session.answer(keep.state)))
     with desk.studio.changing() as db:
-        return _kept(versions.keep(db, track_id, keep.state.model_dump_json(), measured, keep.note))
+        track = read_track(tracks.get(db, track_id).body)
+        known = keep.section in {section.id for section in track.sections}
+        body = track.with_state(keep.section if known else track.main, keep.state).model_dump_json()
+        return _kept(versions.keep(db, track_id, body, measured, keep.note))
+
+
+@router.post("/{version_id}/back")
+def bring_back(desk: AtDesk, track_id: int, version_id: int, change: BasedOn) -> SavedTrack:
+    """A kept version as the working state again: one step of undo."""
+    with desk.studio.reading() as db:
+        body = versions.get(db, track_id, version_id).body
+    return put(desk, track_id, change.based_on, lambda _: read_track(body))

@@ -13,7 +13,7 @@ import uvicorn
 from platformdirs import user_data_path
 
 from juglant.api.app import create_app
-from juglant.api.studio import Desk, open_desk, read_state
+from juglant.api.studio import Desk, open_desk, read_track
 from juglant.api.views import answer_view
 from juglant.core import RATE
 from juglant.core.errors import UserError
@@ -45,7 +45,7 @@ def _first_state(desk: Desk) -> TrackState:
     """What is opened first: the oldest track, or what a new one begins with."""
     with desk.studio.reading() as db:
         for track_id, _ in tracks.everything(db)[:1]:
-            return read_state(tracks.get(db, track_id).body)
+            return read_track(tracks.get(db, track_id).body).state
     return TrackState()
 
 

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ValidationError
 
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Array, Session
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.sections import Track
 from juglant.files.audio import decode
 from juglant.store import audio
 from juglant.store.database import Studio
@@ -55,9 +55,9 @@ def as_json(model: BaseModel) -> Response:
     return Response(model.model_dump_json(), media_type="application/json")
 
 
-def read_state(body: str) -> TrackState:
-    """A stored state; UserError where this version cannot read it."""
+def read_track(body: str) -> Track:
+    """A stored track with its sections; UserError where this version cannot read it."""
     try:
-        return TrackState.model_validate_json(body)
+        return Track.model_validate_json(body)
     except ValidationError as error:
-        raise UserError("This state was stored by another version and cannot be read.") from error
+        raise UserError("This track was stored by another version and cannot be read.") from error

@@ -9,7 +9,7 @@ from juglant.api.studio import AtDesk, as_json
 from juglant.core.lowend import pitches
 from juglant.core.lowend.pitches import Change, Pitched
 from juglant.core.recipes.hit import PartId
-from juglant.core.recipes.track import Section, TrackState
+from juglant.core.recipes.track import TrackState
 
 router = APIRouter(prefix="/api/tune", tags=["tune"])
 
@@ -25,7 +25,6 @@ class TuneTo(TuneQuestion):
 
     id: PartId
     note: Annotated[str, StringConstraints(max_length=8)]
-    section: Section | None = None
 
 
 class HeardAs(TuneQuestion):
@@ -33,13 +32,6 @@ class HeardAs(TuneQuestion):
 
     id: PartId
     text: Annotated[str, StringConstraints(max_length=24)] = ""
-    section: Section | None = None
-
-
-class SectionQuestion(TuneQuestion):
-    """Which section of a track is to be on the bench."""
-
-    section: Section
 
 
 class TuneTable(BaseModel):
@@ -64,20 +56,14 @@ def table(desk: AtDesk, question: TuneQuestion) -> Response:
 @router.post("")
 def tune(desk: AtDesk, wish: TuneTo) -> Tuned:
     """One hit tuned, by its measured pitch."""
-    state, change = pitches.tuned_to(desk.session, wish.state, wish.id, wish.note, wish.section)
+    state, change = pitches.tuned_to(desk.session, wish.state, wish.id, wish.note)
     return Tuned(state=state, changes=[change])
 
 
 @router.post("/heard")
 def hear(wish: HeardAs) -> TrackState:
     """The state in which an ear says what a hit sounds."""
-    return pitches.heard_as(wish.state, wish.id, wish.text, wish.section)
-
-
-@router.post("/section")
-def at_section(question: SectionQuestion) -> TrackState:
-    """The same track with another section on the bench; a new one begins with the same kick."""
-    return question.state.at(question.section)
+    return pitches.heard_as(wish.state, wish.id, wish.text)
 
 
 @router.post("/all")

@@ -23,7 +23,7 @@ from juglant.core.findings import Finding, TriedFix, findings, fixes
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transcribe import transcribe as notes_of
 from juglant.core.music import beat_ms, nearest_note
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.sections import Track
 from juglant.files.midi import write_found_notes
 
 
@@ -42,15 +42,15 @@ def check(
     as_json: AsJson = False,
 ) -> None:
     """Judge a track: what is beyond its limit, by which number, and what each fix was measured to do."""
-    state = checked(TrackState, read_json(track), str(track))
-    session = track_session(state, [*(audio or []), track.parent])
+    whole = checked(Track, read_json(track), str(track))
+    session = track_session(whole.audio, [*(audio or []), track.parent])
     told, seen = [], set[tuple[str, str]]()
-    for section in state.sections:
-        answer = session.answer(state.at(section))
+    for section in sorted(whole.sections, key=lambda one: one.id != whole.main):
+        answer = session.answer(whole.at(section.id))
         for finding in findings(session, answer):
             if (finding.id, finding.sentence) not in seen:
                 seen.add((finding.id, finding.sentence))
-                told.append(_told(finding, section, fixes(session, answer, finding.id)))
+                told.append(_told(finding, section.name, fixes(session, answer, finding.id)))
     if as_json:
         print_json({"file": str(track), "findings": told})
         return

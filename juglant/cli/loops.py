@@ -21,7 +21,7 @@ from juglant.cli.common import (
     write,
 )
 from juglant.cli.plan import ducked, read_plan
-from juglant.cli.tracks import AudioFolders, track_session
+from juglant.cli.tracks import AudioFolders, SectionName, section_of, track_session
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import keyed
@@ -39,7 +39,7 @@ from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.sections import Track
 from juglant.files.audio import encode_wav24
 from juglant.files.midi import write_midi
 from juglant.files.sheet import compressor_rows
@@ -156,11 +156,12 @@ def render(
     recipe: Path,
     out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write.")],
     bpm: Bpm = 128.0,
+    section: SectionName = None,
 ) -> None:
-    """Render a recipe: a kick's fields, a hit with layers and chains, or a whole track state (its mix)."""
+    """Render a recipe: a kick's fields, a hit with layers and chains, or a track (its mix)."""
     data = read_json(recipe)
-    if {"brief", "parts", "kick", "bass", "duck"} & data.keys():
-        model: type[TrackState] | type[Hit] | type[KickRecipe] = TrackState
+    if {"state", "brief", "parts", "kick", "bass", "duck"} & data.keys():
+        model: type[Track] | type[Hit] | type[KickRecipe] = Track
     else:
         model = Hit if {"layers", "kind", "source"} & data.keys() else KickRecipe
     wanted = checked(model, data, str(recipe))
@@ -168,8 +169,8 @@ def render(
         wanted = Hit.of(MadeKick(recipe=wanted))
     if wanted.audio:
         raise UserError(f"{recipe} uses an imported sound, which lives in a studio, not in a recipe.")
-    if isinstance(wanted, TrackState):
-        samples, hz = Session().answer(wanted).mix_after.samples, None
+    if isinstance(wanted, Track):
+        samples, hz = Session().answer(section_of(wanted, section)).mix_after.samples, None
     else:
         samples = Session().hits.hit(wanted, bpm)
         hz = measure(samples, RATE).hit.fundamental_hz
@@ -181,11 +182,12 @@ def line(
     track: Path,
     midi: Annotated[Path, typer.Option("--midi", help="The MIDI file to write.")],
     audio: AudioFolders = None,
+    section: SectionName = None,
     as_json: AsJson = False,
 ) -> None:
-    """Write a track state's kicks, hits, lines and ghost trigger as a standard MIDI file."""
-    state = checked(TrackState, read_json(track), str(track))
-    session = track_session(state, [*(audio or []), track.parent])
+    """Write a track's kicks, hits, lines and ghost trigger as a standard MIDI file."""
+    state = section_of(checked(Track, read_json(track), str(track)), section)
+    session = track_session(state.audio, [*(audio or []), track.parent])
     lines = notes_of_lines(session, state)
     if not any(lines.values()):
         raise UserError(f"The lines of {track} are of more than one voice: their notes are not known.")

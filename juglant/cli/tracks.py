@@ -8,6 +8,7 @@ import typer
 
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Session
+from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from juglant.files.audio import Audio, decode
 
@@ -15,12 +16,16 @@ AudioFolders = Annotated[
     list[Path] | None, typer.Option("--audio", help="A folder of the files that the track names.")
 ]
 
+SectionName = Annotated[
+    str | None, typer.Option("--section", help="Which section of the track; main unless named.")
+]
+
 _KINDS = (".wav", ".flac", ".aif", ".aiff")
 
 
-def _audio_of(state: TrackState, folders: list[Path]) -> dict[str, Audio]:
+def _audio_of(wanted: set[str], folders: list[Path]) -> dict[str, Audio]:
     """The files that a track names by their content, found in some folders. UserError for one missing."""
-    wanted, found = state.audio, dict[str, Audio]()
+    found = dict[str, Audio]()
     for folder in folders if wanted else ():
         for path in sorted(folder.rglob("*")):
             if path.suffix.lower() not in _KINDS or not path.is_file() or len(found) == len(wanted):
@@ -38,7 +43,18 @@ def _audio_of(state: TrackState, folders: list[Path]) -> dict[str, Audio]:
     return found
 
 
-def track_session(state: TrackState, folders: list[Path]) -> Session:
+def section_of(track: Track, name: str | None) -> TrackState:
+    """A track as one of its sections sounds, main unless named. UserError for a name that none has."""
+    if name is None:
+        return track.state
+    found = next((one for one in track.sections if one.name.lower() == name.lower()), None)
+    if found is None:
+        names = ", ".join(one.name for one in track.sections)
+        raise UserError(f"There is no section “{name}” in this track; there are {names}.", "section")
+    return track.at(found.id)
+
+
+def track_session(audio: set[str], folders: list[Path]) -> Session:
     """Something that renders and measures a track, its files found in some folders."""
-    files = _audio_of(state, folders)
+    files = _audio_of(audio, folders)
     return Session(lambda digest: (files[digest].samples, files[digest].rate))

@@ -18,8 +18,9 @@ from juglant.core.recipes.hit import (
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import HitStep, Note, on_beats
 from juglant.core.recipes.percussion import PercussionRecipe
+from juglant.core.recipes.sections import Entry, Track
 from juglant.core.recipes.tone808 import Recipe808
-from juglant.core.recipes.track import MadeBass, PlayedBass, SectionKick, TrackState, Voice
+from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState, Voice
 from juglant.store import tracks
 from juglant.store.database import Studio
 
@@ -128,15 +129,23 @@ STONEFRUIT = TrackState.of(
             click_db=-8.0, drive_db=12.0, level_db=-3.0,
         )
     ), steps=on_beats(1, 2.5, 4)),
-    # Another DJ matches beats by the intro: a short kick with a clear click (common practice).
-    kicks=(SectionKick(section="intro", kick=Hit.of(MadeKick(
-        recipe=KickRecipe(
-            end_hz=58.27, decay_ms=160.0, length_ms=190.0, start_semitones=24.0, pitch_decay_ms=14.0,
-            click_db=-2.0, drive_db=6.0, level_db=-3.0,
-        )
-    ), steps=on_beats(1, 2.5, 4))),),
     bass=MadeBass(recipe=BassRecipe(pattern=PATTERNS["long notes"], wave=0.6, lowpass_hz=300.0)),
 )  # fmt: skip
+
+# Another DJ matches beats by the intro: a short kick with a clear click (common practice).
+_SHORT = STONEFRUIT.kick.with_source(0, MadeKick(
+    recipe=KickRecipe(
+        end_hz=58.27, decay_ms=160.0, length_ms=190.0, start_semitones=24.0, pitch_decay_ms=14.0,
+        click_db=-2.0, drive_db=6.0, level_db=-3.0,
+    )
+))  # fmt: skip
+
+
+def _with_an_intro(state: TrackState) -> Track:
+    track = Track(state=state).with_section("intro", "intro", "main")
+    track = track.with_state("intro", state.with_part(_SHORT))
+    return track.arranged((Entry(section="intro", bars=8), Entry(section="main", bars=16)))
+
 
 TRACKS = {"Cobnut Rain": COBNUT, "Green Husk": HUSK, "Stonefruit": STONEFRUIT}
 
@@ -145,4 +154,7 @@ def fill(studio: Studio) -> None:
     """Put the invented tracks into a studio."""
     with studio.changing() as db:
         for name, state in TRACKS.items():
-            tracks.create(db, name, state.model_dump_json())
+            track = (
+                _with_an_intro(state) if state is STONEFRUIT else Track.model_validate(state.model_dump())
+            )
+            tracks.create(db, name, track.model_dump_json())

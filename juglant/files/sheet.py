@@ -13,7 +13,7 @@ from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.place import MONO, Place
-from juglant.core.recipes.track import AnyPart, PlayedBass, SectionKick, TrackState, Voice
+from juglant.core.recipes.track import AnyPart, PlayedBass, TrackState, Voice
 
 _WIDTH = 26
 
@@ -78,14 +78,6 @@ def compressor_rows(one: AsCompressor) -> list[tuple[str, str]]:
             rows.append((str(field.title).lower(), f"{value:g} {unit}" if unit else str(value)))
     rows.append(("differs from the curve by", f"{one.difference_db:.1f} dB RMS"))
     return rows + [("mind", warning) for warning in one.warnings]
-
-
-def _section_settings(one: SectionKick) -> list[str]:
-    """The kick and the ducking of another section."""
-    off = "" if one.ducking else " (switched off)"
-    head, *rest = _hit_settings(one.kick)
-    named = [f"{one.kick.name} settings, {one.section}", *rest[1:]]
-    return [head, *named, "", f"Ducking, {one.section}{off}", *_settings(one.duck)]
 
 
 def _beats(hit: Hit) -> str:
@@ -193,7 +185,6 @@ def track_sheet(
         _line("Peak / true peak", f"{hit.peak_dbfs:.2f} dBFS / {hit.true_peak_dbtp:.2f} dBTP"),
         _line("Crest", _number(hit.crest_db, "dB")),
         *_hit_settings(state.kick),
-        *(line for one in state.kicks for line in _section_settings(one)),
         *(line for other in state.hits for line in _hit_settings(other)),
         *(line for voice in state.voices for line in _line_settings(voice)),
         *_stem_settings(state),

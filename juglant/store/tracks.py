@@ -62,8 +62,8 @@ def rename(db: sqlite3.Connection, track_id: int, name: str) -> Track:
     return get(db, track_id)
 
 
-def save(db: sqlite3.Connection, track_id: int, body: str, based_on: int) -> Track:
-    """Make `body` the working state if it was made from the latest one.
+def latest(db: sqlite3.Connection, track_id: int, based_on: int) -> Track:
+    """A track whose working state is the one that something was made from.
 
     Raises StaleError otherwise: somebody else, another tab say, has saved in between.
     """
@@ -73,6 +73,12 @@ def save(db: sqlite3.Connection, track_id: int, body: str, based_on: int) -> Tra
             "This track was changed elsewhere, in another tab perhaps, after you opened it here. "
             "Nothing was overwritten: keep yours as a version, or go on from the other."
         )
+    return track
+
+
+def save(db: sqlite3.Connection, track_id: int, body: str, based_on: int) -> Track:
+    """Make `body` the working state; StaleError unless it was made from the latest one."""
+    track = latest(db, track_id, based_on)
     if body != track.body:
         _append(db, track_id, track.revision, body)
         db.execute(

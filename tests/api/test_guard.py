@@ -98,7 +98,7 @@ def test_a_state_whose_sound_is_not_here_is_refused_and_not_saved(client: TestCl
     track = client.post("/api/tracks", json={"name": "x"}).json()
     kick = {"kind": "imported", "audio": "0" * 64, "name": "gone.wav"}
     state = written(track["state"], kick=kick)
-    save = {"state": state, "based_on": track["revision"]}
+    save = {"state": state, "section": track["section"], "based_on": track["revision"]}
     assert client.put(f"/api/tracks/{track['id']}/state", json=save).status_code == 404
     answer = client.post(STATE, json={"state": state})
     assert answer.status_code == 404

@@ -146,7 +146,8 @@ def test_a_recording_is_cut_measured_and_becomes_a_hit(client: TestClient) -> No
     track = client.post("/api/tracks", json={"name": "Crate"}).json()
     state = written_state(track["state"], hits=(_hit(layer),))
     saved = client.put(
-        f"/api/tracks/{track['id']}/state", json={"state": state, "based_on": track["revision"]}
+        f"/api/tracks/{track['id']}/state",
+        json={"state": state, "section": track["section"], "based_on": track["revision"]},
     )
     assert saved.status_code == 200
     files = client.get(f"/api/tracks/{track['id']}/handover").json()["files"]
@@ -158,7 +159,8 @@ def test_a_hit_of_a_file_that_was_never_imported_is_not_saved(client: TestClient
     layer = {"name": "x", "source": {"kind": "imported", "audio": "f" * 64, "name": "x.wav"}}
     state = written_state(track["state"], hits=(_hit(layer),))
     response = client.put(
-        f"/api/tracks/{track['id']}/state", json={"state": state, "based_on": track["revision"]}
+        f"/api/tracks/{track['id']}/state",
+        json={"state": state, "section": track["section"], "based_on": track["revision"]},
     )
     assert response.status_code == 404
     assert "never imported" in response.json()["detail"]
@@ -192,7 +194,8 @@ def test_two_hits_may_not_share_a_name(client: TestClient) -> None:
     state = written_state(track["state"], hits=(_hit(SNARE),))
     state["parts"].append({**state["parts"][1], "id": "another"})
     response = client.put(
-        f"/api/tracks/{track['id']}/state", json={"state": state, "based_on": track["revision"]}
+        f"/api/tracks/{track['id']}/state",
+        json={"state": state, "section": track["section"], "based_on": track["revision"]},
     )
     assert response.status_code == 422
     assert "name of its own" in response.json()["detail"]

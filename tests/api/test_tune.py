@@ -70,7 +70,6 @@ def test_a_kick_that_a_room_drowns_can_be_told_by_ear(client: TestClient) -> Non
         ({"text": "H1"}, "is no pitch"),
         ({"text": "9 Hz"}, "outside 15 to 4000 Hz"),
         ({"text": "A1", "id": "tom"}, "no such part"),
-        ({"text": "A1", "section": "break"}, "no kick of its own"),
     ],
 )
 def test_what_cannot_be_heard_is_refused_with_its_reason(
@@ -79,16 +78,6 @@ def test_what_cannot_be_heard_is_refused_with_its_reason(
     answer = client.post("/api/tune/heard", json={"state": STATE, "id": "kick", **wish})
     assert answer.status_code == 422
     assert said in answer.json()["detail"]
-
-
-def test_the_ear_of_another_section_s_kick_changes_that_one_alone(client: TestClient) -> None:
-    there = client.post("/api/tune/section", json={"state": STATE, "section": "break"}).json()
-    heard = client.post(
-        "/api/tune/heard", json={"state": there, "id": "kick", "text": "A1 +20", "section": "drop"}
-    ).json()
-    assert part(heard, "kick")["heard_hz"] is None
-    back = client.post("/api/tune/section", json={"state": heard, "section": "drop"}).json()
-    assert part(back, "kick")["heard_hz"] == pytest.approx(55.64, abs=0.01)
 
 
 def test_a_bass_file_has_a_report_and_its_notes_on_the_ladder(client: TestClient) -> None:

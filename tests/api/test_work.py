@@ -107,7 +107,8 @@ def test_a_dropped_kick_is_stored_measured_tuned_and_saved(client: TestClient) -
     assert answer["kick"]["hit"]["note"] == "A1"
     assert answer["kick"]["hit"]["cents"] == pytest.approx(0, abs=2)
     saved = client.put(
-        f"/api/tracks/{track['id']}/state", json={"state": tuned, "based_on": track["revision"]}
+        f"/api/tracks/{track['id']}/state",
+        json={"state": tuned, "section": track["section"], "based_on": track["revision"]},
     )
     assert saved.json()["state"] == tuned
     assert client.get(f"/api/tracks/{track['id']}").json()["state"] == tuned
@@ -167,8 +168,13 @@ def test_undo_redo_and_versions_bring_everything_back(client: TestClient) -> Non
     track = _track(client)
     address = f"/api/tracks/{track['id']}"
     changed = written_state(track["state"], ducking=False)
-    saved = client.put(f"{address}/state", json={"state": changed, "based_on": track["revision"]}).json()
-    kept = client.post(f"{address}/versions", json={"state": changed, "note": " no ducking "}).json()
+    saved = client.put(
+        f"{address}/state",
+        json={"state": changed, "section": track["section"], "based_on": track["revision"]},
+    ).json()
+    kept = client.post(
+        f"{address}/versions", json={"section": track["section"], "state": changed, "note": " no ducking "}
+    ).json()
     assert kept["note"] == "no ducking"
     assert kept["numbers"]["hit"]["note"] == "G1"
     assert client.post(f"{address}/undo").json()["state"] == track["state"]
@@ -182,14 +188,21 @@ def test_a_second_tab_is_told_and_may_keep_its_state_as_a_version(client: TestCl
     address = f"/api/tracks/{track['id']}"
     one, two = (written_state(track["state"], ducking=on) for on in (False, True))
     two["brief"] = two["brief"] | {"bpm": 131}
-    client.put(f"{address}/state", json={"state": one, "based_on": track["revision"]})
-    late = client.put(f"{address}/state", json={"state": two, "based_on": track["revision"]})
+    client.put(
+        f"{address}/state", json={"state": one, "section": track["section"], "based_on": track["revision"]}
+    )
+    late = client.put(
+        f"{address}/state", json={"state": two, "section": track["section"], "based_on": track["revision"]}
+    )
     assert late.status_code == 409
     assert late.headers["content-type"] == "application/problem+json"
     assert late.json()["type"] == "urn:juglant:stale"
     assert client.get(address).json()["state"] == one
     assert (
-        client.post(f"{address}/versions", json={"state": two, "note": "from tab two"}).status_code == 201
+        client.post(
+            f"{address}/versions", json={"section": track["section"], "state": two, "note": "from tab two"}
+        ).status_code
+        == 201
     )
 
 

@@ -114,7 +114,7 @@ def test_velocity_is_level() -> None:
         {"pattern": [{"at": 4.0, "beats": 1}]}, {"pattern": [{"at": 0, "beats": 0}]},
         {"pattern": [{"at": 1, "beats": 1}, {"at": 0, "beats": 1}]},
         {"pattern": [{"at": 0, "semitones": 25}]}, {"pattern": [{"at": 0, "velocity": 0}]},
-        {"bars": 5}, {"bars": 0},
+        {"bars": 9}, {"bars": 0},
     ],
 )  # fmt: skip
 def test_what_is_no_pattern_is_refused(wrong: dict[str, object]) -> None:
@@ -301,9 +301,9 @@ def test_notes_from_elsewhere_become_a_line_above_the_roots() -> None:
 
 
 def test_what_a_line_cannot_hold_is_said() -> None:
-    found = fitted(_given((0, 3, 33), (0, 1, 45), (1, 0, 33), (2, 1, 33 + 48), (20, 1, 33)), BRIEF)
+    found = fitted(_given((0, 3, 33), (0, 1, 45), (1, 0, 33), (2, 1, 33 + 48), (36, 1, 33)), BRIEF)
     said = " ".join(found.said)
-    for part in ("after bar 4", "with a lower one", "cut where the next", "without a length", "by octaves"):
+    for part in ("after bar 8", "with a lower one", "cut where the next", "without a length", "by octaves"):
         assert part in said
     assert [note.at for note in found.pattern] == [0, 1, 2]
     assert found.pattern[1].beats == 0.25

@@ -13,6 +13,7 @@ import pytest
 from numpy.typing import NDArray
 
 from juglant.core.lowend.session import Session
+from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from tests.signals import RATE
 
@@ -46,7 +47,7 @@ ADDED_UP = ("Green Husk", "files")
 
 @pytest.mark.parametrize("stored", STORED, ids=[one["name"] for one in STORED])
 def test_it_sounds_as_it_did(stored: dict[str, Any]) -> None:
-    state = TrackState.model_validate(stored["state"])
+    state = Track.model_validate(stored["state"]).state
     loop = SESSION.loop(state)
     now = {"kick": loop.kick.samples, "bass": loop.bass.samples, "ducked": loop.ducked.samples}
     for name, x in {**now, "rest": SESSION.rest_loop(state)}.items():

@@ -10,6 +10,7 @@ from juglant.core.lowend.session import Session
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import MadeBass, TrackState
 
 SESSION = Session()
@@ -67,7 +68,7 @@ def test_a_separation_is_searched_for_again() -> None:
 def test_what_was_solved_by_an_earlier_version_is_still_solved_for_the_same_sounds() -> None:
     """A state as it was stored before, with what its solutions were then said to be for."""
     stored = json.loads((Path(__file__).parent / "solved_before.json").read_text())
-    state = TrackState.model_validate(stored["state"])
+    state = Track.model_validate(stored["state"]).state
     assert solved_for(state) == stored["solved_for"]
     assert [ducking_solved_for(state, one) for one in state.duckings[1:]] == stored["bus_solved_for"]
     later = state.with_bass("bass", state.bass.model_copy(update={"begin_ms": 5.0}))

@@ -85,11 +85,11 @@ def test_a_state_reads_back_from_json_as_it_was_and_cannot_be_changed_in_place()
         {"kick": {"kind": "imported", "audio": "../../etc/passwd", "name": "x"}},
         {"kick": {"kind": "imported", "audio": "c" * 64, "name": "x" * 201}},
         {"brief": {"chord_roots": []}},
-        {"brief": {"chord_roots": ["C"] * 5}},
+        {"brief": {"chord_roots": ["C"] * 9}},
         {"brief": {"kick_beats": []}},
         {"brief": {"kick_beats": [5.0]}},
         {"bass": {"kind": "made", "recipe": {"pattern": []}}},
-        {"bass": {"kind": "made", "recipe": {"pattern": [{"at": 16, "steps": 1}]}}},
+        {"bass": {"kind": "made", "recipe": {"pattern": [{"at": 4.01, "beats": 1}]}}},
         {"surprise": 1},
     ],
 )

@@ -18,7 +18,7 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
-from juglant.core.recipes.track import Chord, SectionKick, TrackState
+from juglant.core.recipes.track import Chord, TrackState
 from juglant.files.handover import Shot, handover_files, hit_files, plain_name, zipped
 from juglant.files.sheet import track_sheet
 from juglant.files.tables import curve_csv
@@ -214,14 +214,11 @@ def test_every_stroke_of_a_hit_leaves_as_a_one_shot_as_loud_as_it_is() -> None:
     assert min(peaks.values()) == pytest.approx(-21.0, abs=0.01)
 
 
-def test_the_sheet_tells_what_kick_and_bass_give_up_and_the_kicks_of_other_sections() -> None:
+def test_the_sheet_tells_what_kick_and_bass_give_up() -> None:
     state = ANSWER.state.model_copy(update={
         "separate": SeparateRecipe(bass=BassCarve(highpass_hz=62.0, polarity="turned")),
-        "kicks": (SectionKick(section="break", kick=Hit(name="Kick")),),
     })  # fmt: skip
     sheet = track_sheet("One", SESSION.answer(state), [])
     assert "Bass gives up" in sheet
     assert "62 Hz" in sheet
     assert "Kick gives up" not in sheet
-    assert "Kick settings, break" in sheet
-    assert "Ducking, break" in sheet

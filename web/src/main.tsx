@@ -14,6 +14,7 @@ import "./look/separate.css";
 import "./look/compressor.css";
 import "./look/curve.css";
 import "./look/buses.css";
+import "./look/sections.css";
 import "./look/notices.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";

@@ -39,8 +39,6 @@ def _out_of_chord(session: Session, answer: Answer) -> Finding | None:
     fixes = {}
     if can_shorten(state.kick):
         fixes["shorten"] = "Shorten the kick"
-        if "break" not in state.sections:
-            fixes["break"] = "A short kick for the break"
     if state.kick.follow == "no":
         fixes["follow"] = "Retune it for every chord"
     better = recommended(session, state, state.kick.id)
@@ -66,11 +64,6 @@ def _shortened(session: Session, answer: Answer) -> TrackState:
     )
 
 
-def _short_break(session: Session, answer: Answer) -> TrackState:
-    """The break gets a short copy of the kick; the section that was on the bench keeps the long one."""
-    return _shortened(session, session.answer(answer.state.at("break")))
-
-
 def _tuned(session: Session, answer: Answer) -> TrackState:
     return tuned_as_recommended(session, answer.state, answer.state.kick.id)
 
@@ -81,5 +74,5 @@ def _following(_: Session, answer: Answer) -> TrackState:
 
 KICK_OUT_OF_CHORD = Check(
     "kick-out-of-chord", _falls_ms, _out_of_chord,
-    {"shorten": _shortened, "break": _short_break, "follow": _following, "tune": _tuned},
+    {"shorten": _shortened, "follow": _following, "tune": _tuned},
 )  # fmt: skip

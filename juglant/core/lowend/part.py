@@ -96,7 +96,7 @@ def low_end(state: TrackState) -> TrackState:
         })
         for one in acting
     )  # fmt: skip
-    kept = {"parts": tuple(parts), "duckings": told, "recordings": (), "kicks": (), "section": "drop"}
+    kept = {"parts": tuple(parts), "duckings": told, "recordings": ()}
     return state.model_copy(update={**kept, "separate_for": ""})
 
 

@@ -14,7 +14,7 @@ from juglant.core.measure.hit import HitNumbers
 from juglant.core.measure.partials import Partial
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.track import Section, TrackState
+from juglant.core.recipes.track import TrackState
 
 # Off by less than this nobody hears a hit out of tune (some 5 cents are heard at best, and only
 # on steady tones; common practice).
@@ -54,13 +54,9 @@ class Sounding:
 
 @dataclass(frozen=True)
 class Pitched:
-    """One hit of the table; `moves` are empty where it sounds no note.
-
-    `section` is None but for kicks, where sections of the track have their own.
-    """
+    """One hit of the table; `moves` are empty where it sounds no note."""
 
     id: str
-    section: Section | None
     name: str
     kind: str
     aim: str
@@ -198,10 +194,9 @@ def pitched(session: Session, state: TrackState, id: str) -> Pitched:
     if best is not None:
         moves = [best, *(move for move in moves if move is not best)]
     near = best is not None and abs(best.shift_cents) <= IN_TUNE_CENTS
-    several = id == state.kick.id and state.kicks
     found = sounding(session, hit, brief)
     return Pitched(
-        id, state.section if several else None, hit.name, hit.kind, hit.aims_at, numbers,
+        id, hit.name, hit.kind, hit.aims_at, numbers,
         found, _ear_notes(found, brief), session.partials(hit, brief), moves, resampled(hit),
         near or hit.aims_at == "free",
         _beats(state, hit, found.hz) if found is not None else [],
@@ -210,9 +205,8 @@ def pitched(session: Session, state: TrackState, id: str) -> Pitched:
 
 
 def table(session: Session, state: TrackState) -> list[Pitched]:
-    """Every hit of the track, the kick first: that of the section on the bench, then the others'."""
-    kicks = [pitched(session, state.at(section), state.kick.id) for section in state.sections]
-    return [*kicks, *(pitched(session, state, hit.id) for hit in state.hits)]
+    """Every hit of the track, the kick first."""
+    return [pitched(session, state, hit.id) for hit in state.all_hits]
 
 
 @dataclass(frozen=True)
@@ -220,7 +214,6 @@ class Change:
     """What tuning did to one hit, measured again afterwards."""
 
     id: str
-    section: Section | None
     name: str
     from_hz: float
     note: str
@@ -230,18 +223,8 @@ class Change:
     length_after_ms: float
 
 
-def tuned_to(
-    session: Session, state: TrackState, id: str, note: str, section: Section | None = None
-) -> tuple[TrackState, Change]:
-    """The state with one hit tuned to a note such as A#1; a kick may be another section's.
-
-    UserError where it has no pitch, or where the section has no kick of its own.
-    """
-    if section is not None and section != state.section:
-        if section not in state.sections:
-            raise UserError(f"The {section} has no kick of its own.", "section")
-        there, change = tuned_to(session, state.at(section), id, note)
-        return there.at(state.section), change
+def tuned_to(session: Session, state: TrackState, id: str, note: str) -> tuple[TrackState, Change]:
+    """The state with one hit tuned to a note such as A#1. UserError where it has no pitch."""
     hit, brief = state.hit(id), state.brief
     before = session.pitch_hz(hit, brief)
     if before is None:
@@ -253,7 +236,7 @@ def tuned_to(
     target = music.midi_to_hz(music.note_to_midi(note), brief.a4_hz)
     lengths = [session.measured_hit(one, brief).hit.length_ms for one in (hit, tuned)]
     change = Change(
-        id, state.section if id == state.kick.id and state.kicks else None, hit.name, before, note,
+        id, hit.name, before, note,
         music.cents_between(target, before), music.cents_between(after or before, target), *lengths,
     )  # fmt: skip
     return state.with_part(tuned), change
@@ -264,18 +247,14 @@ def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Cha
     changes = []
     for row in table(session, state):
         if row.moves and not row.in_tune and row.moves[0].wanted:
-            state, change = tuned_to(session, state, row.id, row.moves[0].note, row.section)
+            state, change = tuned_to(session, state, row.id, row.moves[0].note)
             changes.append(change)
     return state, changes
 
 
-def heard_as(state: TrackState, id: str, text: str, section: Section | None = None) -> TrackState:
+def heard_as(state: TrackState, id: str, text: str) -> TrackState:
     """The state in which an ear says what a hit sounds: A#1, A#1 +12, 58.3 Hz, or nothing for what is
-    measured. UserError where that is no pitch, or where the section has no kick of its own.
+    measured. UserError where that is no pitch.
     """
-    if section is not None and section != state.section:
-        if section not in state.sections:
-            raise UserError(f"The {section} has no kick of its own.", "section")
-        return heard_as(state.at(section), id, text).at(state.section)
     hz = music.parse_pitch(text, state.brief.a4_hz) if text.strip() else None
     return state.with_part(state.hit(id).model_copy(update={"heard_hz": hz}))

@@ -7,8 +7,8 @@ from pydantic import Field, model_validator
 from juglant.core.recipes.fields import Recipe, control
 from juglant.core.recipes.notes import MOST_BARS, Choke, Note, choke_group, in_order
 
-# The most notes of one pattern: four bars of sixteenth triplets.
-MOST_NOTES = 96
+# The most notes of one pattern: eight bars of sixteenth triplets.
+MOST_NOTES = 192
 
 
 def _even(beats: float, *places: float) -> tuple[Note, ...]:

@@ -1,14 +1,16 @@
 """The decisions made before any sound is chosen."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from juglant.core.music import Key, Mode, Tonic, pitch_class
 from juglant.core.recipes.fields import Recipe, choice, control
+from juglant.core.recipes.notes import MOST_BARS
 
 Owner = Literal["kick", "bass"]
 LOWEST_BPM, HIGHEST_BPM = 40.0, 220.0
+ChordRoots = Annotated[tuple[Tonic | Literal["tonic"], ...], Field(min_length=1, max_length=MOST_BARS)]
 
 
 class Brief(Recipe):
@@ -26,8 +28,8 @@ class Brief(Recipe):
     a4_hz: float = control(
         440.0, 415.0, 466.0, 0.1, "Hz", "A4", "Tuning reference; 440 Hz unless you know better.", "Key"
     )
-    chord_roots: tuple[Tonic | Literal["tonic"], ...] = Field(
-        ("tonic", "tonic"), min_length=1, max_length=4, title="Chord root per bar",
+    chord_roots: ChordRoots = Field(
+        ("tonic", "tonic"), title="Chord root per bar",
         description="What the bass plays in each bar of the loop.",
     )  # fmt: skip
     sub_owner: Owner = choice(

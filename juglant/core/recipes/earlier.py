@@ -30,7 +30,7 @@ def _several(given: Any) -> list[Any]:
     return [_plain(one) for one in given] if isinstance(given, list | tuple) else [given]
 
 
-def _struck(kick: Any, beats: Any) -> Any:
+def struck(kick: Any, beats: Any) -> Any:
     """A kick at the beats that the brief named for it, from 1; on every beat where nothing says when.
 
     What it had of its own beside them did nothing: strokes, a mute, further takes.
@@ -143,7 +143,7 @@ def as_parts(given: dict[str, Any]) -> dict[str, Any]:
         first = {"name": "bass", "mute": rest.pop("bass_mute", False)}
         lines = [first | ({"bass": rest.pop("bass")} if "bass" in rest else {}), *lines]
     kinds = {
-        "hit": [_struck(_plain(rest.pop("kick", {})), beats), *_several(rest.pop("hits", ()))],
+        "hit": [struck(_plain(rest.pop("kick", {})), beats), *_several(rest.pop("hits", ()))],
         "line": lines, "stem": _several(rest.pop("stems", ())), "chord": _several(rest.pop("chords", ())),
     }  # fmt: skip
     buses = _several(rest.pop("buses", ()))
@@ -157,11 +157,6 @@ def as_parts(given: dict[str, Any]) -> dict[str, Any]:
     ]  # fmt: skip
     parts = _named(asked)
     kick = parts[0].get("id", "kick") if isinstance(parts[0], dict) else "kick"
-    if isinstance(rest.get("kicks"), list | tuple):
-        for one in (kicks := _several(rest["kicks"])):
-            if isinstance(one, dict) and isinstance(hit := _struck(_plain(one.get("kick")), beats), dict):
-                one["kick"] = hit | {"id": kick}
-        rest["kicks"] = kicks
     moved = {"duck": "duck", "ducking": "on", "duck_for": "solved_for"}
     main = {"id": "kick-and-bass", "triggers": [kick], "duck": {}}
     main |= {"targets": [one["id"] for one in parts if isinstance(one, dict) and one["part"] == "line"]}

@@ -25,7 +25,7 @@ Job = Literal["click", "body", "sub", "tail", "texture", "width"]
 HitKind = Literal["kick", "808", "snare", "clap", "hat", "tom", "percussion", "texture"]
 AimAt = Literal["any note of the key", "tonic", "fifth", "chord root", "free"]
 Aim = Literal["as usual", "any note of the key", "tonic", "fifth", "chord root", "free"]
-MOST_LAYERS, MOST_STEPS = 8, 96
+MOST_LAYERS, MOST_STEPS = 8, 192
 # Noise-like hits sound a note by accident; all others belong in the key (common practice).
 _FREE_KINDS = ("snare", "clap", "hat", "texture")
 

@@ -8,7 +8,7 @@ from juglant.core.recipes.fields import Recipe, choice
 
 # As fine as the pulses of a quarter note in the MIDI files that are written.
 PULSES = 480
-MOST_BARS = 4
+MOST_BARS = 8
 LONGEST_BEATS = 4 * MOST_BARS
 
 

@@ -83,7 +83,8 @@ class RumbleBass(Recipe):
 
 
 Bass = Annotated[MadeBass | PlayedBass | ImportedBass | RumbleBass, Field(discriminator="kind")]
-MOST_PARTS = 40
+# All parts of a loop together have so many seconds at most.
+MOST_PARTS, MOST_SECONDS = 40, 900
 
 
 class Voice(Recipe):
@@ -148,36 +149,17 @@ def has_strokes(part: AnyPart) -> bool:
     )
 
 
-Section = Literal["intro", "break", "drop"]
-
-
-class SectionKick(Recipe):
-    """The kick of a part of the track that is not on the bench now, and how the bass ducks for it."""
-
-    section: Section
-    kick: Hit
-    ducking: bool = True
-    duck: DuckRecipe = DuckRecipe()
-    duck_for: SolvedFor = ""
-
-
 class TrackState(Recipe):
-    """Everything that decides what is heard.
+    """Everything that decides what is heard of a section.
 
-    `parts` are all that sounds: the first hit is the kick, the first line the bass. Kick and first ducking
-    are those of the section on the bench; `kicks` are those of the others that have their own.
+    `parts` are all that sounds: the first hit is the kick, the first line the bass.
     """
 
     brief: Brief = Brief()
-    section: Section = choice(
-        "drop", "Section", "Which part of the track is on the bench, with its own kick and ducking.",
-        "Section",
-    )  # fmt: skip
     parts: tuple[Part, ...] = Field(
         (Hit(id="kick", steps=FOUR_ON_THE_FLOOR, place=MONO), Voice(id="bass", name="bass")),
         max_length=MOST_PARTS, title="Parts",
     )  # fmt: skip
-    kicks: tuple[SectionKick, ...] = Field((), max_length=2, title="Kicks of other sections")
     recordings: tuple[Recording, ...] = Field((), max_length=12, title="Recordings")
     separate: SeparateRecipe = SeparateRecipe()
     # What the separation was solved for; empty where it was not.
@@ -196,9 +178,14 @@ class TrackState(Recipe):
 
     @model_validator(mode="after")
     def _parts_fit_together(self) -> "TrackState":
+        self.check()
+        return self
+
+    def check(self) -> None:
+        """ValueError where the parts do not fit together, with what is wrong."""
         if not self.all_hits or not self.voices:
             raise ValueError("a track has a kick and a bass at least")
-        if not all(one.kick.steps for one in self.kicks) or not self.kick.steps:
+        if not self.kick.steps:
             raise ValueError("the kick is struck at least once")
         if self.kick.mute:
             raise ValueError("the kick is what the low end is judged by, and cannot be muted")
@@ -209,9 +196,12 @@ class TrackState(Recipe):
         if "" in ids or len(set(ids)) < len(ids):
             raise ValueError("every part of a track needs an id of its own")
         self._check_duckings(set(ids))
-        if len(set(self.sections)) < 1 + len(self.kicks):
-            raise ValueError("every section of a track has one kick")
-        return self
+        seconds = 4 * self.brief.bars * 60 / self.brief.bpm
+        if seconds * len(self.parts) > MOST_SECONDS:
+            raise ValueError(
+                f"{len(self.parts)} parts of {seconds:.0f} s each are more than this works on at once: "
+                f"{MOST_SECONDS} s together"
+            )
 
     def _check_duckings(self, ids: set[str]) -> None:
         if len({one.id for one in self.duckings}) < len(self.duckings):
@@ -253,30 +243,8 @@ class TrackState(Recipe):
         played = [bass.hit for bass in basses if isinstance(bass, PlayedBass)]
         found = {recording.audio for recording in self.recordings}
         found |= {stem.audio for stem in self.stems}
-        others = [one.kick for one in self.kicks]
-        found = found.union(*(hit.audio for hit in (*self.all_hits, *others, *played)))
+        found = found.union(*(hit.audio for hit in (*self.all_hits, *played)))
         return found | {bass.audio for bass in basses if isinstance(bass, ImportedBass)}
-
-    @property
-    def sections(self) -> tuple[Section, ...]:
-        """The sections that have a kick of their own, the one on the bench first."""
-        return (self.section, *(one.section for one in self.kicks))
-
-    def at(self, section: Section) -> "TrackState":
-        """The same track with another section on the bench.
-
-        One without a kick of its own begins with a copy of the kick that is there.
-        """
-        if section == self.section:
-            return self
-        own = SectionKick(
-            section=self.section, kick=self.kick, ducking=self.ducking, duck=self.duck,
-            duck_for=self.duckings[0].solved_for,
-        )  # fmt: skip
-        other = next((one for one in self.kicks if one.section == section), own)
-        rest = [one for one in self.kicks if one.section != section]
-        there = self.with_kick(other.kick).model_copy(update={"section": section, "kicks": (*rest, own)})
-        return there.with_duck(on=other.ducking, duck=other.duck, solved_for=other.duck_for)
 
     @property
     def duck(self) -> DuckRecipe:
@@ -304,7 +272,7 @@ class TrackState(Recipe):
 
     @property
     def kick(self) -> Hit:
-        """The kick of the section on the bench."""
+        """The kick: the first of the hits."""
         return self.all_hits[0]
 
     @property

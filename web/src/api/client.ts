@@ -71,7 +71,10 @@ type Overview = Schemas["Overview"];
 export type Proposal = Schemas["Proposal"];
 export type Meeting = Schemas["Meeting"];
 export type TrackState = Schemas["TrackState"];
-export type Section = TrackState["section"];
+export type Section = Schemas["SectionTold"];
+export type Entry = Schemas["Entry"];
+export type Arranged = Schemas["Arranged"];
+export type Aspect = NonNullable<Schemas["Differs"]["aspect"]>;
 
 /** What the server could not do, in its own words (problem details, RFC 9457). */
 export class Problem extends Error {
@@ -158,12 +161,29 @@ const track = (id: number) => `/api/tracks/${id}`;
 export const api = {
   tracks: () => ask<TrackName[]>("GET", "/api/tracks"),
   create: (name: string) => ask<SavedTrack>("POST", "/api/tracks", { name }),
-  open: (id: number) => ask<SavedTrack>("GET", track(id)),
+  /** A track as one of its sections sounds; without one, as its main section does. */
+  open: (id: number, section?: string) =>
+    ask<SavedTrack>("GET", `${track(id)}${section ? `?section=${section}` : ""}`),
   rename: (id: number, name: string) => ask<SavedTrack>("PATCH", track(id), { name }),
-  save: (id: number, state: TrackState, basedOn: number) =>
-    ask<SavedTrack>("PUT", `${track(id)}/state`, { state, based_on: basedOn }),
-  undo: (id: number) => ask<SavedTrack>("POST", `${track(id)}/undo`),
-  redo: (id: number) => ask<SavedTrack>("POST", `${track(id)}/redo`),
+  save: (id: number, section: string, state: TrackState, based_on: number) =>
+    ask<SavedTrack>("PUT", `${track(id)}/state`, { section, state, based_on }),
+  undo: (id: number, section: string) =>
+    ask<SavedTrack>("POST", `${track(id)}/undo?section=${section}`),
+  redo: (id: number, section: string) =>
+    ask<SavedTrack>("POST", `${track(id)}/redo?section=${section}`),
+  addSection: (id: number, like: string, name: string, based_on: number) =>
+    ask<SavedTrack>("POST", `${track(id)}/sections`, { like, name, based_on }),
+  renameSection: (id: number, at: string, section: string, name: string, based_on: number) =>
+    ask<SavedTrack>("PATCH", `${track(id)}/sections/${section}`, { at, name, based_on }),
+  removeSection: (id: number, at: string, section: string, based_on: number) =>
+    ask<SavedTrack>("DELETE", `${track(id)}/sections/${section}?based_on=${based_on}&at=${at}`),
+  makeMain: (id: number, at: string, section: string, based_on: number) =>
+    ask<SavedTrack>("POST", `${track(id)}/sections/${section}/main`, { at, based_on }),
+  follow: (id: number, section: string, part: string, aspect: Aspect | null, based_on: number) =>
+    ask<SavedTrack>("POST", `${track(id)}/sections/${section}/follow`, { part, aspect, based_on }),
+  arrange: (id: number, at: string, entries: Entry[], based_on: number) =>
+    ask<SavedTrack>("PUT", `${track(id)}/arrangement`, { at, entries, based_on }),
+  arrangement: (id: number) => ask<Arranged>("GET", `${track(id)}/arrangement`),
   controls: () => ask<Record<string, ControlSheet>>("GET", "/api/brief/controls"),
   patterns: () => ask<Record<string, PatternNote[]>>("GET", "/api/line/patterns"),
   facts: (brief: Brief) => ask<BriefFacts>("POST", "/api/brief/facts", brief),
@@ -194,12 +214,10 @@ export const api = {
   groups: (levels_dbfs: number[]) =>
     ask<StrengthGroup[]>("POST", "/api/takes/groups", { levels_dbfs }),
   tuneTable: (state: TrackState) => ask<TuneTable>("POST", "/api/tune/table", { state }),
-  tune: (state: TrackState, id: string, note: string, section: Section | null) =>
-    ask<Tuned>("POST", "/api/tune", { state, id, note, section }),
-  heardAs: (state: TrackState, id: string, text: string, section: Section | null) =>
-    ask<TrackState>("POST", "/api/tune/heard", { state, id, text, section }),
-  atSection: (state: TrackState, section: Section) =>
-    ask<TrackState>("POST", "/api/tune/section", { state, section }),
+  tune: (state: TrackState, id: string, note: string) =>
+    ask<Tuned>("POST", "/api/tune", { state, id, note }),
+  heardAs: (state: TrackState, id: string, text: string) =>
+    ask<TrackState>("POST", "/api/tune/heard", { state, id, text }),
   tuneAll: (state: TrackState) => ask<Tuned>("POST", "/api/tune/all", { state }),
   answer: (state: TrackState, bar: number) =>
     ask<AnswerView>("POST", "/api/duck/answer", { state, bar }),
@@ -270,10 +288,15 @@ export const api = {
   },
   tryFix: (id: string, way: string, state: TrackState) =>
     ask<Effect>("POST", `/api/findings/${id}/fix?way=${encodeURIComponent(way)}`, state),
-  handover: (id: number) => ask<Handover>("GET", `${track(id)}/handover`),
+  handover: (id: number, section: string) =>
+    ask<Handover>("GET", `${track(id)}/handover?section=${section}`),
   versions: (id: number) => ask<KeptVersion[]>("GET", `${track(id)}/versions`),
-  keep: (id: number, state: TrackState, note: string) =>
-    ask<KeptVersion>("POST", `${track(id)}/versions`, { state, note }),
+  keep: (id: number, section: string, state: TrackState, note: string) =>
+    ask<KeptVersion>("POST", `${track(id)}/versions`, { section, state, note }),
+  bringBack: (id: number, version: number, based_on: number) =>
+    ask<SavedTrack>("POST", `${track(id)}/versions/${version}/back`, { based_on }),
 };
 
-export const zipAddress = (id: number) => `${track(id)}/handover.zip`;
+/** One section as a ZIP, or all of them. */
+export const zipAddress = (id: number, section?: string) =>
+  `${track(id)}/handover.zip${section ? `?section=${section}` : ""}`;

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { api, type Section } from "../api/client";
+import { api } from "../api/client";
 import type { StepId } from "../steps/steps";
 import { useDesk } from "../track/context";
 import { applyTheme, storedTheme, type Theme } from "./theme";
@@ -14,40 +14,41 @@ const SAVING = {
   failed: "not saved",
 };
 
-const SECTIONS: Section[] = ["intro", "break", "drop"];
+// What a new section is called, as long as no other is.
+const NAMES = ["intro", "break", "drop", "verse", "build", "outro"];
 
-/** Which part of the track is on the bench; each may have a kick and a ducking of its own. */
+/** Which section is at hand; each follows main until something of it is changed there. */
 function Sections() {
-  const { state, change, say, controls } = useDesk();
-  const own = [state.section, ...state.kicks.map((one) => one.section)];
+  const { track, toSection, ask, say } = useDesk();
+  const { sections, section, main } = track;
+  const add = () => {
+    const taken = new Set(sections.map(({ name }) => name.toLowerCase()));
+    const more = Array.from({ length: 40 }, (_, n) => `section ${n + 2}`);
+    const name = [...NAMES, ...more].find((one) => !taken.has(one)) ?? "section";
+    ask((id, revision, at) => api.addSection(id, at, name, revision));
+    say(`${name} begins as it is here. What is changed there stays there.`);
+  };
   return (
     <label className="section-choice">
       section
       <select
         className="form-select form-select-sm"
         aria-label="Section"
-        title={controls["track"]?.choices[0]?.help}
-        value={state.section}
+        title="What is changed in main reaches every section that follows it"
+        value={section}
         onChange={(event) => {
-          const section = event.target.value as Section;
-          void api
-            .atSection(state, section)
-            .then((there) => {
-              change(() => there);
-              say(
-                own.includes(section)
-                  ? `The ${section}, with its own kick.`
-                  : `The ${section} has a kick of its own now, a copy to be changed.`,
-              );
-            })
-            .catch((error: Error) => say(error.message));
+          if (event.target.value === "+") add();
+          else toSection(event.target.value);
         }}
       >
-        {SECTIONS.map((section) => (
-          <option key={section} value={section}>
-            {own.includes(section) ? section : `a kick for the ${section}…`}
+        {sections.map(({ id, name, differs }) => (
+          <option key={id} value={id}>
+            {name}
+            {differs.length > 0 && ` · ${differs.length} of its own`}
+            {sections.length > 1 && id === main && " · main"}
           </option>
         ))}
+        <option value="+">a section more…</option>
       </select>
     </label>
   );

@@ -9,6 +9,7 @@ import {
   type ControlSheet,
   type Finding,
   type Hit,
+  type ImportedAudio,
   type SavedTrack,
   type Stroke,
   type TrackState,
@@ -23,7 +24,7 @@ import { SeparateStep } from "../steps/separate/SeparateStep";
 import { LogStep } from "../steps/log/LogStep";
 import { TuneStep } from "../steps/tune/TuneStep";
 import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
-import { dropsAs, put, type Brought } from "../track/brought";
+import { dropsAs, put, putMany, type Brought } from "../track/brought";
 import { DeskContext, type Desk, type Trial } from "../track/context";
 import { hitOf, kickOf, mainDucking, voiceOf } from "../track/parts";
 import { useLatest } from "../track/latest";
@@ -32,6 +33,7 @@ import { BeatWindow } from "./beat/BeatWindow";
 import { Findings } from "./Findings";
 import { Caution, Help } from "./Help";
 import { Ladder } from "./Ladder";
+import { Several } from "./Several";
 import { rememberTrack } from "./Start";
 import { TopBar } from "./TopBar";
 import { Transport } from "./Transport";
@@ -146,10 +148,12 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   const facts = useLatest(shownBrief, askFacts).data ?? firstFacts;
   const [hitWish, chooseHit] = useState("");
   const [lineWish, chooseLine] = useState("");
+  const [layerWish, chooseLayer] = useState(0);
   const lineId = voiceOf(shown, lineWish).id;
   const choosing = step === "hits" || step === "tune";
   const atHand = choosing ? hitOf(shown, hitWish) : shownKick;
   const hitId = atHand.id;
+  const layerAt = Math.min(layerWish, atHand.layers.length - 1);
   const kick = useLatest(
     useMemo(() => ({ hit: shownKick, brief: shownBrief }), [shownKick, shownBrief]),
     askHit,
@@ -207,28 +211,54 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   useEffect(() => setTrial(null), [state]);
 
   const lineAt = step === "line" ? lineId : voiceOf(shown, "").id;
+  const place = useMemo(
+    () => ({ state, hitId, layer: layerAt, lineId: lineAt }),
+    [state, hitId, layerAt, lineAt],
+  );
+  const [several, setSeveral] = useState<ImportedAudio[] | null>(null);
+  const read = useCallback(
+    async (files: File[]) => {
+      say(files.length === 1 ? `Reading ${files[0]?.name}…` : `Reading ${files.length} files…`);
+      const found: ImportedAudio[] = [];
+      const refused: string[] = [];
+      for (const file of files)
+        await api
+          .importAudio(file)
+          .then((one) => found.push(one))
+          .catch((error: Error) => refused.push(error.message));
+      if (refused.length > 0) say(refused.join(" "));
+      return found;
+    },
+    [say],
+  );
   const bring = useCallback(
     (file: File, as: Brought) => {
-      say(`Reading ${file.name}…`);
-      api
-        .importAudio(file)
-        .then((read) => {
-          const { edit, told } = put(as, read, controls, {
-            state,
-            hitId,
-            lineId: lineAt,
-          });
-          change(edit);
-          say(told);
-        })
-        .catch((error: Error) => say(error.message));
+      void read([file]).then(([one]) => {
+        if (!one) return;
+        const { edit, told } = put(as, one, controls, place);
+        change(edit);
+        say(told);
+      });
     },
-    [change, controls, hitId, lineAt, say, state],
+    [change, controls, place, read, say],
   );
   const [dropWish, setDropAs] = useState<Brought | null>(null);
-  const dropAs: Brought =
-    step === "line" ? "bass" : step === "duck" ? (dropWish ?? "bass") : (dropWish ?? "hit");
-  const hovering = useDrop(useCallback((file: File) => bring(file, dropAs), [bring, dropAs]));
+  const dropAs: Brought | null =
+    dropWish ?? (step === "line" || step === "duck" ? "bass" : step === "hits" ? "hit" : null);
+  const hovering = useDrop(
+    useCallback(
+      (files: File[]) => {
+        if (dropAs === null)
+          say("Nothing here takes a file: drop it on Hits, Line or Duck. Nothing was changed.");
+        else if (files.length === 1) bring(files[0] as File, dropAs);
+        else
+          void read(files).then((found) =>
+            setSeveral(found.sort((a, b) => a.name.localeCompare(b.name, "en", { numeric: true }))),
+          );
+      },
+      [bring, dropAs, read, say],
+    ),
+  );
 
   const firstPlay = (play: () => void) => () => {
     if (!localStorage.getItem(CAUTION_SEEN)) {
@@ -282,12 +312,13 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     hitId,
     chooseHit,
     hit: atHand === shownKick ? kick : other,
+    layerAt,
+    chooseLayer,
     lineId,
     chooseLine,
     strike,
     answer,
     bring,
-    dropAs,
     setDropAs,
     say,
   };
@@ -329,6 +360,18 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         <main className="centre">
           <BeatWindow alone={alone} player={listening.player} />
           <section className="step" aria-label={STEPS.find(({ id }) => id === step)?.name}>
+            {several && several.length > 0 && (
+              <Several
+                files={several}
+                onLeave={() => setSeveral(null)}
+                onPut={(as) => {
+                  const { edit, told } = putMany(as, several, controls, place);
+                  change(edit);
+                  say(told);
+                  setSeveral(null);
+                }}
+              />
+            )}
             <View />
           </section>
         </main>
@@ -350,7 +393,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
                 size="sm"
                 onClick={() =>
                   api
-                    .keep(track.id, state, "Kept from a tab that was not up to date")
+                    .keep(track.id, track.section, state, "Kept from a tab that was not up to date")
                     .then(() => {
                       desk.reload();
                       say("Yours is in the log as a version; here is the other.");
@@ -382,7 +425,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
         </div>
         {hovering && (
           <div className="drop-here">
-            {dropsAs(dropAs, { state: shown, hitId, lineId: lineAt })}
+            {dropAs ? dropsAs(dropAs, place) : "Nothing here takes a file"}
           </div>
         )}
         <Help show={help} onHide={() => setHelp(false)} />

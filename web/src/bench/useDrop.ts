@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 
 /** Files dropped anywhere on the page; true while one hovers over it. */
-export function useDrop(onFile: (file: File) => void): boolean {
+export function useDrop(onFiles: (files: File[]) => void): boolean {
   const [over, setOver] = useState(false);
   useEffect(() => {
     const carries = (event: DragEvent) => event.dataTransfer?.types.includes("Files") ?? false;
@@ -17,8 +17,8 @@ export function useDrop(onFile: (file: File) => void): boolean {
       if (!carries(event)) return;
       event.preventDefault();
       setOver(false);
-      const file = event.dataTransfer?.files[0];
-      if (file) onFile(file);
+      const files = [...(event.dataTransfer?.files ?? [])];
+      if (files.length > 0) onFiles(files);
     };
     window.addEventListener("dragover", hover);
     window.addEventListener("dragleave", leave);
@@ -28,6 +28,6 @@ export function useDrop(onFile: (file: File) => void): boolean {
       window.removeEventListener("dragleave", leave);
       window.removeEventListener("drop", drop);
     };
-  }, [onFile]);
+  }, [onFiles]);
   return over;
 }

@@ -42,6 +42,9 @@ export interface Desk extends TrackDesk {
   hitId: string;
   chooseHit: (id: string) => void;
   hit: Latestly<HitView>;
+  /** Which of its layers. */
+  layerAt: number;
+  chooseLayer: (layer: number) => void;
   /** The line that the Line step works on. */
   lineId: string;
   chooseLine: (id: string) => void;
@@ -50,8 +53,7 @@ export interface Desk extends TrackDesk {
   answer: Latestly<AnswerView>;
   /** Imports a file as the hit at hand, as the bass, as a recording to be cut, or as a stem. */
   bring: (file: File, as: Brought) => void;
-  /** What a file becomes that is dropped now. */
-  dropAs: Brought;
+  /** What a file becomes that is dropped now; null for what the step is for. */
   setDropAs: (as: Brought | null) => void;
   say: (message: string) => void;
 }

@@ -3,16 +3,14 @@ import type { Hit, Layer, Source, TrackState } from "../api/client";
 import {
   chainOf,
   editChain,
-  editHitAt,
   editLayer,
   editSource,
-  hitAt,
   imported,
   newHit,
   plainKick,
   withRecording,
 } from "./edits";
-import { editHit, freeName, hitsOf, kickOf } from "./parts";
+import { editHit, freeName, hitsOf } from "./parts";
 
 const kick = { kind: "kick", recipe: { length_ms: 400, end_hz: 50 } } as unknown as Source;
 const layer = (source: Source, chain: Layer["chain"] = []) =>
@@ -92,21 +90,6 @@ test("a recording is added once", () => {
   const once = withRecording(state(), sheets, "d".repeat(64), "shed.wav");
   expect(once.recordings).toMatchObject([{ name: "shed.wav", threshold_db: 9, takes: [] }]);
   expect(withRecording(once, sheets, "d".repeat(64), "again.wav")).toBe(once);
-});
-
-test("a kick of another section is found and changed where it is kept", () => {
-  const there = { section: "break", kick: hit("Kick", layer(kick)), ducking: true, duck: {} };
-  const old = { ...state(hit("Tom", layer(kick))), section: "drop", kicks: [there] } as TrackState;
-  const renamed = editHitAt({ id: "kick", section: "break" }, (one) => ({ ...one, name: "Short" }))(
-    old,
-  );
-  expect(kickOf(renamed).name).toBe("Kick");
-  expect(hitAt(renamed, { id: "kick", section: "break" })?.name).toBe("Short");
-  expect(hitAt(renamed, { id: "kick", section: "drop" })?.name).toBe("Kick");
-  expect(hitAt(renamed, { id: "tom", section: null })?.name).toBe("Tom");
-  expect(
-    editHitAt({ id: "tom", section: null }, (one) => ({ ...one, name: "Low" }))(old).parts[1]?.name,
-  ).toBe("Low");
 });
 
 test("what an ear said of a note is forgotten with the sound it said it of", () => {

@@ -5,39 +5,15 @@ import type {
   Layer,
   Place,
   Recording,
-  Section,
   Source,
   Stage,
   TrackState,
 } from "../api/client";
-import { editHit, freeName, hitOf, newId, type Edit } from "./parts";
+import { freeName, newId } from "./parts";
 
 /** The chord root of every bar, by its name. */
 export const rootsOf = (brief: Brief): string[] =>
   brief.chord_roots.map((root) => (root === "tonic" ? brief.tonic : root));
-
-/** Which hit of a table is meant: kicks of other sections are in another place. */
-interface HitPlace {
-  id: string;
-  section: Section | null;
-}
-
-const otherKick = (state: TrackState, { section }: HitPlace) =>
-  section === state.section ? -1 : state.kicks.findIndex((one) => one.section === section);
-
-/** The hit at a place. */
-export const hitAt = (state: TrackState, place: HitPlace): Hit | undefined =>
-  state.kicks[otherKick(state, place)]?.kick ?? hitOf(state, place.id);
-
-/** The hit at a place changed. */
-export const editHitAt =
-  (place: HitPlace, change: (old: Hit) => Hit): Edit =>
-  (old) => {
-    const at = otherKick(old, place);
-    if (at < 0) return editHit(place.id, change)(old);
-    const kicks = old.kicks.map((one, n) => (n === at ? { ...one, kick: change(one.kick) } : one));
-    return { ...old, kicks };
-  };
 
 /** What decides at which note a source sounds: a file and its shift, or a recipe. */
 const pitched = (source: Source) =>

@@ -18,6 +18,10 @@ export interface TrackDesk {
   /** Resolves when everything up to now is stored. */
   flush: () => Promise<void>;
   reload: () => void;
+  /** Another section at hand: no step of undo. */
+  toSection: (id: string) => void;
+  /** What is asked of the sections themselves, once everything up to now is stored. */
+  ask: (question: (id: number, revision: number, section: string) => Promise<SavedTrack>) => void;
 }
 
 /** The working state of a track: changed at once, stored when the hand rests. */
@@ -31,10 +35,12 @@ export function useTrack(opened: SavedTrack): TrackDesk {
   const timer = useRef<number | undefined>(undefined);
   const line = useRef<Promise<void>>(Promise.resolve());
   const id = opened.id;
+  const at = useRef(opened.section);
 
   const take = useCallback(
     (saved: SavedTrack) => {
       current.current = { state: saved.state, revision: saved.revision, dirty: false };
+      at.current = saved.section;
       setTrack(saved);
       setState(saved.state);
       setSaving("saved");
@@ -55,7 +61,7 @@ export function useTrack(opened: SavedTrack): TrackDesk {
     const sent = now.state;
     now.dirty = false;
     try {
-      const saved = await api.save(id, sent, now.revision);
+      const saved = await api.save(id, at.current, sent, now.revision);
       now.revision = saved.revision;
       setTrack(saved);
       setTrouble(null);
@@ -97,11 +103,11 @@ export function useTrack(opened: SavedTrack): TrackDesk {
   );
 
   const step = useCallback(
-    (move: (id: number) => Promise<SavedTrack>) => {
+    (move: (id: number, revision: number, section: string) => Promise<SavedTrack>) => {
       window.clearTimeout(timer.current);
       void inLine(async () => {
         await store();
-        take(await move(id));
+        take(await move(id, current.current.revision, at.current));
       });
     },
     [id, inLine, store, take],
@@ -125,8 +131,10 @@ export function useTrack(opened: SavedTrack): TrackDesk {
     saving,
     trouble,
     change,
-    undo: useCallback(() => step(api.undo), [step]),
-    redo: useCallback(() => step(api.redo), [step]),
+    undo: useCallback(() => step((track, _, section) => api.undo(track, section)), [step]),
+    redo: useCallback(() => step((track, _, section) => api.redo(track, section)), [step]),
+    toSection: useCallback((to: string) => step((track) => api.open(track, to)), [step]),
+    ask: step,
     rename: useCallback(
       (name: string) =>
         void inLine(async () => {
@@ -138,7 +146,7 @@ export function useTrack(opened: SavedTrack): TrackDesk {
     ),
     flush,
     reload: useCallback(
-      () => void inLine(async () => take(await api.open(id))),
+      () => void inLine(async () => take(await api.open(id, at.current))),
       [id, inLine, take],
     ),
   };

@@ -1,17 +1,26 @@
+import { useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Brief } from "../../api/client";
 import { Slider } from "../../bench/Slider";
+import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
 import { editHit, kickOf } from "../../track/parts";
 import { freshStep, noteAt, toggled } from "../../track/pattern";
+import { Sections } from "./Sections";
 import { FromReference, Proposal, useReference } from "./FromReference";
 
+const MOST_BARS = 8;
+const TABS = [
+  ["brief", "Brief"],
+  ["sections", "Sections"],
+] as const;
 const VALUES = ["2", "4", "8", "16", "32", "64"];
 
 /** Tempo, key, harmony and the schools; beside them what follows. */
 export function BriefStep() {
   const { state, change, controls } = useDesk();
   const { found, read } = useReference();
+  const [tab, setTab] = useState<(typeof TABS)[number][0]>("brief");
   const sheet = controls.brief;
   if (!sheet) return null;
   const brief = state.brief;
@@ -21,9 +30,18 @@ export function BriefStep() {
   const control = (name: string) => sheet.controls.find((one) => one.name === name);
   const tempo = control("bpm");
   const a4 = control("a4_hz");
+  const tabs = <Tabs label="What is decided" name="brief" tabs={TABS} at={tab} onChoose={setTab} />;
+  if (tab === "sections")
+    return (
+      <div className="step-body">
+        {tabs}
+        <Sections />
+      </div>
+    );
   return (
     <div className="brief">
       <div className="brief-wishes">
+        {tabs}
         <div className="brief-row">
           {tempo && (
             <Slider control={tempo} value={brief.bpm} onChange={(bpm) => set({ bpm })} big />
@@ -110,7 +128,7 @@ function ChordRoots({ brief, tonics, set }: { brief: Brief; tonics: string[]; se
         <Button
           size="sm"
           variant="outline-secondary"
-          disabled={roots.length >= 4}
+          disabled={roots.length >= MOST_BARS}
           onClick={() => change([...roots, "tonic"])}
         >
           + bar

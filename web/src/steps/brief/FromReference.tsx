@@ -10,7 +10,7 @@ const sure = (confidence: number) => `${Math.round(100 * confidence)} % sure`;
 const LANES = ["kick", "snare", "hat"] as const;
 type Lane = (typeof LANES)[number];
 /** A pattern holds no more bars than this. */
-const MOST_BARS = 4;
+const MOST_BARS = 8;
 
 /** Which of a track's hits a lane's strokes belong to. */
 const kindsOf = (lane: Lane) => (lane === "snare" ? ["snare", "clap"] : [lane as string]);

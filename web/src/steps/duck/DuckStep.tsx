@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { api, type AnswerView, type Overlap } from "../../api/client";
+import { Differs } from "../../bench/Differs";
 import { Tabs } from "../../bench/Tabs";
 import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
@@ -21,10 +22,12 @@ const TABS = [
 
 /** What has to move out of the way, and when it is back. */
 export function DuckStep() {
+  const { shown } = useDesk();
   const [tab, setTab] = useState<(typeof TABS)[number][0]>("kick");
   return (
     <div className="step-body">
       <Tabs label="Which ducking" name="duck" tabs={TABS} at={tab} onChoose={setTab} />
+      {tab !== "others" && <Differs of={mainDucking(shown).id} />}
       {tab === "kick" && <KickAndBass />}
       {tab === "reach" && <Reach />}
       {tab === "others" && <OtherDuckings />}

@@ -4,6 +4,7 @@ import { useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { api, type Ducking, type DuckingReport, type TrackState } from "../../api/client";
 import { Controls } from "../../bench/Controls";
+import { Differs } from "../../bench/Differs";
 import { decibels, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { defaults } from "../../track/edits";
@@ -159,6 +160,7 @@ export function OtherDuckings() {
       <Others />
       {chosen && sheet && more && (
         <section aria-label={`Ducking of ${titled(shown, chosen)}`}>
+          <Differs of={chosen.id} />
           <Pairing one={chosen} triggers={view.data?.triggers ?? []} />
           <div className="bus-head">
             <Button

@@ -19,16 +19,16 @@ export function HandoverStep() {
     );
   }, [flush, track.revision]);
   const list = useQuery({
-    queryKey: ["handover", track.id, track.revision, track.name],
-    queryFn: () => api.handover(track.id),
+    queryKey: ["handover", track.id, track.section, track.revision, track.name],
+    queryFn: () => api.handover(track.id, track.section),
     enabled: stored,
     placeholderData: (old) => old,
   });
-  const download = async () => {
+  const download = async (section?: string) => {
     try {
       await flush();
       const link = document.createElement("a");
-      link.href = zipAddress(track.id);
+      link.href = zipAddress(track.id, section);
       link.download = "";
       link.click();
     } catch {
@@ -38,9 +38,18 @@ export function HandoverStep() {
   return (
     <div className="step-body handover">
       <div>
-        <Button disabled={saving === "stale"} onClick={() => void download()}>
+        <Button disabled={saving === "stale"} onClick={() => void download(track.section)}>
           Download the ZIP
-        </Button>
+        </Button>{" "}
+        {track.sections.length > 1 && (
+          <Button
+            variant="outline-secondary"
+            disabled={saving === "stale"}
+            onClick={() => void download()}
+          >
+            All sections
+          </Button>
+        )}
         <table className="values">
           <caption>What it holds</caption>
           <tbody>

@@ -1,4 +1,5 @@
 import { useState, type ComponentType } from "react";
+import { Differs } from "../../bench/Differs";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
 import { hitOf } from "../../track/parts";
@@ -34,9 +35,8 @@ export interface TabProps {
 
 /** Every drum of the track: made, recorded, shaped and layered. */
 export function HitsStep() {
-  const { shown, hitId, strike } = useDesk();
+  const { shown, hitId, layerAt: layer, chooseLayer, strike } = useDesk();
   const [tab, setTab] = useState<TabId>("sound");
-  const [wish, chooseLayer] = useState(0);
   const hit = hitOf(shown, hitId);
   const at = TABS.findIndex(({ id }) => id === tab);
   useShortcuts({
@@ -46,11 +46,11 @@ export function HitsStep() {
     x: () => strike({ strength: 0.7 }),
     c: () => strike({ strength: 1 }),
   });
-  const layer = Math.min(wish, hit.layers.length - 1);
   const View: ComponentType<TabProps> = TABS[at]!.View;
   return (
     <div className="step-body hits">
       <HitStrip />
+      <Differs of={hit.id} />
       <div className="hit-tabs">
         <Tabs
           label="What is done to the hit"

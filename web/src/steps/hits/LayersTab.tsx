@@ -10,6 +10,7 @@ import {
   type LayerView,
 } from "../../api/client";
 import { Controls } from "../../bench/Controls";
+import { SoundFile } from "../../bench/SoundFile";
 import { decibels, maybe, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { editLayer, newLayer } from "../../track/edits";
@@ -29,7 +30,7 @@ const askLayers = ({ brief, hit }: { brief: Brief; hit: Hit }) => api.layers(bri
 
 /** Up to eight layers, each with its job and its place; how they join. */
 export function LayersTab({ id, layer, chooseLayer }: TabProps) {
-  const { shown, change, controls, strike } = useDesk();
+  const { shown, change, controls, strike, bring } = useDesk();
   const hit = hitOf(shown, id);
   const { brief } = shown;
   const view = useLatest(
@@ -137,6 +138,17 @@ export function LayersTab({ id, layer, chooseLayer }: TabProps) {
           >
             + layer
           </Button>
+          {hit.layers.length < 8 && (
+            <SoundFile
+              label="Sound file for one more layer"
+              onFile={(file) => {
+                bring(file, "layer");
+                chooseLayer(hit.layers.length);
+              }}
+            >
+              + layer from file…
+            </SoundFile>
+          )}
           <input
             className="form-control form-control-sm"
             aria-label={`Name of layer ${layer + 1}`}

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api } from "../../api/client";
+import { Differs } from "../../bench/Differs";
 import { LoopEditor } from "../../bench/chain/LoopEditor";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
@@ -73,6 +74,7 @@ export function LineStep() {
           onPlayed={(hit) => change(withSound(lineId, controls, hit, fresh))}
         />
       </div>
+      <Differs of={voice.id} />
       {tab === "notes" && <NotesTab named={patterns.data ?? {}} />}
       {tab === "sound" && <SoundTab />}
       {tab === "loop" && <LoopEditor part={voice} />}

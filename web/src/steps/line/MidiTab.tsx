@@ -44,7 +44,7 @@ export function MidiTab() {
         Save the loop as MIDI
       </Button>
       <p className="lead midi-in">
-        In comes the first four bars of one track as the line in hand, {voice?.name}, counted from
+        In come the first eight bars of one track as the line in hand, {voice?.name}, counted from
         the chord roots.
       </p>
       <label className="btn btn-sm btn-outline-secondary">

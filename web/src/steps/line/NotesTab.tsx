@@ -83,7 +83,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
           shown="length"
           name="pattern-bars"
           label="Length of the pattern in bars"
-          options={[1, 2, 3, 4].map((n): [number, string] => [n, `${n}`])}
+          options={[1, 2, 3, 4, 6, 8].map((n): [number, string] => [n, `${n}`])}
           value={bars}
           onChoose={setBars}
         />

@@ -9,7 +9,7 @@ import { mainDucking } from "../../track/parts";
 
 /** Kept versions, their numbers and notes; each can be brought back. */
 export function LogStep() {
-  const { track, state, change, say } = useDesk();
+  const { track, state, ask, say } = useDesk();
   const queries = useQueryClient();
   const [note, setNote] = useState("");
   const field = useRef<HTMLInputElement>(null);
@@ -24,7 +24,7 @@ export function LogStep() {
   });
   const keep = async () => {
     try {
-      await api.keep(track.id, state, note);
+      await api.keep(track.id, track.section, state, note);
       setNote("");
       await queries.invalidateQueries({ queryKey: ["versions", track.id] });
       say("Kept.");
@@ -72,7 +72,7 @@ export function LogStep() {
               variant="outline-primary"
               aria-label={`Bring back ${version.note || "this version"}`}
               onClick={() => {
-                change(() => version.state);
+                ask((id, revision) => api.bringBack(id, version.id, revision));
                 say("Brought back. Undo returns to where you were.");
               }}
             >

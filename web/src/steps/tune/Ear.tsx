@@ -11,7 +11,7 @@ export function Ear({ row }: { row: Pitched }) {
   const byEar = row.sounds?.degree === "by ear";
   const hear = (text: string) =>
     api
-      .heardAs(state, row.id, text, row.section)
+      .heardAs(state, row.id, text)
       .then((there) => {
         change(() => there);
         setTyped("");

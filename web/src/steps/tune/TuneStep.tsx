@@ -1,10 +1,11 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, type Pitched, type Section, type Tuned } from "../../api/client";
+import { api, type Pitched, type Tuned } from "../../api/client";
 import { cents, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
-import { editHitAt, hitAt, rootsOf } from "../../track/edits";
+import { rootsOf } from "../../track/edits";
 import { useLatest } from "../../track/latest";
+import { editHit, hitOf } from "../../track/parts";
 import { Candidates } from "./Candidates";
 import { Ear } from "./Ear";
 
@@ -14,14 +15,13 @@ export function TuneStep() {
   const table = useLatest(shown, api.tuneTable);
   const [preview, setPreview] = useState<{ tuned: Tuned; of: typeof state } | null>(null);
   const rows = table.data?.hits ?? [];
-  const elsewhere = ({ section }: Pitched) => section !== null && section !== shown.section;
-  const inHand = rows.find((row) => row.id === hitId && !elsewhere(row));
+  const inHand = rows.find((row) => row.id === hitId);
   const off = rows.filter((row) => !row.in_tune && row.moves[0]?.wanted);
   const aims = controls["hit"]?.choices.find((choice) => choice.name === "aim");
   const fail = (error: Error) => say(error.message);
-  const tune = ({ id, section }: Pitched, note: string) =>
+  const tune = ({ id }: Pitched, note: string) =>
     api
-      .tune(state, id, note, section)
+      .tune(state, id, note)
       .then((tuned) => {
         change(() => tuned.state);
         say(`Tuned to ${note}.`);
@@ -57,8 +57,8 @@ export function TuneStep() {
         <div className="tune-plan" role="group" aria-label="What tuning all would change">
           <ul>
             {planned.changes.map((one) => (
-              <li key={`${one.id} ${one.section}`}>
-                <b>{titled(one)}</b> {one.from_hz.toFixed(2)} Hz → <b>{one.note}</b>,{" "}
+              <li key={one.id}>
+                <b>{one.name}</b> {one.from_hz.toFixed(2)} Hz → <b>{one.note}</b>,{" "}
                 {cents(one.shift_cents)}, {millis(one.length_before_ms)}
                 {Math.abs(one.length_after_ms - one.length_before_ms) > 1 &&
                   ` → ${millis(one.length_after_ms)}`}
@@ -66,16 +66,16 @@ export function TuneStep() {
                 <Button
                   size="sm"
                   variant="outline-secondary"
-                  aria-label={`Hear the ${titled(one)} as it is`}
-                  onClick={() => strike({}, hitAt(state, one))}
+                  aria-label={`Hear the ${one.name} as it is`}
+                  onClick={() => strike({}, hitOf(state, one.id))}
                 >
                   before
                 </Button>
                 <Button
                   size="sm"
                   variant="outline-secondary"
-                  aria-label={`Hear the ${titled(one)} tuned`}
-                  onClick={() => strike({}, hitAt(planned.state, one))}
+                  aria-label={`Hear the ${one.name} tuned`}
+                  onClick={() => strike({}, hitOf(planned.state, one.id))}
                 >
                   after
                 </Button>
@@ -100,7 +100,7 @@ export function TuneStep() {
       <div className={`tune-table${table.stale ? " dim" : ""}`} role="list" aria-label="Hits">
         {rows.map((row) => (
           <div
-            key={`${row.id} ${row.section}`}
+            key={row.id}
             role="listitem"
             className={row === inHand ? "tune-row at-hand" : "tune-row"}
           >
@@ -108,26 +108,19 @@ export function TuneStep() {
               size="sm"
               variant={row === inHand ? "secondary" : "outline-secondary"}
               aria-pressed={row === inHand}
-              onClick={() => {
-                chooseHit(row.id);
-                if (elsewhere(row))
-                  void api
-                    .atSection(state, row.section as Section)
-                    .then((there) => change(() => there))
-                    .catch(fail);
-              }}
+              onClick={() => chooseHit(row.id)}
             >
-              {titled(row)}
+              {row.name}
             </Button>
             <Sounds row={row} />
             <select
               className="form-select form-select-sm"
-              aria-label={`Aim of the ${titled(row)}`}
+              aria-label={`Aim of the ${row.name}`}
               title={aims?.help}
-              value={hitAt(shown, row)?.aim}
+              value={hitOf(shown, row.id).aim}
               onChange={(event) =>
                 change(
-                  editHitAt(row, (old) => ({
+                  editHit(row.id, (old) => ({
                     ...old,
                     aim: event.target.value as typeof old.aim,
                   })),
@@ -142,39 +135,19 @@ export function TuneStep() {
             </select>
             <span className="tune-act">
               <Nearest row={row} stale={table.stale} onTune={(note) => void tune(row, note)} />
-              {elsewhere(row) && (
-                <Button
-                  size="sm"
-                  variant="outline-secondary"
-                  aria-label={`Remove the kick of the ${row.section}`}
-                  onClick={() => {
-                    change((old) => ({
-                      ...old,
-                      kicks: old.kicks.filter((one) => one.section !== row.section),
-                    }));
-                    say(`The ${row.section} has no kick of its own any more. Undo brings it back.`);
-                  }}
-                >
-                  Remove
-                </Button>
-              )}
             </span>
           </div>
         ))}
       </div>
       {inHand && (
         <>
-          <Ear row={inHand} key={`${inHand.id} ${inHand.section}`} />
+          <Ear row={inHand} key={inHand.id} />
           <Candidates row={inHand} stale={table.stale} onTune={(note) => void tune(inHand, note)} />
         </>
       )}
     </div>
   );
 }
-
-/** A hit by its name, and its section where sections have kicks of their own. */
-const titled = ({ name, section }: { name: string; section: Section | null }) =>
-  section === null ? name : `${name}, ${section}`;
 
 const DEGREES: Record<NonNullable<Pitched["sounds"]>["degree"], string> = {
   "by ear": "by your ear",
@@ -215,7 +188,7 @@ function Nearest(props: { row: Pitched; stale: boolean; onTune: (note: string) =
     <Button
       size="sm"
       disabled={stale}
-      title={`Tune the ${titled(row)} to ${move.note}`}
+      title={`Tune the ${row.name} to ${move.note}`}
       onClick={() => props.onTune(move.note)}
     >
       → {move.note} {cents(move.shift_cents)}
