@@ -8,10 +8,12 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from juglant.api.hits import shown_name
 from juglant.api.studio import AtDesk
+from juglant.core.errors import UserError
 from juglant.core.lowend import voices
-from juglant.core.lowend.fitting import Fitted, fitted
+from juglant.core.lowend.fitting import Fitted, FittedStrokes, fitted, fitted_strokes, strength_of
 from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.voices import Voices
+from juglant.core.music import beat_ms
 from juglant.core.recipes.bass import PATTERNS
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import PartId
@@ -87,3 +89,37 @@ async def read(request: Request, name: Annotated[str, Query(max_length=200)] = "
 def fit(question: FitQuestion) -> Fitted:
     """Notes laid on the brief's bars as a line above its chord roots."""
     return fitted(question.notes, question.brief)
+
+
+class HeardStrokes(BaseModel):
+    """Whose strokes are to be those of which hit: a stem's, a line's, another hit's."""
+
+    state: TrackState
+    heard: PartId
+    hit: PartId
+
+
+@router.post("/strokes")
+def strokes(desk: AtDesk, question: HeardStrokes) -> FittedStrokes:
+    """The strokes of a part, as written or as heard in its file, as a hit's pattern."""
+    state, hit = question.state, question.state.hit(question.hit)
+    beat = beat_ms(state.brief.bpm)
+    found = desk.session.strokes(state, question.heard)
+    if not found:
+        raise UserError(f"No stroke was found in {state.named(question.heard)}.", "heard")
+    return fitted_strokes(
+        [(stroke.at_ms / beat, strength_of(stroke.strength, hit)) for stroke in found], state.brief
+    )
+
+
+class GivenStrokes(BaseModel):
+    """Notes of one drum of a MIDI file, that are to become a hit's strokes under a brief."""
+
+    brief: Brief
+    notes: Annotated[list[GivenNote], Field(min_length=1, max_length=midi.MOST_NOTES)]
+
+
+@router.post("/fit-strokes")
+def fit_strokes(question: GivenStrokes) -> FittedStrokes:
+    """A drum of a MIDI file as a hit's pattern."""
+    return fitted_strokes([(note.at, note.velocity) for note in question.notes], question.brief)

@@ -6,14 +6,17 @@ from typing import Protocol
 
 import numpy as np
 
-from juglant.core.music import pitch_class
+from juglant.core.music import beat_ms, pitch_class
 from juglant.core.recipes.bass import MOST_NOTES
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.notes import MOST_BARS, Note, on_pulse
+from juglant.core.recipes.hit import MOST_STEPS, Hit
+from juglant.core.recipes.notes import MOST_BARS, HitStep, Note, on_pulse
 
 # A second sixteenth that lies this near to where it belongs is taken to be played straight.
 _STRAIGHT_PERCENT, _MOST_SWING = 1.0, 75.0
 _OCTAVES = range(4)
+# No hand strikes twice within this.
+_ONE_STROKE_MS = 30.0
 
 
 class Given(Protocol):
@@ -80,8 +83,49 @@ def _shortest(pattern: list[Note], bars: int, swing: float) -> tuple[int, float,
     return bars, swing, tuple(pattern)
 
 
+@dataclass(frozen=True)
+class FittedStrokes:
+    """Strokes of a hit, over so many bars; `said` is what could not be taken as it was."""
+
+    bars: int
+    steps: tuple[HitStep, ...]
+    said: list[str]
+
+
+def fitted_strokes(struck: Sequence[tuple[float, float]], brief: Brief) -> FittedStrokes:
+    """Strokes at beats of the loop and of a strength up to 1 as they are heard, as a hit's pattern.
+
+    They stay where they are, on the grid or off it, but for the brief's swing, which is taken back. Of two
+    within 30 ms, which no hand strikes, the harder one is kept.
+    """
+    said, near = [], _ONE_STROKE_MS / beat_ms(brief.bpm)
+    kept = sorted(one for one in struck if one[0] < 4 * MOST_BARS)
+    if len(kept) < len(struck):
+        said.append(f"{len(struck) - len(kept)} strokes after bar {MOST_BARS} were left out.")
+    steps: list[HitStep] = []
+    for beat, strength in kept:
+        at = max(on_pulse(_straight(beat, brief.swing_percent)), 0.0)
+        step = HitStep(at=at, strength=min(max(round(strength, 3), 0.01), 1.0))
+        if steps and at - steps[-1].at < near:
+            steps[-1] = steps[-1].model_copy(update={"strength": max(steps[-1].strength, step.strength)})
+        else:
+            steps.append(step)
+    if len(steps) > MOST_STEPS:
+        said.append(f"Of {len(steps)} strokes the first {MOST_STEPS} were taken.")
+    steps = steps[:MOST_STEPS]
+    bars = min(MOST_BARS, int(steps[-1].at // 4) + 1) if steps else 1
+    return FittedStrokes(bars, tuple(steps), said)
+
+
+def strength_of(heard: float, hit: Hit) -> float:
+    """How hard a hit is to be struck to be as loud, re its full stroke, as a stroke that was heard: `heard`
+    is that stroke's strength where all of the velocity goes into the level.
+    """
+    return float(heard ** (1 / max(hit.velocity.level, 0.1)))
+
+
 def fitted(given: Sequence[Given], brief: Brief) -> Fitted:
-    """Make a pattern of notes: one voice, at most four bars, counted from each bar's root.
+    """Make a pattern of notes: one voice, at most eight bars, counted from each bar's root.
 
     Nothing is dropped in silence: `said` names what was left out, cut or moved by octaves.
     """

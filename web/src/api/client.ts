@@ -49,6 +49,7 @@ export type Voices = Schemas["Voices"];
 export type MidiLine = Schemas["MidiLine"];
 export type MidiNote = Schemas["MidiNote"];
 export type Fitted = Schemas["Fitted"];
+type FittedStrokes = Schemas["FittedStrokes"];
 export type HitStep = Schemas["HitStep"];
 export type PatternNote = Schemas["Note"];
 export type SavedTrack = Schemas["SavedTrack"];
@@ -239,6 +240,10 @@ export const api = {
     ask<TrackState>("POST", "/api/line/even", { state, line }),
   readMidi: (file: File) =>
     ask<MidiLine>("POST", `/api/line/read?name=${encodeURIComponent(file.name)}`, file),
+  strokesOf: (state: TrackState, heard: string, hit: string) =>
+    ask<FittedStrokes>("POST", "/api/line/strokes", { state, heard, hit }),
+  fitStrokes: (brief: Brief, notes: MidiNote[]) =>
+    ask<FittedStrokes>("POST", "/api/line/fit-strokes", { brief, notes }),
   fitMidi: (brief: Brief, notes: MidiNote[]) =>
     ask<Fitted>("POST", "/api/line/fit", { brief, notes }),
   writeMidi: async (state: TrackState, name: string) =>

@@ -42,3 +42,31 @@ test("relations have names", () => {
     "−2",
   ]);
 });
+
+test("a place is taken as far as a hand reaches, and no second stroke lands within 30 ms", () => {
+  const beat = 500;
+  const steps = [{ at: 0.02, strength: 1 }, pattern.freshStep(1), { at: 1.62, strength: 0.5 }];
+  const reach = pattern.reachOf(0.25, beat);
+  expect(reach * beat).toBeCloseTo(30);
+  expect(pattern.noteNear(steps, 0, reach)?.at).toBe(0.02);
+  expect(pattern.toggled(steps, pattern.freshStep(0), reach).map(({ at }) => at)).toEqual([
+    1, 1.62,
+  ]);
+  // On a fine grid a place reaches no further than half way to the next.
+  expect(pattern.reachOf(0.05, beat)).toBeCloseTo(0.0245);
+  const places = Array.from({ length: 16 }, (_, n) => n / 4);
+  expect(pattern.between(steps, places, reach).map(({ at }) => at)).toEqual([1.62]);
+  expect(pattern.offGrid(0.02, 0.25, beat)).toBe("+10");
+  expect(pattern.offGrid(1.98, 0.25, beat)).toBe("−10");
+  expect(pattern.offGrid(1, 0.25, beat)).toBe("");
+});
+
+test("a stroke is nudged between its neighbours and within the pattern", () => {
+  const steps = [pattern.freshStep(0), pattern.freshStep(1), pattern.freshStep(2)];
+  const at = (notes: { at: number }[]) => notes.map((note) => note.at);
+  expect(at(pattern.moved(steps, 1, 0.01, 1))).toEqual([0, 485 / 480, 2]);
+  expect(at(pattern.moved(steps, 1, 3, 1))).toEqual([0, 959 / 480, 2]);
+  expect(at(pattern.moved(steps, 0, -1, 1))).toEqual([0, 1, 2]);
+  expect(at(pattern.moved(steps, 2, 9, 1))).toEqual([0, 1, 1919 / 480]);
+  expect(pattern.snapped(1.62, 0.25)).toBe(1.5);
+});

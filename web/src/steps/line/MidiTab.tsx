@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, type MidiLine } from "../../api/client";
+import { api, type MidiLine, type MidiNote } from "../../api/client";
 import { useDesk } from "../../track/context";
 import { editBass, recipeOf } from "../../track/lines";
-import { voiceOf } from "../../track/parts";
+import { editHit, hitOf, hitsOf, voiceOf } from "../../track/parts";
 import { save } from "./save";
 
 /** The loop as a standard MIDI file, and a line from one. */
@@ -23,6 +23,16 @@ export function MidiTab() {
           brief: { ...old.brief, swing_percent },
         }));
         say(["The line is the file’s now.", ...said].join(" "));
+      })
+      .catch(fail);
+  };
+  const takeDrum = (notes: MidiNote[], to: string) => {
+    const hit = hitOf(state, to);
+    api
+      .fitStrokes(state.brief, notes)
+      .then(({ bars, steps, said }) => {
+        change(editHit(hit.id, (old) => ({ ...old, bars, steps })));
+        say([`${steps.length} strokes are the ${hit.name}’s now.`, ...said].join(" "));
       })
       .catch(fail);
   };
@@ -93,6 +103,7 @@ export function MidiTab() {
             {opened.file.tracks.map((one, n) => (
               <li key={n}>
                 {one.name}: {one.notes.length} notes{one.drums ? ", drums" : ""}{" "}
+                {one.drums && <Drums notes={one.notes} onTake={takeDrum} />}
                 <Button
                   size="sm"
                   variant="outline-secondary"
@@ -107,5 +118,36 @@ export function MidiTab() {
         </section>
       )}
     </div>
+  );
+}
+
+/** A drum track split by its notes: each may become the strokes of a hit. */
+function Drums(props: { notes: MidiNote[]; onTake: (notes: MidiNote[], hit: string) => void }) {
+  const { shown } = useDesk();
+  const keys = [...new Set(props.notes.map(({ midi }) => midi))].sort((a, b) => a - b);
+  return (
+    <span className="midi-drums">
+      {keys.map((midi) => {
+        const mine = props.notes.filter((note) => note.midi === midi);
+        return (
+          <label key={midi} className="layer-choice">
+            {mine.length} of note {midi}
+            <select
+              className="form-select form-select-sm"
+              aria-label={`Strokes of note ${midi}`}
+              value=""
+              onChange={(event) => event.target.value && props.onTake(mine, event.target.value)}
+            >
+              <option value="">strokes of…</option>
+              {hitsOf(shown).map(({ id, name }) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          </label>
+        );
+      })}
+    </span>
   );
 }

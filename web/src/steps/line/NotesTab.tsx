@@ -14,6 +14,7 @@ import { FoundNotes } from "./FoundNotes";
 import { NoteEditor } from "./NoteEditor";
 import { Row } from "./Row";
 import { SoundTab } from "./SoundTab";
+import { StrokeEditor } from "./StrokeEditor";
 import { VoiceRow } from "./VoiceRow";
 
 const same = (a: PatternNote[], b: PatternNote[]) => JSON.stringify(a) === JSON.stringify(b);
@@ -49,6 +50,8 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
   const places = pattern.GRIDS[grid];
   const step = 4 / places;
   const at = Array.from({ length: places }, (_, n) => pattern.onPulse(first + n * step));
+  const reach = pattern.reachOf(step, facts.beat_ms);
+  const [struck, setStruck] = useState<{ id: string; at: number } | null>(null);
   const swing = controls["brief"]?.controls.find((one) => one.name === "swing_percent");
   const put = (notes: PatternNote[]) => {
     if (notes.length > 0) change(editBass(voice.id, { bars, pattern: notes }));
@@ -76,6 +79,11 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
   const edit = (change: (old: PatternNote) => PatternNote) =>
     chosen !== null && put(pattern.changedAt(notes, chosen, change));
   const found = report.data;
+  const inHand = hitsOf(shown).find(({ id }) => id === struck?.id);
+  const hand = inHand && {
+    ...inHand,
+    steps: pattern.overBars(inHand.steps, inHand.bars, bars),
+  };
   return (
     <>
       <div className="line-wishes">
@@ -129,6 +137,8 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
       <div className="stave" role="group" aria-label={`Bar ${(bar % bars) + 1} of the pattern`}>
         {hitsOf(shown).map((hit, n) => {
           const steps = pattern.overBars(hit.steps, hit.bars, bars);
+          const here = at.map((place) => pattern.noteNear(steps, place, reach));
+          const inHand = struck?.id === hit.id ? struck.at : null;
           return (
             <Row
               key={hit.id}
@@ -140,26 +150,40 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
                   : () => change(editHit(hit.id, (old) => ({ ...old, mute: !old.mute })))
               }
               cells={at.map((place, m) => {
-                const here = pattern.noteAt(steps, place);
+                const one = here[m];
+                const late = one ? pattern.offGrid(one.at, step, facts.beat_ms) : "";
                 return {
-                  on: here !== undefined,
+                  on: one !== undefined,
+                  chosen: one !== undefined && one.at === inHand,
                   beat: Number.isInteger(place),
-                  text: here
-                    ? here.strength < 1
-                      ? `${Math.round(100 * here.strength)}`
-                      : "●"
+                  strength: one?.strength,
+                  text: one
+                    ? late || (one.strength < 1 ? `${Math.round(100 * one.strength)}` : "●")
                     : "",
-                  label: `${hit.name}, place ${m + 1}${here ? `, strength ${Math.round(100 * here.strength)} per cent` : ""}`,
+                  label: `${hit.name}, place ${m + 1}${one ? `, strength ${Math.round(100 * one.strength)} per cent` : ""}${late ? `, ${late} ms off the grid` : ""}`,
                 };
               })}
-              onToggle={(m) =>
-                strokes(hit.id, (old) => pattern.toggled(old, pattern.freshStep(at[m]!)))
-              }
+              onToggle={(m) => {
+                const fresh = pattern.freshStep(at[m]!);
+                strokes(hit.id, (old) => pattern.toggled(old, fresh, reach));
+                setStruck({ id: hit.id, at: fresh.at });
+              }}
+              onChoose={(m) => setStruck({ id: hit.id, at: here[m]?.at ?? -1 })}
               onUp={(m, by) =>
                 strokes(hit.id, (old) =>
-                  pattern.changedAt(old, at[m]!, (one) => pattern.stronger(one, 0.1 * by)),
+                  pattern.changedAt(old, here[m]?.at ?? -1, (one) =>
+                    pattern.stronger(one, 0.1 * by),
+                  ),
                 )
               }
+              marks={pattern.between(steps, at, reach).map((one) => ({
+                at: one.at,
+                along: (one.at - first) / 4,
+                strength: one.strength,
+                chosen: one.at === inHand,
+                label: `${hit.name}, ${pattern.offGrid(one.at, step, facts.beat_ms)} ms off the grid, strength ${Math.round(100 * one.strength)} per cent`,
+              }))}
+              onMark={(place) => setStruck({ id: hit.id, at: place })}
             />
           );
         })}
@@ -169,15 +193,29 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
             voice={one}
             at={at}
             step={step}
+            reach={reach}
             bars={bars}
             chosen={one.id === voice.id ? chosen : null}
             onChoose={(place) => {
+              setStruck(null);
               chooseLine(one.id);
               setChosen(place);
             }}
           />
         ))}
       </div>
+      {hand && (
+        <StrokeEditor
+          hit={hand}
+          stroke={pattern.noteAt(hand.steps, struck?.at ?? -1)}
+          step={step}
+          bars={bars}
+          onEdit={(edit, to) => {
+            strokes(hand.id, edit);
+            if (to !== undefined) setStruck({ id: hand.id, at: to });
+          }}
+        />
+      )}
       {!recipe && <SoundTab />}
       {!recipe && found && found.notes.length > 0 && (
         <FoundNotes report={found} beatMs={facts.beat_ms} />

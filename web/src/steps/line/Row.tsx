@@ -8,6 +8,17 @@ export interface Cell {
   held?: boolean;
   chosen?: boolean;
   off?: boolean;
+  /** How hard it is struck, drawn as a height; full where it is not said. */
+  strength?: number;
+}
+
+/** What lies between the places: where, from 0 to 1 of the bar. */
+export interface Mark {
+  at: number;
+  along: number;
+  strength: number;
+  label: string;
+  chosen: boolean;
 }
 
 interface Props {
@@ -22,6 +33,8 @@ interface Props {
   onToggle: (place: number) => void;
   onChoose?: (place: number) => void;
   onUp?: (place: number, by: number, shift: boolean) => void;
+  marks?: Mark[];
+  onMark?: (at: number) => void;
 }
 
 /** One part over a bar: Enter or click switches a place, arrows go along it and up and down. */
@@ -76,7 +89,28 @@ export function Row(props: Props) {
               event.preventDefault();
             }}
           >
-            {cell.text}
+            {cell.on && cell.strength !== undefined && (
+              <span
+                className="cell-strength"
+                style={{ height: `${100 * cell.strength}%` }}
+                aria-hidden
+              />
+            )}
+            <span className="cell-text">{cell.text}</span>
+          </button>
+        ))}
+        {props.marks?.map((mark) => (
+          <button
+            key={mark.at}
+            type="button"
+            className={mark.chosen ? "off-grid cell-chosen" : "off-grid"}
+            style={{ left: `${100 * mark.along}%` }}
+            aria-label={mark.label}
+            aria-pressed={mark.chosen}
+            onClick={() => props.onMark?.(mark.at)}
+            onFocus={() => props.onMark?.(mark.at)}
+          >
+            <span style={{ height: `${100 * mark.strength}%` }} aria-hidden />
           </button>
         ))}
       </div>

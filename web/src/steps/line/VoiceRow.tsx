@@ -10,6 +10,8 @@ interface Props {
   /** Places of the bar in beats, and how far they lie apart. */
   at: number[];
   step: number;
+  /** How far from a place a note is still of that place, in beats. */
+  reach: number;
   bars: number;
   /** The note in hand, if it is one of this line. */
   chosen: number | null;
@@ -19,8 +21,8 @@ interface Props {
 export const shownName = (voice: Voice) => voice.name.charAt(0).toUpperCase() + voice.name.slice(1);
 
 /** The notes of one line over a bar. */
-export function VoiceRow({ voice, at, step, bars, chosen, onChoose }: Props) {
-  const { change, say } = useDesk();
+export function VoiceRow({ voice, at, step, reach, bars, chosen, onChoose }: Props) {
+  const { change, facts, say } = useDesk();
   const recipe = recipeOf(voice);
   const name = shownName(voice);
   const muting = {
@@ -54,26 +56,36 @@ export function VoiceRow({ voice, at, step, bars, chosen, onChoose }: Props) {
       {...muting}
       title="Enter sets a note, arrow up and down change its pitch, with Shift its length"
       cells={at.map((place, n) => {
-        const here = pattern.noteAt(notes, place);
+        const here = pattern.noteNear(notes, place, reach);
+        const late = here ? pattern.offGrid(here.at, step, facts.beat_ms) : "";
         return {
           on: here !== undefined,
           chosen: chosen !== null && here?.at === chosen,
           held: !here && pattern.heldAt(notes, place) !== undefined,
           beat: Number.isInteger(place),
+          strength: here?.velocity,
           text: here ? `${here.glide && glides ? "⤳" : ""}${pattern.relation(here.semitones)}` : "",
-          label: `${name}, place ${n + 1}${here ? `, ${pattern.relation(here.semitones)}, ${(here.beats * 4).toFixed(1)} sixteenths` : ""}`,
+          label: `${name}, place ${n + 1}${here ? `, ${pattern.relation(here.semitones)}, ${(here.beats * 4).toFixed(1)} sixteenths` : ""}${late ? `, ${late} ms off the grid` : ""}`,
         };
       })}
       onToggle={(n) => {
         const place = at[n]!;
-        const had = pattern.noteAt(notes, place) !== undefined;
-        put(pattern.toggled(notes, pattern.freshNote(place, step)));
+        const had = pattern.noteNear(notes, place, reach) !== undefined;
+        put(pattern.toggled(notes, pattern.freshNote(place, step), reach));
         onChoose(had ? null : place);
       }}
-      onChoose={(n) => onChoose(pattern.noteAt(notes, at[n]!) ? (at[n] as number) : null)}
+      onChoose={(n) => onChoose(pattern.noteNear(notes, at[n]!, reach)?.at ?? null)}
+      marks={pattern.between(notes, at, reach).map((one) => ({
+        at: one.at,
+        along: (one.at - at[0]!) / 4,
+        strength: one.velocity,
+        chosen: one.at === chosen,
+        label: `${name}, ${pattern.relation(one.semitones)}, ${pattern.offGrid(one.at, step, facts.beat_ms)} ms off the grid`,
+      }))}
+      onMark={(place) => onChoose(place)}
       onUp={(n, by, shift) =>
         put(
-          pattern.changedAt(notes, at[n]!, (one) =>
+          pattern.changedAt(notes, pattern.noteNear(notes, at[n]!, reach)?.at ?? -1, (one) =>
             shift ? pattern.longer(one, (by * step) / 2) : pattern.higher(one, by),
           ),
         )
