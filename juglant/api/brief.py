@@ -20,7 +20,7 @@ from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.separate import BassCarve, KickCarve
-from juglant.core.recipes.track import ImportedBass, RumbleBass, Stem, TrackState
+from juglant.core.recipes.track import ImportedBass, Output, RumbleBass, Stem, TrackState
 from juglant.files.audio import decode
 
 router = APIRouter(prefix="/api/brief", tags=["brief"])
@@ -38,6 +38,7 @@ _RECIPES: dict[str, type[Recipe]] = {
     "ducking": Ducking,
     "target": Target,
     "place": Place,
+    "output": Output,
     "stem": Stem,
     "keyed": KeyedCompressor,
     "hit": Hit,

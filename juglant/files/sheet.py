@@ -13,7 +13,7 @@ from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.place import MONO, Place
-from juglant.core.recipes.track import AnyPart, PlayedBass, TrackState, Voice
+from juglant.core.recipes.track import AnyPart, Outputs, PlayedBass, TrackState, Voice
 
 _WIDTH = 26
 
@@ -129,7 +129,11 @@ def _stem_settings(state: TrackState) -> list[str]:
     for stem in state.stems:
         muted = ", muted" if stem.mute else ""
         rows += [_line(stem.name, f"{stem.place.gain_db:g} dB{muted}"), *_loop_settings(stem)]
-    return ["", "Stems", *rows] if rows else []
+    for part in state.parts:
+        if isinstance(part, Outputs):
+            taken = [f"{state.named(one.of)} {one.taken} {one.gain_db:+g} dB" for one in part.sources]
+            rows += [_line(part.name, "; ".join(taken) or "of nothing"), *_loop_settings(part)]
+    return ["", "Stems, copies and groups", *rows] if rows else []
 
 
 def _separate_settings(state: TrackState) -> list[str]:

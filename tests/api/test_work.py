@@ -18,7 +18,7 @@ from tests.tracks import part
 from tests.tracks import written as written_state
 
 SHEETS = {
-    "brief", "track", "bass", "played", "imported_bass", "rumble", "carve_kick", "carve_bass", "duck", "ducking", "target", "place", "stem", "keyed", "hit", "layer", "velocity", "recording",
+    "brief", "track", "bass", "played", "imported_bass", "rumble", "carve_kick", "carve_bass", "duck", "ducking", "target", "place", "output", "stem", "keyed", "hit", "layer", "velocity", "recording",
     *(f"source:{kind}" for kind in (*RECIPES, "imported")), *(f"stage:{name}" for name in STAGES),
 }  # fmt: skip
 

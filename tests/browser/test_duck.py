@@ -48,6 +48,41 @@ def test_a_pad_is_ducked_in_eighths_and_heard_and_taken_away_again(page: Page, d
     expect(rows).to_have_count(3)
 
 
+def test_a_group_is_heard_instead_of_its_members_and_is_offered_only_what_can_be(
+    page: Page, demo: Server
+) -> None:
+    page.goto(f"{demo.address}/tracks/2/duck")
+    settled(page)
+    page.locator("label[for=duck-others]").click()
+    page.get_by_role("button", name="Add a copy or group").press("Enter")
+    group = page.get_by_role("group", name="Stem Group", exact=True)
+    group.get_by_role("button", name="chain and place").press("Enter")
+    taken = group.get_by_label("What is taken of Shell")
+    taken.select_option("instead")
+    group.get_by_label("What is taken of Hat").select_option("instead")
+    saved(page)
+    group.get_by_label("Hat gain", exact=True).focus()
+    page.keyboard.press("ArrowLeft")
+    expect(group.get_by_label("Hat gain, typed")).to_have_value("\N{MINUS SIGN}0.1")
+    # A line is judged by itself, and nothing is made from itself.
+    expect(group.get_by_label("What is taken of bass").get_by_role("option")).to_have_text(
+        ["nothing", "dry", "heard"]
+    )
+    expect(group.get_by_label("What is taken of Group")).to_have_count(0)
+    page.get_by_role("button", name="Add a copy or group").press("Enter")
+    copy = page.get_by_role("group", name="Stem Group 2")
+    expect(group.get_by_label("What is taken of Group 2")).to_be_visible()
+    copy.get_by_role("button", name="chain and place").press("Enter")
+    expect(copy.get_by_label("What is taken of Hat").get_by_role("option")).to_have_text(
+        ["nothing", "dry", "heard"]
+    )
+    copy.get_by_label("What is taken of Group").select_option("heard")
+    saved(page)
+    page.keyboard.press("h")
+    page.get_by_role("button", name="Play").press("Enter")
+    page.wait_for_function("() => window.heard && window.heard() > 0.01")
+
+
 def test_the_curve_is_solved_as_a_compressor_and_goes_stale_when_it_changes(
     page: Page, demo: Server
 ) -> None:

@@ -6,7 +6,7 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.place import MONO, Place
-from juglant.core.recipes.track import AnyPart, TrackState
+from juglant.core.recipes.track import AnyPart, Outputs, TrackState
 
 # The engine version under which the names of what a solution was made for were first written: a newer
 # engine makes no other sound of a recipe that anything would have to be solved again for.
@@ -78,7 +78,7 @@ def low_end(state: TrackState) -> TrackState:
     acting = [one for one in state.duckings if one.on and any(t.part in low for t in one.targets)]
     if state.duckings[0] not in acting:
         acting.insert(0, state.duckings[0])
-    starting = {id for one in acting for id in one.triggers}
+    starting = _members(state, {id for one in acting for id in one.triggers})
     parts: list[AnyPart] = []
     for part in state.parts:
         if part.id in low or (part.id in starting and not isinstance(part, Hit)):
@@ -98,6 +98,15 @@ def low_end(state: TrackState) -> TrackState:
     )  # fmt: skip
     kept = {"parts": tuple(parts), "duckings": told, "recordings": ()}
     return state.model_copy(update={**kept, "separate_for": ""})
+
+
+def _members(state: TrackState, ids: set[str]) -> set[str]:
+    """Parts, and those whose outputs they are made of."""
+    found = set(ids)
+    for part in state.parts:
+        if part.id in ids and isinstance(part, Outputs):
+            found |= _members(state, {one.of for one in part.sources} - found)
+    return found
 
 
 def undone(state: TrackState) -> TrackState:

@@ -31,6 +31,7 @@ from juglant.core.recipes.track import (
     AnyPart,
     Chord,
     MadeBass,
+    Outputs,
     PlayedBass,
     RumbleBass,
     Stem,
@@ -223,6 +224,24 @@ class Parts(Sounds):
         )  # fmt: skip
         return self._placed(loop, stem, state)
 
+    def outputs_loop(self, state: TrackState, outputs: Outputs) -> LoopSound | None:
+        """One pass of outputs of other parts, in their place; None where none of them is heard."""
+        taken = []
+        for one in outputs.sources:
+            loop = self.unmuted(state, one.of) if one.taken == "dry" else self.part(state, one.of)
+            if loop is not None:
+                if one.taken != "dry":
+                    source = next(part for part in state.parts if part.id == one.of)
+                    loop = self.ducked(state, loop, source)
+                taken.append((loop, one.gain_db))
+        if not taken:
+            return None
+        loop = self.sound(
+            lambda: added([loop.samples * 10 ** (gain_db / 20) for loop, gain_db in taken]),
+            "outputs", [[loop.key, gain_db] for loop, gain_db in taken],
+        )  # fmt: skip
+        return self._placed(loop, outputs, state)
+
     def part(self, state: TrackState, id: str) -> LoopSound | None:
         """A part of the loop by its id, before any ducking; None where it is not heard."""
         part = next((one for one in state.parts if one.id == id), None)
@@ -232,6 +251,8 @@ class Parts(Sounds):
             return self.hit_loop(state, part)
         if isinstance(part, Chord):
             return self.chord_loop(state, part)
+        if isinstance(part, Outputs):
+            return self.outputs_loop(state, part)
         return self.line_loop(state, part) if isinstance(part, Voice) else self.stem_loop(state, part)
 
     def unmuted(self, state: TrackState, id: str) -> LoopSound | None:
@@ -243,6 +264,9 @@ class Parts(Sounds):
 
     def strokes(self, state: TrackState, id: str) -> list[Stroke]:
         """When and how hard a part is struck, muted or not: as written, or as heard in its file."""
+        made = next((part for part in state.parts if part.id == id and isinstance(part, Outputs)), None)
+        if isinstance(made, Outputs):
+            return sorted(stroke for one in made.sources for stroke in self.strokes(state, one.of))
         written = duckings.written_strokes(state, id)
         if written is not None:
             return written

@@ -120,7 +120,8 @@ class Session(Parts):
 
     def rest_stems(self, state: TrackState) -> dict[str, Array]:
         """Everything beside kick and lines that is heard, under its duckings, by its id."""
-        others = [part for part in state.parts if not isinstance(part, Voice) and part is not state.kick]
+        own = {state.kick.id, *state.grouped}
+        others = [part for part in state.parts if not isinstance(part, Voice) and part.id not in own]
         loops = [(part, self.part(state, part.id)) for part in others]
         return {part.id: self.ducked(state, loop, part).samples for part, loop in loops if loop is not None}
 

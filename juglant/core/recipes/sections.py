@@ -28,7 +28,7 @@ _OF_HITS: dict[Aspect, tuple[str, ...]] = {
     "sound": ("layers", "velocity", "aim", "heard_hz"), "shape": ("chain", "level_db"),
     "pattern": ("steps", "bars", "choke", "follow"), **_EVERY,
 }  # fmt: skip
-_OF_OTHERS: dict[Aspect, tuple[str, ...]] = {"sound": ("audio", "begin_ms"), **_EVERY}
+_OF_OTHERS: dict[Aspect, tuple[str, ...]] = {"sound": ("audio", "begin_ms", "sources"), **_EVERY}
 _PLAYED = ("octave", "choke", "bars", "pattern")
 
 
@@ -237,7 +237,7 @@ class Track(Recipe):
             sections.append(
                 section.model_copy(
                     update={
-                        "parts": tuple(one for one in section.parts if one.part in there),
+                        "parts": tuple(_kept(one, there) for one in section.parts if one.part in there),
                         "duckings": tuple(without(d, gone) for d in section.duckings if d.id in kept),
                     }
                 )
@@ -304,6 +304,14 @@ class Track(Recipe):
             duckings = tuple(one for one in state.duckings if one != others[one.id])
             sections.append(section.model_copy(update={"parts": parts, "duckings": duckings}))
         return self._checked(state=new, main=id, sections=tuple(sections))
+
+
+def _kept(one: Difference, there: set[str]) -> Difference:
+    """A difference without outputs of parts that are gone."""
+    if "sources" not in one.values:
+        return one
+    sources = [source for source in one.values["sources"] if source["of"] in there]
+    return one.model_copy(update={"values": one.values | {"sources": sources}})
 
 
 def _known(part: AnyPart) -> dict[str, Any]:

@@ -85,6 +85,8 @@ class RumbleBass(Recipe):
 Bass = Annotated[MadeBass | PlayedBass | ImportedBass | RumbleBass, Field(discriminator="kind")]
 # All parts of a loop together have so many seconds at most.
 MOST_PARTS, MOST_SECONDS = 40, 900
+# Outputs may be taken of outputs, so far.
+DEEPEST = 3
 
 
 class Voice(Recipe):
@@ -135,7 +137,38 @@ class Chord(Recipe):
     after: LoopChain = ()
 
 
-AnyPart = Hit | Voice | Stem | Chord
+class Output(Recipe):
+    """What is taken of another part: dry before its duckings and its mute, heard behind everything, or
+    instead of it: then it is heard through here only.
+    """
+
+    of: PartId
+    gain_db: float = control(
+        0.0, -60.0, 24.0, 0.1, "dB", "Gain", "Of what is taken.", "Output", main=True, off=0.0
+    )
+    taken: Literal["dry", "heard", "instead"] = choice(
+        "dry", "Taken",
+        "Dry: before its duckings, muted or not. Heard: behind everything. Instead: heard here only.",
+        "Output",
+    )  # fmt: skip
+
+
+class Outputs(Recipe):
+    """Outputs of other parts, summed. One of them is a copy, several with a space a send, and those that
+    are heard only through here a group.
+    """
+
+    name: str = Field("Copy", min_length=1, max_length=40)
+    mute: bool = False
+    sources: tuple[Output, ...] = Field((), max_length=MOST_PARTS)
+    id: PartId = ""
+    part: Literal["outputs"] = "outputs"
+    stages: LoopChain = ()
+    place: Place = Place()
+    after: LoopChain = ()
+
+
+AnyPart = Hit | Voice | Stem | Chord | Outputs
 Part = Annotated[AnyPart, Field(discriminator="part")]
 
 
@@ -196,12 +229,47 @@ class TrackState(Recipe):
         if "" in ids or len(set(ids)) < len(ids):
             raise ValueError("every part of a track needs an id of its own")
         self._check_duckings(set(ids))
+        self._check_outputs()
         seconds = 4 * self.brief.bars * 60 / self.brief.bpm
         if seconds * len(self.parts) > MOST_SECONDS:
             raise ValueError(
                 f"{len(self.parts)} parts of {seconds:.0f} s each are more than this works on at once: "
                 f"{MOST_SECONDS} s together"
             )
+
+    def _check_outputs(self) -> None:
+        made = {part.id: part for part in self.parts if isinstance(part, Outputs)}
+        known = {part.id for part in self.parts}
+        low = {self.kick.id, *(voice.id for voice in self.voices)}
+        grouped: set[str] = set()
+        for part in made.values():
+            of = [one.of for one in part.sources]
+            if not set(of) <= known or len(set(of)) < len(of):
+                raise ValueError(f"{part.name} takes every part of the track once at most")
+            instead = {one.of for one in part.sources if one.taken == "instead"}
+            if instead & low:
+                raise ValueError("kick and lines are judged by themselves: a group cannot be heard instead")
+            if instead & grouped:
+                raise ValueError("a part is in one group at most")
+            grouped |= instead
+            self._no_ring(part, made, ())
+
+    def _no_ring(self, part: Outputs, made: dict[str, Outputs], above: tuple[str, ...]) -> None:
+        above = (*above, part.id)
+        if len(above) > DEEPEST:
+            raise ValueError(f"outputs of outputs go {DEEPEST} deep at most")
+        for one in part.sources:
+            if one.of in above:
+                names = " and ".join(self.named(id) for id in above[above.index(one.of) :])
+                raise ValueError(f"{names} would be made from themselves")
+            if one.of in made:
+                self._no_ring(made[one.of], made, above)
+
+    @property
+    def grouped(self) -> set[str]:
+        """The parts that are heard through a group only."""
+        made = (part for part in self.parts if isinstance(part, Outputs) and not part.mute)
+        return {one.of for part in made for one in part.sources if one.taken == "instead"}
 
     def _check_duckings(self, ids: set[str]) -> None:
         if len({one.id for one in self.duckings}) < len(self.duckings):

@@ -1,4 +1,4 @@
-import type { Chord, Ducking, Hit, Stem, TrackState, Voice } from "../api/client";
+import type { Chord, Ducking, Hit, Outputs, Stem, TrackState, Voice } from "../api/client";
 
 export type Edit = (old: TrackState) => TrackState;
 export type Part = TrackState["parts"][number];
@@ -19,6 +19,13 @@ export const hitsOf = of<Hit>("hit");
 export const voicesOf = of<Voice>("line");
 export const stemsOf = of<Stem>("stem");
 export const chordsOf = of<Chord>("chord");
+export const outputsOf = of<Outputs>("outputs");
+
+/** A part, and those that it takes outputs of. */
+export const madeFrom = (state: TrackState, id: string): Set<string> => {
+  const made = outputsOf(state).find((part) => part.id === id);
+  return new Set([id, ...(made?.sources.flatMap(({ of }) => [...madeFrom(state, of)]) ?? [])]);
+};
 
 export const kickOf = (state: TrackState) => hitsOf(state)[0] as Hit;
 
@@ -48,6 +55,7 @@ const edit =
 export const editHit = edit<Hit>("hit");
 export const editVoice = edit<Voice>("line");
 export const editStem = edit<Stem>("stem");
+export const editOutputs = edit<Outputs>("outputs");
 
 /** What every kind of part has, changed. */
 export const editPart =
@@ -71,12 +79,18 @@ export const withPart =
     return { ...old, parts: [...old.parts, part], duckings };
   };
 
-/** A part less, with what duckings have of it; one that nothing starts any more stays, off. */
+/** A part less, with what duckings and outputs have of it; one that nothing starts any more stays, off. */
 export const withoutPart =
   (id: string): Edit =>
   (old) => ({
     ...old,
-    parts: old.parts.filter((part) => part.id !== id),
+    parts: old.parts
+      .filter((part) => part.id !== id)
+      .map((part) =>
+        part.part === "outputs"
+          ? { ...part, sources: part.sources.filter(({ of }) => of !== id) }
+          : part,
+      ),
     duckings: old.duckings.map((one) => without(one, id)),
   });
 

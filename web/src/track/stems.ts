@@ -1,4 +1,4 @@
-import type { Chord, ControlSheet, Stem } from "../api/client";
+import type { Chord, ControlSheet, Outputs, Stem } from "../api/client";
 import { defaults, placeOf } from "./edits";
 import { freeName, newId, withPart, type Edit } from "./parts";
 
@@ -38,3 +38,18 @@ export const withChord =
       after: [],
       place: placeOf(sheets, 0),
     } as Chord)(old);
+
+/** Outputs of other parts: a copy, a send or a group, by what is taken of them. */
+export const withOutputs =
+  (id: string, sheets: Record<string, ControlSheet>): Edit =>
+  (old) =>
+    withPart({
+      id,
+      part: "outputs",
+      name: freeName(old, "Group"),
+      mute: false,
+      sources: [],
+      stages: [],
+      after: [],
+      place: placeOf(sheets),
+    } as Outputs)(old);

@@ -9,11 +9,13 @@ import {
   chordsOf,
   editPart,
   editStem,
+  outputsOf,
   newId,
   stemsOf,
   withoutPart,
 } from "../../track/parts";
-import { withChord } from "../../track/stems";
+import { withChord, withOutputs } from "../../track/stems";
+import { Sources } from "./Sources";
 
 /** A file of the arrangement: asked for, or dropped while this is on the screen. Or what stands in for one. */
 export function AddParts() {
@@ -36,6 +38,14 @@ export function AddParts() {
       >
         Add a held chord
       </Button>
+      <Button
+        size="sm"
+        variant="outline-secondary"
+        title="Outputs of other parts with a chain of their own: a copy, a send, or a group"
+        onClick={() => change(withOutputs(newId(), controls))}
+      >
+        Add a copy or group
+      </Button>
     </>
   );
 }
@@ -46,9 +56,9 @@ export function Others() {
   const [open, setOpen] = useState("");
   const begin = controls["stem"]?.controls.find(({ name }) => name === "begin_ms");
   const gain = controls["place"]?.controls.find(({ name }) => name === "gain_db");
-  const parts = [...stemsOf(shown), ...chordsOf(shown)];
+  const parts = [...stemsOf(shown), ...chordsOf(shown), ...outputsOf(shown)];
   return (
-    <section aria-label="Stems and chords" className="stems">
+    <section aria-label="Stems, chords and groups" className="stems">
       {parts.map((part) => (
         <div key={part.id} className="stem" role="group" aria-label={`Stem ${part.name}`}>
           <span>{part.name}</span>
@@ -94,7 +104,12 @@ export function Others() {
           >
             Remove
           </Button>
-          {open === part.id && <LoopEditor part={part} />}
+          {open === part.id && (
+            <div className="part-body">
+              {part.part === "outputs" && <Sources part={part} />}
+              <LoopEditor part={part} />
+            </div>
+          )}
         </div>
       ))}
     </section>
