@@ -17,6 +17,7 @@ from bench import (
 )
 
 speed.calls()
+speed.parts()
 speed.start()
 page.main()
 hits.main()

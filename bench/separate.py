@@ -5,8 +5,8 @@ import statistics
 import time
 import urllib.request
 from collections.abc import Callable
-from pathlib import Path
 
+from bench.speed import memory_mb
 from juglant.core.lowend import separation
 from juglant.core.lowend.overview import overview
 from juglant.core.lowend.session import Session
@@ -45,8 +45,7 @@ def _server_mb() -> float:
                     f"{server.address}/api/{path}", body, {"Content-Type": "application/json"}
                 )
                 urllib.request.urlopen(request).read()
-        status = Path(f"/proc/{server.process.pid}/status").read_text()
-    return int(next(line.split()[1] for line in status.splitlines() if line.startswith("VmHWM"))) / 1024
+        return memory_mb(server)
 
 
 def main() -> None:

@@ -355,6 +355,38 @@ def test_several_triggers_duck_several_files_as_a_plan_says(folder: Path) -> Non
     assert "bass by kick" in run(folder, "duck", "--plan", "plan.json", "-o", "out").stdout
 
 
+def test_duckings_of_one_file_do_not_add_up(folder: Path) -> None:
+    """Two that are down for the whole file: the deeper one holds, within a hundredth of a dB."""
+    plan = {**PLAN, "targets": [
+        {"file": "noise.wav", "trigger": name, "duck": {"hold_ms": 400.0, "depth_db": depth}}
+        for name, depth in (("kick", 9.5), ("eighths", 10.0))
+    ]}  # fmt: skip
+    (folder / "plan.json").write_text(json.dumps(plan))
+    run(folder, "duck", "--plan", "plan.json", "-o", "out")
+    plain, rate = soundfile.read(folder / "noise.wav")
+    ducked, _ = soundfile.read(folder / "out" / "noise_ducked.wav")
+    held = slice(round(0.1 * rate), round(0.2 * rate))
+    assert 20 * np.log10(np.std(ducked[held]) / np.std(plain[held])) == pytest.approx(-10.0, abs=0.01)
+
+
+def test_every_ducking_of_a_plan_is_set_as_a_compressor(folder: Path) -> None:
+    targets = [
+        {
+            "file": "bass.wav",
+            "trigger": name,
+            "duck": {"depth_db": 6.0, "hold_ms": 20.0, "release_ms": 120.0},
+        }
+        for name in ("kick", "eighths")
+    ]
+    (folder / "plan.json").write_text(json.dumps({**PLAN, "targets": targets}))
+    asked = ("duck", "--plan", "plan.json", "--as-compressor", "-o", "out")
+    for one in as_json(folder, *asked)[0]["duckings"]:
+        with_hold, without = one["as_compressor"]
+        assert with_hold["settings"]["hold_ms"] > 0 == without["settings"]["hold_ms"]
+        assert 0 < with_hold["difference_db"] < 1.0
+    assert run(folder, *asked).stdout.count("as a compressor       without a hold") == 2
+
+
 @pytest.mark.parametrize(
     ("change", "said"),
     [

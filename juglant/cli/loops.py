@@ -46,23 +46,29 @@ from juglant.files.sheet import compressor_rows
 from juglant.files.tables import curve_csv
 
 
-def _duck_plan(plan: Path, out: Path, as_json: bool) -> None:
+def _duck_plan(plan: Path, out: Path, as_compressor: bool, as_json: bool) -> None:
     """Several files by several triggers, as a plan file says; paths in it are counted from it."""
-    done = ducked(read_plan(plan), plan.parent)
+    done = ducked(read_plan(plan), plan.parent, as_compressor=as_compressor)
     for one in done:
         write(out / f"{one.name}_ducked.wav", encode_wav24(below_full_scale(one.samples)[0], one.rate))
         for number, gain_db in enumerate(one.gains_db, 1):
             write(out / f"{one.name}_curve-{number}.csv", curve_csv(gain_db, one.rate))
     if as_json:
+        for one in done:
+            for told, solved in zip(one.duckings, one.compressors, strict=False):
+                told["as_compressor"] = [_told(each) for each in solved]
         print_json([{"target": one.name, "duckings": one.duckings} for one in done])
         return
     print(out)
-    print_table([
-        (f"{one.name} by {told['trigger']}",
-         f"{told['depth_db']:.1f} dB, back after {shown(told['returns_ms'], 'ms')}, slack "
-         f"{shown(told['slack_ms'], 'ms')}")
-        for one in done for told in one.duckings
-    ])  # fmt: skip
+    for one in done:
+        for number, told in enumerate(one.duckings):
+            back, slack = shown(told["returns_ms"], "ms"), shown(told["slack_ms"], "ms")
+            solved = one.compressors[number] if as_compressor else []
+            print_table([
+                (f"{one.name} by {told['trigger']}",
+                 f"{told['depth_db']:.1f} dB, back after {back}, slack {slack}"),
+                *(row for each in solved for row in compressor_rows(each)),
+            ])  # fmt: skip
 
 
 @app.command()
@@ -95,7 +101,7 @@ def duck(
 ) -> None:
     """Duck a bass under a kick; writes bass_ducked.wav, mix.wav and curve.csv. Or duck by a plan."""
     if plan is not None:
-        _duck_plan(plan, out, as_json)
+        _duck_plan(plan, out, as_compressor, as_json)
         return
     if kick is None or bass is None or bpm is None:
         raise UserError("Name --kick, --bass and --bpm, or a --plan that holds them.")

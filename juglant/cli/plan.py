@@ -1,7 +1,7 @@
 """A plan of several triggers and targets, read from a JSON file."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -11,9 +11,10 @@ from pydantic import Field
 from juglant.cli.common import Array, checked, read, read_json
 from juglant.core.errors import UserError
 from juglant.core.hits.chain import each_channel
-from juglant.core.lowend import ducking
-from juglant.core.lowend.loop import kick_times_ms
+from juglant.core.lowend import ducking, duckings, keyed
+from juglant.core.lowend.loop import click, kick_times_ms, place
 from juglant.core.lowend.pair import duck_pair, in_band, length_of
+from juglant.core.measure.stereo import listening_channel
 from juglant.core.music import note_value_ms
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.duck import DuckRecipe
@@ -52,13 +53,16 @@ class Plan(Recipe):
 
 @dataclass(frozen=True)
 class Planned:
-    """A target under all that turns it down: samples as they were read, the rate, and every curve."""
+    """A target under all that turns it down: samples as they were read, the rate, and every curve, as
+    compressors make it where that was asked for.
+    """
 
     name: str
     samples: Array
     rate: int
     duckings: list[dict[str, Any]]
     gains_db: list[Array]
+    compressors: list[list[keyed.AsCompressor]]
 
 
 def read_plan(path: Path) -> Plan:
@@ -81,35 +85,40 @@ def _times(trigger: Trigger, bpm: float, length_ms: float) -> list[float]:
     return np.arange(0.0, length_ms - 1, note_value_ms(trigger.every, bpm)).tolist()
 
 
-def _lane(gain_db: Array, recipe: DuckRecipe, rate: int) -> Callable[[Array], Array]:
-    return lambda x: ducking.under(x, gain_db, ducking.left_alone(x, recipe, None, rate, loop=False))
-
-
-def ducked(plan: Plan, folder: Path) -> list[Planned]:
-    """Every file of a plan under all of its duckings, in order; paths are counted from `folder`."""
+def ducked(plan: Plan, folder: Path, *, as_compressor: bool = False) -> list[Planned]:
+    """Every file of a plan under all of its duckings: at each moment and frequency the deepest holds.
+    Paths are counted from `folder`. `as_compressor` finds the compressor settings nearest to each.
+    """
     done = []
     for name in dict.fromkeys(target.file for target in plan.targets):
         audio = read(folder / name)
-        samples, told, gains = audio.samples, [], []
-        length, is_loop = length_of(audio.samples, audio.rate, plan.bpm)
+        frames, rate = audio.samples.shape[0], audio.rate
+        length, is_loop = length_of(audio.samples, rate, plan.bpm)
+        acting, told, compressors = [], [], []
         for target in (one for one in plan.targets if one.file == name):
             trigger = plan.triggers[target.trigger]
             times = _times(trigger, plan.bpm, length)
+            struck = click(rate)
+            if trigger.file is not None:
+                kick = read(folder / trigger.file)
+                struck = listening_channel(change_rate(kick.samples, kick.rate, rate))
             recipe = target.duck
             if recipe is None:
-                kick = read(folder / str(trigger.file))
                 recipe = duck_pair(
-                    change_rate(kick.samples, kick.rate, audio.rate), audio.samples, audio.rate, plan.bpm,
-                    times, margin_db=target.margin_db,
-                ).recipe  # fmt: skip
+                    struck, audio.samples, rate, plan.bpm, times, margin_db=target.margin_db
+                ).recipe
             if target.returns is not None and recipe.depth_db > 0:
                 recipe = ducking.returning_on(recipe, note_value_ms(target.returns, plan.bpm))
             recipe = in_band(recipe, target.below_hz, target.above_hz)
-            gain = ducking.curve_db(recipe, times, length, 1000 / audio.rate, loop=is_loop)
-            gain = gain[: audio.samples.shape[0]]
-            samples = each_channel(samples, _lane(gain, recipe, audio.rate))
+            starts = tuple(duckings.Start(at, 1.0) for at in times)
+            acting.append(duckings.Acting(recipe, starts, 1.0, None))
             numbers = ducking.measure_duck(recipe, times, length, plan.bpm).as_dict()
             told.append({"trigger": target.trigger, "settings": recipe.model_dump(), **numbers})
-            gains.append(gain)
-        done.append(Planned(Path(name).stem, samples, audio.rate, told, gains))
+            if as_compressor:
+                key = place([(at, struck) for at in times], frames, rate, loop=is_loop)
+                compressors.append(keyed.solve(recipe, key, times, length, rate))
+        gains = [one.gain_db(frames, rate, loop=is_loop) for one in acting]
+        under = partial(duckings.under, acting=acting, rate=rate, loop=is_loop)
+        samples = each_channel(audio.samples, under)
+        done.append(Planned(Path(name).stem, samples, rate, told, gains, compressors))
     return done

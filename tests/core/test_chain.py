@@ -17,6 +17,7 @@ from juglant.core.recipes.chain import (
     DelayStage,
     DriveStage,
     EqualiserStage,
+    GateStage,
     GrainStage,
     LevelStage,
     SpaceStage,
@@ -31,7 +32,7 @@ HIT = 0.7 * ring(60.0, 300, 0.4) + 0.2 * ring(900.0, 60, 0.4)
 WIDE = np.stack([HIT, 0.6 * np.roll(HIT, 40)], axis=1)
 NEUTRAL = [
     TrimStage(), EqualiserStage(), EqualiserStage(phase="linear"), DriveStage(), TransientStage(),
-    CompressorStage(ratio=1.0), ClipStage(softness=0.0), SpaceStage(mix_db=-60.0),
+    CompressorStage(ratio=1.0), GateStage(range_db=0.0), ClipStage(softness=0.0), SpaceStage(mix_db=-60.0),
     DelayStage(mix_db=-60.0), GrainStage(), LevelStage(),
     DriveStage(drive_db=12.0, mix=0.0), CompressorStage(ratio=8.0, mix=0.0),
     EqualiserStage(bell_db=12.0, bypass=True),
@@ -46,6 +47,7 @@ CORNERS = [
 BUSY: dict[str, dict[str, Any]] = {
     "trim": {"fade_in_ms": 20.0, "length_ms": 200.0}, "equaliser": {"bell_db": 6.0, "second_db": -6.0},
     "drive": {"drive_db": 12.0}, "transient": {"attack_db": 6.0}, "compressor": {"threshold_db": -30.0},
+    "gate": {"threshold_db": -30.0},
     "clip": {"ceiling_db": -6.0}, "space": {}, "delay": {}, "grains": {"stretch": 1.5}, "level": {"pan": 0.3},
 }  # fmt: skip
 
@@ -78,11 +80,33 @@ def test_gain_that_moves_leaves_no_steps() -> None:
     for stage in (
         TransientStage(attack_db=24.0, sustain_db=-24.0),
         CompressorStage(threshold_db=-40.0, ratio=20.0),
+        GateStage(threshold_db=-30.0),
     ):
         y = apply_stage(tone, stage, RATE, 120.0)
         jump = np.abs(np.diff(y, n=2))
         # The second difference of the tone itself, by the largest gain, with room for the attack.
         assert jump.max() < 60 * np.abs(np.diff(tone, n=2)).max()
+
+
+def test_a_gate_lets_strokes_through_and_closes_between_them() -> None:
+    # Two strokes over a hum that lies 6 dB under the threshold; an open gate adds nothing of its own.
+    hum = sine(200.0, 1.0, -46.0)
+    stroke = 0.5 * ring(60.0, 120, 0.25)
+    x = hum.copy()
+    for start in (0.0, 0.5):
+        x[round(start * RATE) : round(start * RATE) + stroke.size] += stroke
+    stage = GateStage(threshold_db=-40.0, range_db=40.0, hold_ms=30.0, release_ms=10.0, attack_ms=0.1)
+    y = apply_stage(x, stage, RATE, 120.0)
+    open_at, between = slice(RATE // 50, RATE * 9 // 100), slice(RATE * 45 // 100, RATE * 49 // 100)
+    assert np.max(np.abs(y[open_at] - x[open_at])) < 1e-6
+    closed_db = 20 * np.log10(np.std(y[between]) / np.std(x[between]))
+    assert closed_db == pytest.approx(-40.0, abs=0.1)
+    # A hold that is shorter than the half cycle of a low tone chatters; a longer one does not.
+    tone = sine(40.0, 0.5, -12.0)
+    for hold_ms, chatters in ((0.0, True), (13.0, False)):
+        held = GateStage(threshold_db=-24.0, hold_ms=hold_ms, release_ms=5.0, attack_ms=0.1)
+        gated = apply_stage(tone, held, RATE, 120.0)[RATE // 10 :]
+        assert (np.max(np.abs(gated - tone[RATE // 10 :])) > 0.001) == chatters
 
 
 @pytest.mark.parametrize("curve", ["soft", "hard", "asymmetric", "tape"])

@@ -38,7 +38,7 @@ def _busy(name: str) -> Recipe:
     """A stage that does something to whatever passes."""
     work = {
         "equaliser": {"bell_db": 9.0}, "drive": {"drive_db": 12.0}, "transient": {"attack_db": 9.0},
-        "compressor": {"threshold_db": -40.0}, "clip": {"ceiling_db": -24.0}, "level": {"gain_db": -3.0},
+        "compressor": {"threshold_db": -40.0}, "gate": {"threshold_db": -14.0}, "clip": {"ceiling_db": -24.0}, "level": {"gain_db": -3.0},
     }  # fmt: skip
     return STAGES[name](**work.get(name, {}))
 

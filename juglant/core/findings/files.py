@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
-from juglant.core.findings.verdict import Check, Finding
+from juglant.core.findings.verdict import Check, Finding, Step
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.defects import (
     flat_tops,
@@ -251,7 +251,7 @@ class _Loop:
     id: str
     name: str
     audio: str
-    step: str
+    step: Step
     start_ms: float
 
 

@@ -2,7 +2,7 @@
 
 from juglant.core import RATE
 from juglant.core.findings.hits import LOW_MONO_DB, LOW_SHARE
-from juglant.core.findings.verdict import Check, Finding, check, mend
+from juglant.core.findings.verdict import Check, Finding, Step, check, mend
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.sounds import Array
 from juglant.core.measure.levels import Spectrum
@@ -25,7 +25,7 @@ def _low_loss_db(x: Array) -> float | None:
     return stereo(x, RATE).low_mono_loss_db if low > LOW_SHARE * whole else None
 
 
-def _finding(id: str, step: str, what: str, loss: float | None, fix: str) -> Finding | None:
+def _finding(id: str, step: Step, what: str, loss: float | None, fix: str) -> Finding | None:
     if loss is None or loss >= LOW_MONO_DB:
         return None
     return Finding(

@@ -4,7 +4,7 @@ import contextlib
 from collections.abc import Iterable
 
 from juglant.core.errors import UserError
-from juglant.core.findings.verdict import Check, Finding, check, mend
+from juglant.core.findings.verdict import Check, Finding, Step, check, mend
 from juglant.core.lowend import separation
 from juglant.core.lowend.overview import covered_share, solve_ducking
 from juglant.core.lowend.part import ducking_solved_for, solved_for
@@ -24,7 +24,7 @@ def collision_percent(_: Session, answer: Answer) -> float | None:
     return None if share is None else 100 * share
 
 
-def _finding(id: str, step: str, what: str, fix: str, answer: Answer) -> Finding:
+def _finding(id: str, step: Step, what: str, fix: str, answer: Answer) -> Finding:
     share = 100 * (answer.after.collision_share or 0.0)
     return Finding(
         id, step,

@@ -2,9 +2,13 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 from juglant.core.findings.fixes import Fix
 from juglant.core.lowend.session import Answer, Session
+
+# The step of the work in which a finding is mended.
+Step = Literal["brief", "hits", "tune", "line", "separate", "duck"]
 
 
 @dataclass(frozen=True)
@@ -15,7 +19,7 @@ class Finding:
     """
 
     id: str
-    step: str
+    step: Step
     sentence: str
     measure: str
     value: float

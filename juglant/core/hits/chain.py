@@ -20,6 +20,7 @@ from juglant.core.recipes.chain import (
     DelayStage,
     DriveStage,
     EqualiserStage,
+    GateStage,
     GrainStage,
     LevelStage,
     SpaceStage,
@@ -137,6 +138,17 @@ def _compressor(x: Array, stage: CompressorStage, rate: int, _: float) -> Array:
     return held if stage.mix == 1 else x + stage.mix * (held - x)
 
 
+def _gated(x: Array, stage: GateStage, rate: int) -> Array:
+    return dynamics.gate_gain_db(
+        heard_peak(x), rate, stage.threshold_db, stage.range_db, stage.attack_ms, stage.hold_ms,
+        stage.release_ms,
+    )  # fmt: skip
+
+
+def _gate(x: Array, stage: GateStage, rate: int, _: float) -> Array:
+    return x if stage.range_db == 0 else under_gain(x, _gated(x, stage, rate))
+
+
 def _clip(x: Array, stage: ClipStage, _: int, __: float) -> Array:
     return each_channel(x, lambda channel: dynamics.ceiling(channel, stage.ceiling_db, stage.softness))
 
@@ -200,8 +212,8 @@ def _level(x: Array, stage: LevelStage, rate: int, _: float) -> Array:
 
 _PROCESS: dict[str, Callable[[Array, Any, int, float], Array]] = {
     "trim": _trim, "equaliser": _equaliser, "drive": _drive, "transient": _transient,
-    "compressor": _compressor, "clip": _clip, "space": _space, "delay": _delay, "grains": _grains,
-    "level": _level,
+    "compressor": _compressor, "gate": _gate, "clip": _clip, "space": _space, "delay": _delay,
+    "grains": _grains, "level": _level,
 }  # fmt: skip
 
 
@@ -241,6 +253,8 @@ def _work(x: Array, stage: Any, rate: int) -> tuple[Array, str] | None:
         return gain_db(stage, CURVE_HZ, rate), "frequency"
     if isinstance(stage, CompressorStage):
         gain = stage.makeup_db - _reduction(x, stage, rate)
+    elif isinstance(stage, GateStage):
+        gain = _gated(x, stage, rate)
     elif isinstance(stage, TransientStage):
         gain = dynamics.transient_gain_db(heard_peak(x), rate, stage.attack_db, stage.sustain_db)
     else:

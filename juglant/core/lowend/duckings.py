@@ -85,9 +85,9 @@ class Acting:
     share: float
     edge: SubEdge | None
 
-    def gain_db(self, frames: int, rate: int) -> Array:
+    def gain_db(self, frames: int, rate: int, *, loop: bool = True) -> Array:
         """Its gain in dB at every frame of the loop."""
-        return gain_db(self.duck, list(self.starts), frames, rate, self.share)
+        return gain_db(self.duck, list(self.starts), frames, rate, self.share, loop=loop)
 
     @cached_property
     def acts_from_hz(self) -> float | None:
@@ -102,35 +102,38 @@ class Acting:
         return self.duck.edge_hz if self.duck.band == "below" else None
 
 
-def gain_db(duck: DuckRecipe, starts: list[Start], frames: int, rate: int, share: float = 1.0) -> Array:
+def gain_db(
+    duck: DuckRecipe, starts: list[Start], frames: int, rate: int, share: float = 1.0, *, loop: bool = True
+) -> Array:
     """A curve's gain in dB at every frame of the loop, shape (frames,); 0 where nothing starts it."""
     length = frames / rate * 1000
     out = np.zeros(frames)
     for depth in sorted({start.share for start in starts}):
         times = [start.at_ms for start in starts if start.share == depth]
         scaled = duck.model_copy(update={"depth_db": duck.depth_db * share * depth})
-        np.minimum(out, ducking.curve_db(scaled, times, length, 1000 / rate, loop=True)[:frames], out=out)
+        np.minimum(out, ducking.curve_db(scaled, times, length, 1000 / rate, loop=loop)[:frames], out=out)
     return out
 
 
-def under(x: Array, acting: list[Acting], rate: int) -> Array:
+def under(x: Array, acting: list[Acting], rate: int, *, loop: bool = True) -> Array:
     """A loop, shape (frames,), turned down by all that acts on it: at each moment and frequency by the
-    deepest. Bands are parted without shifting phase, and add up to the whole again.
+    deepest. Bands are parted without shifting phase, and add up to the whole again. What is no `loop`
+    does not go round.
     """
     if not acting:
         return x
     if len(acting) == 1:
         [one] = acting
-        alone = ducking.left_alone(x, one.duck, one.edge, rate)
-        return ducking.under(x, one.gain_db(x.size, rate), alone)
+        alone = ducking.left_alone(x, one.duck, one.edge, rate, loop=loop)
+        return ducking.under(x, one.gain_db(x.size, rate, loop=loop), alone)
     edges = {hz for one in acting for hz in (one.acts_from_hz, one.acts_to_hz) if hz is not None}
-    lows = [np.zeros(x.size), *_lows(x, acting, sorted(edges), rate), x]
+    lows = [np.zeros(x.size), *_lows(x, acting, sorted(edges), rate, loop=loop), x]
     out = np.zeros(x.size)
     for (low, high), (from_hz, to_hz) in zip(
         pairwise(lows), pairwise([0.0, *sorted(edges), np.inf]), strict=True
     ):
         gains = [
-            one.gain_db(x.size, rate) for one in acting
+            one.gain_db(x.size, rate, loop=loop) for one in acting
             if (one.acts_from_hz or 0.0) <= from_hz and (one.acts_to_hz or np.inf) >= to_hz
         ]  # fmt: skip
         piece = high - low
@@ -138,15 +141,15 @@ def under(x: Array, acting: list[Acting], rate: int) -> Array:
     return out
 
 
-def _lows(x: Array, acting: list[Acting], edges: list[float], rate: int) -> list[Array]:
+def _lows(x: Array, acting: list[Acting], edges: list[float], rate: int, *, loop: bool) -> list[Array]:
     """What of a loop lies below each of the edges."""
-    spectrum = Around(x, rate)
+    spectrum = Around(x, rate, loop=loop)
     owners = {one.acts_from_hz: one for one in acting if one.edge is not None}
     out = []
     for hz in edges:
         owner = owners.get(hz)
         if owner is not None:
-            alone = ducking.left_alone(x, owner.duck, owner.edge, rate)
+            alone = ducking.left_alone(x, owner.duck, owner.edge, rate, loop=loop)
             assert alone is not None
             out.append(alone)
         else:

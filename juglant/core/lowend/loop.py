@@ -38,6 +38,11 @@ def gaps_ms(times_ms: list[float], length_ms: float) -> list[float]:
     return [after - at for at, after in zip(times_ms, following, strict=True)]
 
 
+def click(rate: int) -> Array:
+    """What stands for a trigger that has no sound: a millisecond, shape (frames,)."""
+    return np.ones(round(0.001 * rate))
+
+
 def place(strokes: Sequence[tuple[float, Array]], frames: int, rate: int, *, loop: bool) -> Array:
     """Hits, shape (frames,) or (frames, channels), each at its time in ms; times rise.
 

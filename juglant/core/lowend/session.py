@@ -14,7 +14,7 @@ from juglant.core.errors import UserError
 from juglant.core.hits.render import added
 from juglant.core.lowend import ducking, duckings, keyed
 from juglant.core.lowend.line import line_of
-from juglant.core.lowend.loop import gaps_ms, place
+from juglant.core.lowend.loop import click, gaps_ms, place
 from juglant.core.lowend.part import low_end, undone
 from juglant.core.lowend.parts import Parts
 from juglant.core.lowend.sparing import spare_owner, sparing
@@ -40,7 +40,6 @@ Array = NDArray[np.float64]
 
 
 # A trigger that any detector sees: a millisecond at full level.
-_CLICK = np.ones(round(0.001 * RATE))
 # How far under what shares the sub a ducking aims.
 _CLEAR_DB = 1.5
 
@@ -256,7 +255,7 @@ class Session(Parts):
         loops = [LoopSound(sound.mono) for sound in sounds if sound is not None]
         if one.rate != "none":
             times = [start.at_ms for start in duckings.note_values(one, state)]
-            loops.append(LoopSound(place([(at, _CLICK) for at in times], frames, RATE, loop=True)))
+            loops.append(LoopSound(place([(at, click(RATE)) for at in times], frames, RATE, loop=True)))
         key = sum((loop.samples for loop in loops), np.zeros(frames))
         times_ms = [start.at_ms for start in starts]
         return self.once(

@@ -1,4 +1,4 @@
-"""Compressor, transients and ceiling."""
+"""Compressor, gate, transients and ceiling."""
 
 # mypy: disable-error-code="no-untyped-def"
 import numba as nb
@@ -34,7 +34,7 @@ def _smoothed(target, attack, release, hold):
     y = 0.0
     waited = hold
     for i in range(target.size):
-        if target[i] > y:
+        if target[i] >= y:
             a = attack
             waited = 0
         elif waited < hold:
@@ -75,6 +75,19 @@ def reduction_db(
     level = 20 * np.log10(np.maximum(size, 10 ** (_FLOOR_DB / 20)))
     wanted = level - static_curve_db(level, threshold_db, ratio, knee_db)
     return np.asarray(_followed(wanted, attack_ms, release_ms, rate, hold_ms))
+
+
+def gate_gain_db(
+    x: Array, rate: int, threshold_db: float, range_db: float, attack_ms: float, hold_ms: float,
+    release_ms: float,
+) -> Array:  # fmt: skip
+    """Gain in dB, from -`range_db` to 0, at each frame of the detector signal `x`, shape (frames,).
+
+    Open from where a sample reaches the threshold until `hold_ms` after the last one that does; the hold
+    bridges the zero crossings of a low tone. Times of opening and closing are those to 63.2 %.
+    """
+    level = (np.abs(x) >= 10 ** (threshold_db / 20)).astype(np.float64)
+    return np.asarray(range_db * (_followed(level, attack_ms, release_ms, rate, hold_ms) - 1))
 
 
 # Followers of the level, ms: a quick one, one that comes late, and one that lets go late.

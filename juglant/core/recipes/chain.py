@@ -161,6 +161,37 @@ class CompressorStage(_Stage):
     mix: float = control(1.0, 0.0, 1.0, 0.01, "", "Mix", "Compressed against clean.", "More", off=0.0)
 
 
+class GateStage(_Stage):
+    """Closed while it is quiet: what lies between the strokes goes."""
+
+    stage: Literal["gate"] = "gate"
+    threshold_db: float = control(
+        -40.0,
+        -80.0,
+        0.0,
+        0.5,
+        "dBFS",
+        "Threshold",
+        "It opens where a peak reaches this.",
+        "Gate",
+        main=True,
+    )
+    range_db: float = control(
+        60.0, 0.0, 80.0, 0.5, "dB", "Range", "How far it closes.", "Gate", main=True, off=0.0
+    )
+    hold_ms: float = control(
+        40.0, 0.0, 1000.0, 1.0, "ms", "Hold",
+        "Open for so long after the last peak; under 20 ms low tones chatter.", "Gate", main=True,
+    )  # fmt: skip
+    release_ms: float = control(
+        60.0, 5.0, 2000.0, 1.0, "ms", "Release", "Until 63 % of the range is reached.", "Gate", scale="log",
+        main=True,
+    )  # fmt: skip
+    attack_ms: float = control(
+        0.5, 0.1, 50.0, 0.1, "ms", "Attack", "Until 63 % of the range is given back.", "More", scale="log"
+    )
+
+
 class ClipStage(_Stage):
     """A ceiling for the peaks."""
 
@@ -262,14 +293,14 @@ class LevelStage(_Stage):
 
 
 Stage = Annotated[
-    TrimStage | EqualiserStage | DriveStage | TransientStage | CompressorStage | ClipStage
+    TrimStage | EqualiserStage | DriveStage | TransientStage | CompressorStage | GateStage | ClipStage
     | SpaceStage | DelayStage | GrainStage | LevelStage,
     Field(discriminator="stage"),
 ]  # fmt: skip
 STAGES: dict[str, type[_Stage]] = {
     "trim": TrimStage, "equaliser": EqualiserStage, "drive": DriveStage, "transient": TransientStage,
-    "compressor": CompressorStage, "clip": ClipStage, "space": SpaceStage, "delay": DelayStage,
-    "grains": GrainStage, "level": LevelStage,
+    "compressor": CompressorStage, "gate": GateStage, "clip": ClipStage, "space": SpaceStage,
+    "delay": DelayStage, "grains": GrainStage, "level": LevelStage,
 }  # fmt: skip
 MOST_STAGES = 12
 Chain = Annotated[tuple[Stage, ...], Field(max_length=MOST_STAGES)]

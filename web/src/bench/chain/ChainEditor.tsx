@@ -12,6 +12,7 @@ const NAMES: Record<Stage["stage"], string> = {
   drive: "drive",
   transient: "transient",
   compressor: "compressor",
+  gate: "gate",
   clip: "ceiling",
   space: "space",
   delay: "delay",

@@ -124,7 +124,7 @@ function ChordRoots({ brief, tonics, set }: { brief: Brief; tonics: string[]; se
           ))}
         </select>
       ))}
-      <span className="d-flex gap-1">
+      <span className="bar-count">
         <Button
           size="sm"
           variant="outline-secondary"
