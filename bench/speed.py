@@ -113,7 +113,7 @@ def calls() -> None:
             line.post("/api/duck/answer", {"state": changed(n, "decay_ms", 380.0)})
 
         def ducked(n: int) -> None:
-            line.post("/api/duck/answer", {"state": with_depth(state, 0, 9 + 0.1 * n)})
+            line.post("/api/duck/answer", {"state": with_depth(state, 0, 9 + 0.02 * n)})
 
         def loop(n: int) -> None:
             line.post("/api/duck/sound", changed(n, "decay_ms", 480.0))
@@ -175,7 +175,7 @@ def parts() -> None:
                 # In turn: the kick, a snare, a hat, and two of the duckings.
                 changes = (
                     lambda: with_recipe(state, 0, "decay_ms", 250 + 0.7 * n),
-                    lambda: with_recipe(state, 1, "decay_ms", 150 + 0.7 * n),
+                    lambda: with_recipe(state, 1, "noise_ms", 150 + 0.7 * n),
                     lambda: with_recipe(state, 2, "decay_ms", 60 + 0.3 * n),
                     lambda: with_depth(state, 0, 6 + 0.05 * n),
                     lambda: with_depth(state, 2, 4 + 0.05 * n),

@@ -59,6 +59,8 @@ def test_a_body_must_say_its_length_and_keep_to_it(client: TestClient) -> None:
     ("change", "field", "sentence"),
     [
         ({"brief": {"bpm": 300}}, "state.brief.bpm", "bpm must be at most 220"),
+        # What is wrong with one ducking is all that is said: not that there is none left.
+        ({"duck": {"depth_db": 48.1}}, "state.duckings.0.duck.depth_db", "depth db must be at most 48.0."),
         ({"brief": {"bpm": "fast"}}, "state.brief.bpm", "bpm is not usable"),
         ({"brief": {"mode": "blue"}}, "state.brief.mode", "mode must be one of"),
         ({"duck": {"wobble": 1}}, "state.duckings.0.duck.wobble", "wobble is not known here"),
@@ -86,6 +88,7 @@ def test_a_wrong_value_is_named_with_its_place(
     assert response.status_code == 422
     assert response.json()["field"] == field
     assert sentence in response.json()["detail"]
+    assert "after validation" not in response.json()["detail"]
 
 
 def test_json_that_is_none_and_numbers_that_are_none(client: TestClient) -> None:

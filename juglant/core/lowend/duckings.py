@@ -4,7 +4,7 @@ Several duckings of one part do not add up: at each moment and frequency the dee
 """
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -165,17 +165,24 @@ def stand_in(state: TrackState, rate: int) -> Array:
     frames = loop_frames(brief, rate)
     edges = np.round(np.linspace(0, frames, brief.bars + 1)).astype(int)
     out = np.zeros(frames)
-    for bar, (first, last) in enumerate(pairwise(edges)):
-        time = np.arange(last - first) / rate
-        root = _PAD_LOWEST_MIDI + pitch_class(brief.root_of(bar))
+    time = np.arange(int(np.max(np.diff(edges)))) / rate
+
+    @cache
+    def chord(root: int) -> Array:
+        """A bar over a root: bars over the same one are alike."""
         third = 4 if (root + 4) % 12 in brief.key.classes else 3
+        held = np.zeros(time.size)
         for n, semitones in enumerate((0, third, 7)):
             hz = brief.a4_hz * 2 ** ((root + semitones - 69) / 12)
             for partial in range(1, _PAD_PARTIALS + 1):
-                out[first:last] += np.sin(2 * np.pi * partial * hz * time + n + partial) / partial**1.5
+                held += np.sin(2 * np.pi * partial * hz * time + n + partial) / partial**1.5
+        return held
+
+    for bar, (first, last) in enumerate(pairwise(edges)):
+        into = time[: last - first]
         # A short fade at either end: bars join without a click.
-        fade = np.minimum(1.0, np.minimum(time, time[::-1]) / 0.01)
-        out[first:last] *= fade
+        fade = np.minimum(1.0, np.minimum(into, into[::-1]) / 0.01)
+        out[first:last] = chord(_PAD_LOWEST_MIDI + pitch_class(brief.root_of(bar)))[: last - first] * fade
     return out * 10 ** (_PAD_LEVEL_DB / 20) / max(float(np.max(np.abs(out))), 1e-9)
 
 
