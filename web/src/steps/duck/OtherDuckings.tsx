@@ -88,8 +88,8 @@ export function OtherDuckings() {
     choose(one.id);
   };
   return (
-    <div className="buses">
-      <div className="bus-head">
+    <div className="duckings">
+      <div className="ducking-head">
         <Button size="sm" disabled={shown.duckings.length >= MOST} onClick={add}>
           Add a ducking
         </Button>
@@ -105,7 +105,11 @@ export function OtherDuckings() {
           const report = reportOf(one);
           const name = titled(shown, one);
           return (
-            <div key={one.id} role="listitem" className={one === chosen ? "bus at-hand" : "bus"}>
+            <div
+              key={one.id}
+              role="listitem"
+              className={one === chosen ? "ducking-row at-hand" : "ducking-row"}
+            >
               <Button
                 size="sm"
                 variant={one === chosen ? "secondary" : "outline-secondary"}
@@ -116,7 +120,7 @@ export function OtherDuckings() {
                 {name}
               </Button>
               <Gain report={report} />
-              <span className="bus-told">
+              <span className="ducking-told">
                 <Told report={report} one={one} state={shown} />
                 {view.data &&
                   report?.heard &&
@@ -162,7 +166,7 @@ export function OtherDuckings() {
         <section aria-label={`Ducking of ${titled(shown, chosen)}`}>
           <Differs of={chosen.id} />
           <Pairing one={chosen} triggers={view.data?.triggers ?? []} />
-          <div className="bus-head">
+          <div className="ducking-head">
             <Button
               size="sm"
               variant="outline-primary"
@@ -242,7 +246,7 @@ function Gain({ report }: { report: DuckingReport | undefined }) {
     .y0(1)
     .y1((db) => y(db));
   return (
-    <svg viewBox="0 0 200 28" preserveAspectRatio="none" className="bus-gain" aria-hidden>
+    <svg viewBox="0 0 200 28" preserveAspectRatio="none" className="ducking-gain" aria-hidden>
       <path d={shape(gain) ?? ""} />
     </svg>
   );
