@@ -134,7 +134,7 @@ class OneDucking(BaseModel):
     @property
     def one(self) -> Ducking:
         """The ducking. UserError where there is none."""
-        found = next((one for one in self.state.duckings if one.id == self.ducking), None)
+        found = self.state.ducking_of(self.ducking)
         if found is None:
             raise UserError("There is no such ducking in this track.", "ducking")
         return found

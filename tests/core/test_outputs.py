@@ -166,3 +166,16 @@ def test_a_section_has_other_outputs_and_forgets_what_is_gone() -> None:
     gone = track.with_state("main", fewer)
     [there] = [part for part in gone.at("b").parts if isinstance(part, Outputs)]
     assert [one.of for one in there.sources] == ["snare"]
+
+
+def test_a_part_removed_in_a_section_leaves_the_group_of_main() -> None:
+    track = Track(state=_with(_made(Output(of="hat"), Output(of="snare")))).with_section("b", "b", "main")
+    state = track.at("b")
+    fewer = tuple(
+        part.model_copy(update={"sources": (Output(of="snare"),)}) if isinstance(part, Outputs) else part
+        for part in state.parts if part.id != "hat"
+    )  # fmt: skip
+    gone = track.with_state("b", state.model_copy(update={"parts": fewer, "duckings": state.duckings[:1]}))
+    for section in ("main", "b"):
+        [there] = [part for part in gone.at(section).parts if isinstance(part, Outputs)]
+        assert [one.of for one in there.sources] == ["snare"]

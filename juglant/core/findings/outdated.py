@@ -10,7 +10,6 @@ from juglant.core.lowend.overview import covered_share, solve_ducking
 from juglant.core.lowend.part import ducking_solved_for, solved_for
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.overlap import COLLISION_SHARE
-from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.track import TrackState
 
 
@@ -75,11 +74,8 @@ def _ducking_outdated(id: str) -> Check:
     """Another ducking that was solved for sounds that have changed since."""
     name = f"outdated-{id}"
 
-    def the_one(state: TrackState) -> Ducking | None:
-        return next((one for one in state.duckings if one.id == id), None)
-
     def number(session: Session, answer: Answer) -> float | None:
-        one = the_one(answer.state)
+        one = answer.state.ducking_of(id)
         if one is not None:
             with contextlib.suppress(UserError):  # what is not played any more covers nothing
                 return 100 * covered_share(session, answer.state, one)
@@ -87,7 +83,7 @@ def _ducking_outdated(id: str) -> Check:
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         state = answer.state
-        one = the_one(state)
+        one = state.ducking_of(id)
         if one is None or not one.on or one.solved_for in ("", ducking_solved_for(state, one)):
             return None
         share = number(session, answer)
@@ -106,7 +102,7 @@ def _ducking_outdated(id: str) -> Check:
 
     def solved(session: Session, answer: Answer) -> TrackState:
         state = answer.state
-        one = the_one(state)
+        one = state.ducking_of(id)
         if one is None:
             return state
         update = {

@@ -20,7 +20,8 @@ from juglant.core.music import beat_ms, note_value_ms, pitch_class, swung
 from juglant.core.process.filters import Around, linkwitz_riley_gain
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
-from juglant.core.recipes.track import TrackState, has_strokes
+from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.track import TrackState, Voice, has_strokes
 from juglant.core.synth.bass import loop_frames, notes
 
 Array = NDArray[np.float64]
@@ -35,12 +36,11 @@ def triggers_of(state: TrackState) -> list[str]:
 
 def written_strokes(state: TrackState, id: str) -> list[Stroke] | None:
     """When and how hard a part is struck, as it is written, muted or not; None where it is a file."""
-    for hit in state.all_hits:
-        if hit.id == id:
-            return strokes_of(hit, state.brief)
-    for voice in state.voices:
-        if voice.id == id and voice.line is not None:
-            return [Stroke(note.start_ms, note.velocity) for note in notes(voice.line, state.brief)]
+    part = state.part(id)
+    if isinstance(part, Hit):
+        return strokes_of(part, state.brief)
+    if isinstance(part, Voice) and part.line is not None:
+        return [Stroke(note.start_ms, note.velocity) for note in notes(part.line, state.brief)]
     return None
 
 

@@ -11,6 +11,9 @@ from juglant.core.recipes.notes import HitStep
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes, repeated
 
+# Beside what a state works out itself, and forgotten with it where a copy is changed.
+_WORKED_OUT = "line of"
+
 
 class Stroke(NamedTuple):
     """One stroke of a hit."""
@@ -78,7 +81,14 @@ def strokes_of(hit: Hit, brief: Brief) -> list[Stroke]:
 
 
 def line_of(state: TrackState) -> Line:
-    """Everything that a state plays in one pass of the loop."""
+    """Everything that a state plays in one pass of the loop: worked out once, for it never changes."""
+    found = state.__dict__.get(_WORKED_OUT)
+    if found is None:
+        found = state.__dict__[_WORKED_OUT] = _line(state)
+    return found
+
+
+def _line(state: TrackState) -> Line:
     brief = state.brief
     strokes = {hit.id: strokes_of(hit, brief) for hit in state.all_hits if hit.steps and not hit.mute}
     chokes: dict[str, str] = {hit.id: hit.choke for hit in state.all_hits if hit.id in strokes}

@@ -161,8 +161,7 @@ class Parts(Sounds):
         """What goes into the stages of a part's loop, or of those behind its duckings, and what comes out
         of each in turn. UserError where the part is not played.
         """
-        part = next((one for one in state.parts if one.id == id), None)
-        loop = None
+        part, loop = state.part(id), None
         if part is not None:
             unplaced = part.place.model_copy(update=_UNPLACED)
             bare = {"mute": False} if behind else {"mute": False, "stages": (), "place": unplaced}
@@ -230,8 +229,8 @@ class Parts(Sounds):
         for one in outputs.sources:
             loop = self.unmuted(state, one.of) if one.taken == "dry" else self.part(state, one.of)
             if loop is not None:
-                if one.taken != "dry":
-                    source = next(part for part in state.parts if part.id == one.of)
+                source = state.part(one.of)
+                if one.taken != "dry" and source is not None:
                     loop = self.ducked(state, loop, source)
                 taken.append((loop, one.gain_db))
         if not taken:
@@ -244,7 +243,7 @@ class Parts(Sounds):
 
     def part(self, state: TrackState, id: str) -> LoopSound | None:
         """A part of the loop by its id, before any ducking; None where it is not heard."""
-        part = next((one for one in state.parts if one.id == id), None)
+        part = state.part(id)
         if part is None or part.mute:
             return None
         if isinstance(part, Hit):
@@ -257,22 +256,21 @@ class Parts(Sounds):
 
     def unmuted(self, state: TrackState, id: str) -> LoopSound | None:
         """A part as it sounds, or would if it were not muted."""
-        part = next((one for one in state.parts if one.id == id), None)
+        part = state.part(id)
         if part is None or not part.mute:
             return self.part(state, id)
         return self.part(state.with_part(part.model_copy(update={"mute": False})), id)
 
     def strokes(self, state: TrackState, id: str) -> list[Stroke]:
         """When and how hard a part is struck, muted or not: as written, or as heard in its file."""
-        made = next((part for part in state.parts if part.id == id and isinstance(part, Outputs)), None)
-        if isinstance(made, Outputs):
-            return sorted(stroke for one in made.sources for stroke in self.strokes(state, one.of))
+        part = state.part(id)
+        if isinstance(part, Outputs):
+            return sorted(stroke for one in part.sources for stroke in self.strokes(state, one.of))
         written = duckings.written_strokes(state, id)
         if written is not None:
             return written
-        for voice in state.voices:
-            if voice.id == id and (found := line_notes(self, state, voice)):
-                return [Stroke(note.start_ms, note.velocity) for note in found]
+        if isinstance(part, Voice) and (found := line_notes(self, state, part)):
+            return [Stroke(note.start_ms, note.velocity) for note in found]
         loop = self.unmuted(state, id)
         if loop is None:
             return []

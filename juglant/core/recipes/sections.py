@@ -14,7 +14,7 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.earlier import struck
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, PartId
-from juglant.core.recipes.track import AnyPart, MadeBass, PlayedBass, TrackState, Voice
+from juglant.core.recipes.track import AnyPart, MadeBass, Outputs, PlayedBass, TrackState, Voice
 
 MOST_SECTIONS, MOST_ENTRIES, MOST_BARS = 16, 64, 256
 Aspect = Literal["sound", "shape", "pattern", "chain", "place", "after", "mute"]
@@ -211,13 +211,14 @@ class Track(Recipe):
                 duckings.append(mains[one.id])
                 if one != earlier[one.id]:
                     own[one.id] = one
-        gone = {part.id for part in self.state.parts} - {part.id for part in state.parts}
+        there = {part.id for part in state.parts}
+        gone = base.keys() - there
         kept = {one.id for one in state.duckings}
         whole = self.state.model_copy(
             update={
                 "brief": state.brief.model_copy(update={"chord_roots": self.state.brief.chord_roots}),
-                "parts": tuple(parts), "recordings": state.recordings, "separate": state.separate,
-                "separate_for": state.separate_for,
+                "parts": tuple(_taking(part, there) for part in parts), "recordings": state.recordings,
+                "separate": state.separate, "separate_for": state.separate_for,
                 "duckings": tuple(without(one, gone) for one in duckings),
             }
         )  # fmt: skip
@@ -312,6 +313,13 @@ def _kept(one: Difference, there: set[str]) -> Difference:
         return one
     sources = [source for source in one.values["sources"] if source["of"] in there]
     return one.model_copy(update={"values": one.values | {"sources": sources}})
+
+
+def _taking(part: AnyPart, there: set[str]) -> AnyPart:
+    """A part without outputs of parts that are gone."""
+    if not isinstance(part, Outputs):
+        return part
+    return part.model_copy(update={"sources": tuple(one for one in part.sources if one.of in there)})
 
 
 def _known(part: AnyPart) -> dict[str, Any]:

@@ -348,6 +348,10 @@ class TrackState(Recipe):
         """The hits beside the kick."""
         return self.all_hits[1:]
 
+    def part(self, id: str) -> AnyPart | None:
+        """A part by its id; None where there is none."""
+        return next((part for part in self.parts if part.id == id), None)
+
     def hit(self, id: str) -> Hit:
         """One of the hits. UserError where there is none of that id."""
         return self._one(id, self.all_hits)
@@ -389,7 +393,12 @@ class TrackState(Recipe):
 
     def named(self, id: str) -> str:
         """What a part is called; what stands for none of them, a note value say, as it is."""
-        return next((part.name for part in self.parts if part.id == id), id)
+        part = self.part(id)
+        return id if part is None else part.name
+
+    def ducking_of(self, id: str) -> Ducking | None:
+        """A ducking by its id; None where there is none."""
+        return next((one for one in self.duckings if one.id == id), None)
 
     def with_part(self, part: AnyPart) -> "TrackState":
         """The same state with another part in the place of the one of its id."""
