@@ -1,5 +1,6 @@
 import { Button } from "react-bootstrap";
 import type { PatternNote, Voices } from "../../api/client";
+import { PerCent } from "../../bench/PerCent";
 import { decibels, millis } from "../../bench/scale";
 import * as pattern from "../../track/pattern";
 
@@ -60,19 +61,11 @@ export function NoteEditor({ note, heard, root, glides, onEdit }: Props) {
           longer
         </Button>
       </span>
-      <label className="layer-choice">
-        velocity
-        <input
-          type="range"
-          min={0.05}
-          max={1}
-          step={0.01}
-          value={note.velocity}
-          aria-valuetext={`${Math.round(100 * note.velocity)} per cent`}
-          onChange={(event) => onEdit((old) => ({ ...old, velocity: Number(event.target.value) }))}
-        />
-        <b>{Math.round(100 * note.velocity)} %</b>
-      </label>
+      <PerCent
+        label="velocity"
+        value={note.velocity}
+        onChange={(velocity) => onEdit((old) => ({ ...old, velocity }))}
+      />
       {glides && (
         <label className="layer-choice">
           <input

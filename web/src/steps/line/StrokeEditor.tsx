@@ -1,5 +1,6 @@
 import { Button } from "react-bootstrap";
 import { api, type Hit, type HitStep } from "../../api/client";
+import { PerCent } from "../../bench/PerCent";
 import { millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { editHit } from "../../track/parts";
@@ -84,44 +85,13 @@ export function StrokeEditor({ hit, stroke, step, onEdit, bars }: Props) {
           >
             snap
           </Button>
-          <label className="layer-choice">
-            strength
-            <input
-              type="range"
-              min={0.01}
-              max={1}
-              step={0.01}
-              value={stroke.strength}
-              aria-valuetext={`${Math.round(100 * stroke.strength)} per cent`}
-              onChange={(event) =>
-                onEdit((old) =>
-                  pattern.changedAt(old, stroke.at, (one) => ({
-                    ...one,
-                    strength: Number(event.target.value),
-                  })),
-                )
-              }
-            />
-            <input
-              type="number"
-              className="form-control form-control-sm strength"
-              aria-label="Strength, typed, in per cent"
-              min={1}
-              max={100}
-              value={Math.round(100 * stroke.strength)}
-              onChange={(event) => {
-                const percent = Number(event.target.value);
-                if (percent >= 1 && percent <= 100)
-                  onEdit((old) =>
-                    pattern.changedAt(old, stroke.at, (one) => ({
-                      ...one,
-                      strength: percent / 100,
-                    })),
-                  );
-              }}
-            />
-            %
-          </label>
+          <PerCent
+            label="strength"
+            value={stroke.strength}
+            onChange={(strength) =>
+              onEdit((old) => pattern.changedAt(old, stroke.at, (one) => ({ ...one, strength })))
+            }
+          />
         </>
       )}
       <label className="layer-choice">
