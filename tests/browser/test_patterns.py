@@ -136,3 +136,25 @@ def test_a_step_that_has_no_use_for_a_file_takes_none(page: Page, demo: Server, 
     drop(page, _file(tmp_path, "stray.wav"))
     expect(page.locator(".notice")).to_contain_text("Nothing here takes a file")
     expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+
+
+def test_a_stroke_is_struck_and_weighed_by_keyboard_alone(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/2/line")
+    settled(page)
+    stave = page.get_by_role("group", name="Bar 1 of the pattern")
+    stave.get_by_role("button", name="Kick, place 1,").focus()
+    for key in ("ArrowRight", "ArrowRight", "Enter"):
+        page.keyboard.press(key)
+    fresh = stave.get_by_role("button", name="Kick, place 3, strength 100 per cent")
+    expect(fresh).to_be_focused()
+    # One stop for every row and its mute, then what is at hand: passing the other rows takes nothing else up.
+    strength = page.get_by_label("Strength, typed, in per cent")
+    for _ in range(20):
+        page.keyboard.press("Tab")
+        if strength.evaluate("field => field === document.activeElement"):
+            break
+    expect(strength).to_be_focused()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("55")
+    expect(stave.get_by_role("button", name="Kick, place 3, strength 55 per cent")).to_be_visible()
+    saved(page)

@@ -1,4 +1,4 @@
-import { useRef } from "react";
+import { useRef, useState } from "react";
 
 export interface Cell {
   on: boolean;
@@ -37,12 +37,21 @@ interface Props {
   onMark?: (at: number) => void;
 }
 
-/** One part over a bar: Enter or click switches a place, arrows go along it and up and down. */
+// Passing by with Tab takes nothing in hand: what is said below the stave stays about what was at hand.
+let passing = false;
+const noticed = (event: Event) => {
+  passing = event instanceof KeyboardEvent && event.key === "Tab";
+};
+window.addEventListener("keydown", noticed, true);
+window.addEventListener("pointerdown", noticed, true);
+
+/** One part over a bar: Enter or click switches a place, arrows go along it and up and down, Tab to the next. */
 export function Row(props: Props) {
   const { name, cells, line = false, muted = false } = props;
   const row = useRef<HTMLDivElement>(null);
   // A first click on a note takes it in hand; only one that is in hand already is taken away.
   const inHand = useRef(false);
+  const [stop, setStop] = useState(0);
   const go = (place: number) =>
     row.current?.querySelectorAll<HTMLElement>("button.cell")[place]?.focus();
   return (
@@ -69,6 +78,7 @@ export function Row(props: Props) {
             key={n}
             type="button"
             disabled={cell.off}
+            tabIndex={n === Math.min(stop, cells.length - 1) ? 0 : -1}
             className={`cell${line ? " cell-bass" : ""}${cell.beat ? " cell-beat" : ""}${cell.held ? " cell-held" : ""}${cell.chosen ? " cell-chosen" : ""}`}
             aria-pressed={cell.on}
             aria-label={cell.label}
@@ -78,7 +88,10 @@ export function Row(props: Props) {
               if (cell.on && props.onChoose && !byKey && !inHand.current) props.onChoose(n);
               else props.onToggle(n);
             }}
-            onFocus={() => props.onChoose?.(n)}
+            onFocus={() => {
+              setStop(n);
+              if (!passing) props.onChoose?.(n);
+            }}
             onKeyDown={(event) => {
               const along = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
               const up = { ArrowUp: 1, ArrowDown: -1 }[event.key];
@@ -108,7 +121,7 @@ export function Row(props: Props) {
             aria-label={mark.label}
             aria-pressed={mark.chosen}
             onClick={() => props.onMark?.(mark.at)}
-            onFocus={() => props.onMark?.(mark.at)}
+            onFocus={() => passing || props.onMark?.(mark.at)}
           >
             <span style={{ height: `${100 * mark.strength}%` }} aria-hidden />
           </button>
