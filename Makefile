@@ -66,9 +66,10 @@ instruments:
 web/src/api/schema.ts: .setup/python .setup/web $(PYTHON_SOURCES)
 	$(BIN)/python -m juglant.api.app > .setup/openapi.json
 	cd web && npx openapi-typescript ../.setup/openapi.json --output src/api/schema.ts
+	$(BIN)/python -m juglant.api.limits > web/src/api/limits.ts
 
 web/dist/index.html: .setup/web web/src/api/schema.ts $(WEB_SOURCES)
 	cd web && npx vite build --logLevel warn
 
 clean:
-	rm -rf .venv .setup web/node_modules web/dist web/src/api/schema.ts
+	rm -rf .venv .setup web/node_modules web/dist web/src/api/schema.ts web/src/api/limits.ts

@@ -70,10 +70,10 @@ def loop_sound(desk: AtDesk, state: TrackState) -> Response:
     """
     loop = desk.session.loop(state)
     rest = desk.session.rest_loop(state)
-    parts = [loop.kick.samples, loop.bass.samples, loop.ducked.samples, *([] if rest is None else [rest])]
-    flat = np.concatenate([part.T.ravel() for part in parts])
+    parts = [loop.kick.given, loop.bass.given, loop.ducked.given, *([] if rest is None else [rest])]
+    flat = np.concatenate([part.T.ravel().astype("<f4") for part in parts])
     head = {"X-Frames": str(parts[0].shape[0]), "X-Channels": ",".join(str(part.ndim) for part in parts)}
-    return Response(flat.astype("<f4").tobytes(), media_type="application/octet-stream", headers=head)
+    return Response(flat.tobytes(), media_type="application/octet-stream", headers=head)
 
 
 class ReturnQuestion(BaseModel):

@@ -45,7 +45,8 @@ def _files(desk: Desk, name: str, state: TrackState) -> dict[str, bytes]:
     answer, brief = desk.session.answer(state), state.brief
     hits = [_strokes(desk, hit, brief) for hit in state.hits]
     hits += [_moved(desk, hit, brief) for hit in state.all_hits if hit.follow == "yes"]
-    rest, stems = desk.session.rest_stems(state), desk.session.line_stems(state)
+    rest = {id: loop.samples for id, loop in desk.session.rest_stems(state).items()}
+    stems = desk.session.line_stems(state)
     lines = {state.named(id): loop.samples for id, loop in stems.items()} if len(stems) > 1 else {}
     found, played = findings(desk.session, answer), played_duckings(desk.session, state)
     return handover_files(

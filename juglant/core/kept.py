@@ -21,7 +21,7 @@ def sound_key(*parts: Any, version: int = ENGINE_VERSION) -> str:
     return hashlib.sha256(f"{version} {RATE} {plain}".encode()).hexdigest()
 
 
-def held(value: Any, depth: int = 3) -> dict[int, int]:
+def held(value: Any, depth: int = 5) -> dict[int, int]:
     """The memory behind a result: bytes of every block that its arrays, and those of what it is made
     of, lie in. A block is named by its id, so that one that several results share counts once.
     """
@@ -53,6 +53,13 @@ class _Entry:
         self.made = False
         self.value: Any = None
         self.blocks: dict[int, int] = {}
+        # How much of it was there when its memory was counted: what is measured later comes on top.
+        self.counted = 0
+
+    @property
+    def parts(self) -> int:
+        """How many fields the result holds by now, itself counted."""
+        return 1 + len(getattr(self.value, "__dict__", ()))
 
 
 class Kept:
@@ -80,14 +87,27 @@ class Kept:
         with entry.lock:
             if not entry.made:
                 entry.value, entry.made = make(), True
+            if entry.counted != entry.parts:
                 with self._lock:
                     if self._entries.get(key) is entry:
-                        entry.blocks = held(entry.value)
-                        for block, size in entry.blocks.items():
-                            self._bytes += 0 if self._holders[block] else size
-                            self._holders[block] += 1
+                        self._count(entry)
                     self._forget()
         return entry.value  # type: ignore[no-any-return]
+
+    def _count(self, entry: _Entry) -> None:
+        """Count the memory of a result, with what has been measured of it since."""
+        self._uncount(entry)
+        entry.blocks, entry.counted = held(entry.value), entry.parts
+        for block, size in entry.blocks.items():
+            self._bytes += 0 if self._holders[block] else size
+            self._holders[block] += 1
+
+    def _uncount(self, entry: _Entry) -> None:
+        for block, size in entry.blocks.items():
+            self._holders[block] -= 1
+            if not self._holders[block]:
+                del self._holders[block]
+                self._bytes -= size
 
     def _forget(self) -> None:
         """Leave out the oldest results beyond the limits, the latest one excepted."""
@@ -95,8 +115,4 @@ class Kept:
             len(self._entries) > self._most or self._bytes > self._most_bytes
         ):
             _, gone = self._entries.popitem(last=False)
-            for block, size in gone.blocks.items():
-                self._holders[block] -= 1
-                if not self._holders[block]:
-                    del self._holders[block]
-                    self._bytes -= size
+            self._uncount(gone)

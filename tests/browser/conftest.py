@@ -1,13 +1,15 @@
 """One browser for all tests of a worker; a demo server, or a studio of one's own."""
 
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page
 
 from juglant.demo.workshop import workshop_recording
-from tests.browser.serving import HEIGHT, WIDTH, Server, chromium, serving
+from tests.browser.nursery import Nursery
+from tests.browser.serving import HEIGHT, WIDTH, Server, chromium, ended
 from tests.files_made import written
 from tests.signals import RATE
 
@@ -41,22 +43,28 @@ def browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
         yield browser
 
 
+@pytest.fixture(scope="session")
+def nursery() -> Iterator[Nursery]:
+    with closing(Nursery()) as nursery:
+        yield nursery
+
+
 @pytest.fixture
-def studio(tmp_path: Path) -> Iterator[Server]:
-    with serving("--data", str(tmp_path / "data")) as server:
+def studio(nursery: Nursery, tmp_path: Path) -> Iterator[Server]:
+    with ended(nursery.server("--data", str(tmp_path / "data"))) as server:
         yield server
 
 
 @pytest.fixture(scope="session")
-def seen() -> Iterator[Server]:
+def seen(nursery: Nursery) -> Iterator[Server]:
     """A demo for tests that only look: nothing in it may be changed."""
-    with serving("--demo") as server:
+    with ended(nursery.server("--demo")) as server:
         yield server
 
 
 @pytest.fixture
-def demo() -> Iterator[Server]:
-    with serving("--demo") as server:
+def demo(nursery: Nursery) -> Iterator[Server]:
+    with ended(nursery.server("--demo")) as server:
         yield server
 
 

@@ -7,6 +7,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import IO, Protocol
 
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
@@ -21,37 +22,56 @@ WIDTH, HEIGHT = 1280, 800
 expect.set_options(timeout=15_000)
 
 
-class Server:
-    """`juglant serve`, its address read off what it prints."""
+class Process(Protocol):
+    """What is asked of a server's process."""
 
-    def __init__(self, *arguments: str) -> None:
-        command = [sys.executable, "-m", "juglant", "serve", "--port", "0", *arguments]
-        self.process = subprocess.Popen(
-            command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
-        )
-        assert self.process.stdout is not None
-        said = self.process.stdout.readline()
-        found = re.search(r"http://127\.0\.0\.1:\d+", said)
-        assert found, said
+    pid: int
+
+    def poll(self) -> int | None: ...
+    def kill(self) -> None: ...
+    def terminate(self) -> None: ...
+    def wait(self) -> object: ...
+
+
+class Server:
+    """A running `juglant serve`, its address read off what it prints."""
+
+    def __init__(self, process: Process, said: IO[str]) -> None:
+        self.process, self._said = process, said
+        first = said.readline()
+        found = re.search(r"http://127\.0\.0\.1:\d+", first)
+        assert found, first
         self.address = found[0]
+
+    @classmethod
+    def started(cls, *arguments: str) -> "Server":
+        """As a user starts it."""
+        command = [sys.executable, "-m", "juglant", "serve", "--port", "0", *arguments]
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+        assert process.stdout is not None
+        return cls(process, process.stdout)
 
     def kill(self) -> None:
         """As a power cut would."""
         self.process.kill()
         self.process.wait()
-        assert self.process.stdout is not None
-        self.process.stdout.close()
+        self._said.close()
 
     def stop(self) -> None:
         self.process.terminate()
         self.process.wait()
-        assert self.process.stdout is not None
-        self.process.stdout.close()
+        self._said.close()
 
 
 @contextmanager
 def serving(*arguments: str) -> Iterator[Server]:
-    server = Server(*arguments)
+    with ended(Server.started(*arguments)) as server:
+        yield server
+
+
+@contextmanager
+def ended(server: Server) -> Iterator[Server]:
+    """A server that is stopped at the end, if it still runs."""
     try:
         yield server
     finally:

@@ -20,10 +20,12 @@ from juglant.core.recipes.chain import (
     GateStage,
     GrainStage,
     LevelStage,
+    ResonatorStage,
     SpaceStage,
     TransientStage,
     TrimStage,
 )
+from juglant.core.recipes.dynamics import BandsStage, LevellerStage, LimitStage
 from juglant.core.recipes.fields import Control, control_sheet
 from juglant.core.recipes.hit import MadeKick
 from tests.signals import Array, noise, ring, sine
@@ -36,6 +38,9 @@ NEUTRAL = [
     DelayStage(mix_db=-60.0), GrainStage(), LevelStage(),
     DriveStage(drive_db=12.0, mix=0.0), CompressorStage(ratio=8.0, mix=0.0),
     EqualiserStage(bell_db=12.0, bypass=True),
+    LimitStage(amount_db=0.0), LimitStage(hold_to="ceiling", ceiling_db=0.0), LevellerStage(amount=0.0),
+    BandsStage(mix=0.0), BandsStage(low_down=1, mid_down=1, high_down=1, low_up=1, mid_up=1, high_up=1),
+    ResonatorStage(mix_db=-60.0),
 ]  # fmt: skip
 CORNERS = [
     (name, control, value)
@@ -47,7 +52,8 @@ CORNERS = [
 BUSY: dict[str, dict[str, Any]] = {
     "trim": {"fade_in_ms": 20.0, "length_ms": 200.0}, "equaliser": {"bell_db": 6.0, "second_db": -6.0},
     "drive": {"drive_db": 12.0}, "transient": {"attack_db": 6.0}, "compressor": {"threshold_db": -30.0},
-    "gate": {"threshold_db": -30.0},
+    "gate": {"threshold_db": -30.0}, "leveller": {"target_db": -12.0}, "bands": {"low_gain_db": 3.0},
+    "limit": {"amount_db": 6.0}, "envelope": {}, "resonator": {},
     "clip": {"ceiling_db": -6.0}, "space": {}, "delay": {}, "grains": {"stretch": 1.5}, "level": {"pan": 0.3},
 }  # fmt: skip
 
@@ -81,6 +87,8 @@ def test_gain_that_moves_leaves_no_steps() -> None:
         TransientStage(attack_db=24.0, sustain_db=-24.0),
         CompressorStage(threshold_db=-40.0, ratio=20.0),
         GateStage(threshold_db=-30.0),
+        LimitStage(amount_db=12.0),
+        LevellerStage(amount=1.0, range_db=24.0, speed_ms=20.0),
     ):
         y = apply_stage(tone, stage, RATE, 120.0)
         jump = np.abs(np.diff(y, n=2))

@@ -118,9 +118,9 @@ def test_each_target_is_turned_down_by_its_share_and_nothing_else_is() -> None:
     one = _ducking("hat", "stab", targets=(Target(part="hat"), Target(part="stab", share=0.5)))
     plain, ducked = (SESSION.rest_stems(state) for state in (_with(), _with(one)))
     for part, share in (("hat", 1.0), ("stab", 0.5), (PAD, 0.0)):
-        gain = 10 ** (gain_db(DUCK, SESSION.starts(STATE, one), plain[part].shape[0], RATE, share) / 20)
-        wide = gain if plain[part].ndim == 1 else gain[:, None]
-        assert ducked[part] == pytest.approx(plain[part] * wide, abs=1e-9)
+        x, y = plain[part].samples, ducked[part].samples
+        gain = 10 ** (gain_db(DUCK, SESSION.starts(STATE, one), x.shape[0], RATE, share) / 20)
+        assert y == pytest.approx(x * (gain if x.ndim == 1 else gain[:, None]), abs=1e-7)
     # Kick, bass and their ducking know nothing of it.
     assert SESSION.answer(_with(one)).mix_after.lufs == SESSION.answer(_with()).mix_after.lufs
 
@@ -128,10 +128,10 @@ def test_each_target_is_turned_down_by_its_share_and_nothing_else_is() -> None:
 def test_of_two_duckings_of_one_part_the_deeper_one_holds() -> None:
     """9.5 and 10 dB are 10, not 19.5."""
     first, second = _ducking("hat"), _ducking("hat", trigger="", rate="1/8", id="eighths", duck=DEEPER)
-    plain, both = (SESSION.rest_stems(state)["hat"] for state in (_with(), _with(first, second)))
+    plain, both = (SESSION.rest_stems(state)["hat"].samples for state in (_with(), _with(first, second)))
     gains = [gain_db(one.duck, SESSION.starts(STATE, one), plain.shape[0], RATE) for one in (first, second)]
     deepest = 10 ** (np.minimum(*gains) / 20)
-    assert both == pytest.approx(plain * (deepest if plain.ndim == 1 else deepest[:, None]), abs=1e-9)
+    assert both == pytest.approx(plain * (deepest if plain.ndim == 1 else deepest[:, None]), abs=1e-7)
     assert gains[0].min() < -11
     assert gains[1].min() < -14
 
@@ -139,7 +139,7 @@ def test_of_two_duckings_of_one_part_the_deeper_one_holds() -> None:
 def test_at_every_frequency_the_deeper_one_holds() -> None:
     low = DUCK.model_copy(update={"band": "below", "edge_hz": 700.0, "depth_db": 18.0})
     wide, deep = _ducking(PAD), _ducking(PAD, id="low", duck=low)
-    plain, both = (SESSION.rest_stems(state)[PAD] for state in (_with(), _with(wide, deep)))
+    plain, both = (SESSION.rest_stems(state)[PAD].samples for state in (_with(), _with(wide, deep)))
     under = slice(round(0.51 * RATE), round(0.54 * RATE))
     for low_hz, high_hz, taken in ((60, 250, -18), (2400, 6000, -12)):
         before, after = (filters.band(x, low_hz, high_hz, RATE)[under].std() for x in (plain, both))
@@ -171,7 +171,8 @@ def test_the_kick_can_be_turned_down_and_a_line_by_its_own_ducking() -> None:
 def test_a_renamed_part_is_ducked_as_before() -> None:
     one = _ducking("hat", trigger="stab")
     renamed = _with(one).with_part(STATE.hits[0].model_copy(update={"name": "Shaker"}))
-    assert np.array_equal(SESSION.rest_stems(renamed)["hat"], SESSION.rest_stems(_with(one))["hat"])
+    was, is_ = (SESSION.rest_stems(state)["hat"].samples for state in (_with(one), renamed))
+    assert np.array_equal(was, is_)
 
 
 @pytest.mark.parametrize(

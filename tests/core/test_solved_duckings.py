@@ -55,7 +55,7 @@ def test_a_pad_is_kept_clear_of_what_starts_its_ducking(trigger: str, margin_db:
     assert found.recipe.depth_db > margin_db
     solved = one.model_copy(update={"duck": found.recipe})
     pad = SESSION.chord_loop(state, Chord()).samples
-    ducked = SESSION.rest_stems(_with(solved))["pad"]
+    ducked = SESSION.rest_stems(_with(solved))["pad"].samples
     part = SESSION.kick_loop(state) if trigger == "kick" else SESSION.hit_loop(state, state.hits[0])
     assert part is not None
     x = part.samples if part.samples.ndim == 1 else part.samples.mean(axis=1)

@@ -12,21 +12,24 @@ from juglant.core.aside import aside
 from juglant.core.measure import levels
 from juglant.core.measure.stereo import across
 from juglant.core.music import note_value_ms
-from juglant.core.process import dynamics, filters, grains, saturation, space
+from juglant.core.process import dynamics, filters, grains, resonator, saturation, space
 from juglant.core.process.equaliser import equalise, gain_db
 from juglant.core.recipes.chain import (
     ClipStage,
     CompressorStage,
     DelayStage,
     DriveStage,
+    EnvelopeStage,
     EqualiserStage,
     GateStage,
     GrainStage,
     LevelStage,
+    ResonatorStage,
     SpaceStage,
     TransientStage,
     TrimStage,
 )
+from juglant.core.recipes.dynamics import BandsStage, LevellerStage, LimitStage
 from juglant.core.synth import envelopes
 
 Array = NDArray[np.float64]
@@ -68,9 +71,15 @@ def panned(x: Array, pan: float) -> Array:
     return np.asarray((x[:, None] if x.ndim == 1 else x) * gains)
 
 
-def _trim(x: Array, stage: TrimStage, rate: int, _: float) -> Array:
+def _length_ms(own_ms: float, length_in: str, bpm: float) -> float:
+    """A length in ms: its own, or a note value's at the tempo."""
+    return own_ms if length_in == "ms" else note_value_ms(length_in, bpm)
+
+
+def _trim(x: Array, stage: TrimStage, rate: int, bpm: float) -> Array:
     a = min(round(stage.start_ms / 1000 * rate), max(x.shape[0] - 2, 0))
-    b = x.shape[0] if stage.length_ms == 0 else a + max(2, round(stage.length_ms / 1000 * rate))
+    length_ms = _length_ms(stage.length_ms, stage.length_in, bpm)
+    b = x.shape[0] if length_ms == 0 else a + max(2, round(length_ms / 1000 * rate))
     x = x[a:b]
     if stage.reverse == "yes":
         x = x[::-1]
@@ -81,6 +90,16 @@ def _trim(x: Array, stage: TrimStage, rate: int, _: float) -> Array:
     fade = envelopes.rise(time, min(stage.fade_in_ms / 1000, length_s))
     fade = fade * envelopes.release(time, length_s, stage.fade_out_ms / 1000)
     return np.asarray(x * (fade if x.ndim == 1 else fade[:, None]))
+
+
+def _envelope(x: Array, stage: EnvelopeStage, rate: int, bpm: float) -> Array:
+    attack, hold = stage.attack_ms / 1000, _length_ms(stage.hold_ms, stage.hold_in, bpm) / 1000
+    decay = stage.decay_ms / 1000
+    # Once it has fallen by 90 dB nothing is left of it.
+    x = x[: max(2, round((attack + hold + 1.5 * decay) * rate))]
+    time = np.arange(x.shape[0]) / rate
+    course = envelopes.rise(time, attack) * envelopes.decay(time, attack + hold, decay, 0.0)
+    return np.asarray(x * (course if x.ndim == 1 else course[:, None]))
 
 
 def _equaliser(x: Array, stage: EqualiserStage, rate: int, _: float) -> Array:
@@ -149,6 +168,69 @@ def _gate(x: Array, stage: GateStage, rate: int, _: float) -> Array:
     return x if stage.range_db == 0 else under_gain(x, _gated(x, stage, rate))
 
 
+def _levelled(x: Array, stage: LevellerStage, rate: int) -> Array:
+    return dynamics.levelling_gain_db(
+        heard_peak(x), rate, stage.target_db, stage.amount, stage.range_db, stage.speed_ms, stage.floor_db
+    )
+
+
+def _leveller(x: Array, stage: LevellerStage, rate: int, _: float) -> Array:
+    still = stage.amount == 0 or stage.range_db == 0
+    return x if still else under_gain(x, _levelled(x, stage, rate))
+
+
+def _limited(x: Array, stage: LimitStage, rate: int) -> Array:
+    ceiling = stage.ceiling_db
+    if stage.hold_to == "reduction":
+        ceiling = levels.peak_dbfs(x) - stage.amount_db
+    return dynamics.limit_gain_db(heard_peak(x), rate, ceiling, stage.ahead_ms, stage.release_ms)
+
+
+def _limit(x: Array, stage: LimitStage, rate: int, _: float) -> Array:
+    gain = _limited(x, stage, rate)
+    return under_gain(x, gain) if gain.any() else x
+
+
+def _bands(x: Array, stage: BandsStage, rate: int, _: float) -> Array:
+    if stage.mix == 0:
+        return x
+    low = each_channel(x, lambda channel: filters.band(channel, 20.0, stage.low_hz, rate))
+    high = each_channel(x, lambda channel: filters.band(channel, stage.high_hz, 20000.0, rate))
+    out = x.copy()
+    # Only what a band changes is added: one that does nothing leaves the sound as it is.
+    for name, piece in (("low", low), ("mid", x - low - high), ("high", high)):
+        own: Callable[[str], float] = lambda field, name=name: getattr(stage, f"{name}_{field}")  # type: ignore[misc] # noqa: E731
+        gain_db = own("gain_db") + dynamics.both_ways_gain_db(
+            heard_peak(piece), rate, own("above_db"), own("down"), own("below_db"), own("up"),
+            stage.most_up_db, stage.attack_ms, stage.release_ms,
+        )  # fmt: skip
+        out += stage.mix * (under_gain(piece, gain_db) - piece)
+    return np.asarray(out)
+
+
+def _resonator(x: Array, stage: ResonatorStage, rate: int, _: float) -> Array:
+    if stage.mix_db <= -60:
+        return x
+
+    def ringing(hz: float) -> Array:
+        return resonator.response(stage.kind, hz, stage.decay_ms, stage.damping, rate)
+
+    answer = 10 ** (stage.mix_db / 20) * ringing(stage.tune_hz)
+    if stage.second_db > -60:
+        hz = stage.tune_hz * 2 ** (stage.second_semitones / 12)
+        answer = answer + 10 ** ((stage.mix_db + stage.second_db) / 20) * ringing(hz)
+
+    def around(channel: Array) -> Array:
+        struck = channel
+        if stage.low_cut_hz > 20.0:
+            struck = filters.filtered(channel, filters.steep("highpass", stage.low_cut_hz, 12, rate))
+        wet = space.convolved(struck, answer)
+        wet[: channel.size] += channel
+        return wet
+
+    return each_channel(x, around)
+
+
 def _clip(x: Array, stage: ClipStage, _: int, __: float) -> Array:
     return each_channel(x, lambda channel: dynamics.ceiling(channel, stage.ceiling_db, stage.softness))
 
@@ -211,9 +293,10 @@ def _level(x: Array, stage: LevelStage, rate: int, _: float) -> Array:
 
 
 _PROCESS: dict[str, Callable[[Array, Any, int, float], Array]] = {
-    "trim": _trim, "equaliser": _equaliser, "drive": _drive, "transient": _transient,
-    "compressor": _compressor, "gate": _gate, "clip": _clip, "space": _space, "delay": _delay,
-    "grains": _grains, "level": _level,
+    "trim": _trim, "envelope": _envelope, "equaliser": _equaliser, "drive": _drive,
+    "transient": _transient, "compressor": _compressor, "gate": _gate, "leveller": _leveller,
+    "bands": _bands, "limit": _limit, "clip": _clip, "resonator": _resonator, "space": _space,
+    "delay": _delay, "grains": _grains, "level": _level,
 }  # fmt: skip
 
 
@@ -255,6 +338,10 @@ def _work(x: Array, stage: Any, rate: int) -> tuple[Array, str] | None:
         gain = stage.makeup_db - _reduction(x, stage, rate)
     elif isinstance(stage, GateStage):
         gain = _gated(x, stage, rate)
+    elif isinstance(stage, LevellerStage):
+        gain = _levelled(x, stage, rate)
+    elif isinstance(stage, LimitStage):
+        gain = _limited(x, stage, rate)
     elif isinstance(stage, TransientStage):
         gain = dynamics.transient_gain_db(heard_peak(x), rate, stage.attack_db, stage.sustain_db)
     else:

@@ -17,7 +17,6 @@ from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import COUNTED_DB, LowLevel, colliding, levelled
 from juglant.core.measure.owner import kept_levels
 from juglant.core.measure.pumping import GROOVE_DB, TRANSPARENT_DB, Heard, heard, pumping
-from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
 from juglant.core.process.filters import LOW_BAND_HZ
 from juglant.core.recipes.brief import Owner
@@ -123,11 +122,11 @@ def depth_heard(session: Session, state: TrackState) -> DepthHeard:
     rest = session.rest_stems(state)
     undone = session.kick_loop(state).mono + loop.bass.mono
     ducked = loop.kick.mono + loop.ducked.mono
-    for id, samples in rest.items():
+    for id, loop_ducked in rest.items():
         part = session.part(state, id)
         if part is not None:
-            undone = undone + listening_channel(part.samples)
-            ducked = ducked + listening_channel(samples)
+            undone = undone + part.mono
+            ducked = ducked + loop_ducked.mono
     found.append(_depth(EVERYTHING, heard(undone, RATE), heard(ducked, RATE), kicks_hz))
     return DepthHeard(found)
 

@@ -26,6 +26,7 @@ from juglant.core.measure.owner import SubEdge
 from juglant.core.process import filters
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.place import MONO
 from juglant.core.recipes.separate import Carve
 from juglant.core.recipes.track import (
     AnyPart,
@@ -134,10 +135,10 @@ class Parts(Sounds):
         where = part.place
         loop = self._turned(loop, part)
         loop = self._through(loop, part.stages, state)
-        if loop.samples.ndim == 1 and where.gain_db == 0.0 and where.pan == 0.0:
-            return loop
         neutral = where.model_copy(update={"delay_ms": 0.0, "polarity": "normal"})
-        if neutral == type(where)():
+        # A line that is heard in mono is mono from the start, unless a stage makes it wide.
+        mono = isinstance(part, Voice) and where == MONO and not part.stages
+        if mono or neutral == type(where)():
             return loop
         return self.sound(lambda: staging.put(loop.samples, where, RATE), "put", loop.key, neutral)
 
@@ -306,10 +307,9 @@ class Parts(Sounds):
             # The part that is left alone is costly, and stays while the curve changes.
             [one] = acting
             alone = self._left_alone(state, loop, one)
-            return LoopSound(
-                ducking.under(loop.samples, one.gain_db(loop.samples.size, RATE), alone),
-                key=self._acted_key(state, loop, acting),
-            )
+            x = loop.samples
+            down = ducking.under(x, one.gain_db(x.size, RATE), alone)
+            return LoopSound(down.astype(np.float32), key=self._acted_key(state, loop, acting))
         return self.sound(
             lambda: each_channel(loop.samples, lambda x: duckings.under(x, acting, RATE)),
             self._acted_key(state, loop, acting),

@@ -117,12 +117,12 @@ class Session(Parts):
             return self.together(list(self.line_stems(state).values()), state)
         return self.turned_down(state, bass, acting[0])
 
-    def rest_stems(self, state: TrackState) -> dict[str, Array]:
+    def rest_stems(self, state: TrackState) -> dict[str, LoopSound]:
         """Everything beside kick and lines that is heard, under its duckings, by its id."""
         own = {state.kick.id, *state.grouped}
         others = [part for part in state.parts if not isinstance(part, Voice) and part.id not in own]
         loops = [(part, self.part(state, part.id)) for part in others]
-        return {part.id: self.ducked(state, loop, part).samples for part, loop in loops if loop is not None}
+        return {part.id: self.ducked(state, loop, part) for part, loop in loops if loop is not None}
 
     def rest_loop(self, state: TrackState) -> Array | None:
         """One pass of everything beside kick and lines under its duckings, shape (frames, 2); None where
@@ -131,9 +131,9 @@ class Session(Parts):
         heard = list(self.rest_stems(state).values())
         if not heard:
             return None
-        out = np.zeros((heard[0].shape[0], 2))
-        for x in heard:
-            out += x if x.ndim == 2 else x[:, None]
+        out = np.zeros((loop_frames(state.brief, RATE), 2))
+        for loop in heard:
+            out += loop.given if loop.given.ndim == 2 else loop.given[:, None]
         return out
 
     def _mix(self, kick: LoopSound, bass: LoopSound) -> Mix:
@@ -169,7 +169,7 @@ class Session(Parts):
         kick, bass, ducked = loop.kick, loop.bass, loop.ducked
         before, clashed = self._before(state)
         mix_before = self.once(lambda: self._mix(self.kick_loop(state), bass), "mix before", undone(state))
-        same = ducked is bass and kick is self.kick_loop(state)
+        same = (ducked.key, kick.key) == (bass.key, self.kick_loop(state).key)
         after, clashes = (before, clashed) if same else self._over(state, kick, ducked)
         return Answer(
             state=state, times_ms=loop.times_ms, length_ms=loop.length_ms,

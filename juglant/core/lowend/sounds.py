@@ -14,7 +14,7 @@ from juglant.core.hits.render import HitRenderer, LoadAudio, nothing_imported
 from juglant.core.kept import Kept, sound_key
 from juglant.core.lowend import tuning
 from juglant.core.measure.hit import PITCH_FIELDS, Measured, measure
-from juglant.core.measure.loopsound import LoopSound
+from juglant.core.measure.loopsound import AwaitedSound, LoopSound
 from juglant.core.measure.partials import Partial, partials
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.width import side_delay
@@ -24,8 +24,8 @@ from juglant.core.recipes.hit import Hit, without_spaces
 
 Array = NDArray[np.float64]
 
-# Loops of four bars are some megabytes each: smaller, and a change of the ducking renders them anew.
-_KEPT, _KEPT_BYTES = 512, 64 << 20
+# A pass of eight bars is 3 to 6 MB a part: smaller, and a change of the ducking renders them all anew.
+_KEPT, _KEPT_BYTES = 1024, 80 << 20
 # In these a spectrum's highest peak may be the sweep's: only the tail is their pitch.
 _SWEPT_KINDS = ("kick", "808")
 # What rings higher is heard as bright rather than as a note.
@@ -44,10 +44,14 @@ class Sounds:
 
     def sound(self, render: Callable[[], Array], *decided_by: Any) -> LoopSound:
         """A pass of the loop under the name of what decides it, so that what is made of it is known by
-        that.
+        that. Kept in single precision, 150 dB under its peak.
         """
         key = sound_key(*decided_by)
-        return self._named(key, lambda: LoopSound(render(), key=key))
+
+        def take() -> LoopSound:
+            return self._named(key, lambda: LoopSound(render().astype(np.float32), key=key))
+
+        return AwaitedSound(key, take)
 
     def kick(self, kick: Hit, bpm: float) -> Array:
         """The kick one-shot, shape (frames,): a wide one is heard as its mono sum."""

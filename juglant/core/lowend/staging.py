@@ -12,8 +12,10 @@ Array = NDArray[np.float64]
 
 # What a stage remembers of before (filters, detectors): one pass, but no more of it than this.
 _REMEMBERS_S = 4.0
+# What a stage knows of what is to come: a look-ahead, and what a linear phase rings before.
+_FORESEES_S = 0.3
 # Stages that answer with more frames than they got: what rings past the end rings into the start.
-_RINGING = ("space", "delay")
+_RINGING = ("space", "delay", "resonator")
 
 
 def _folded(x: Array, frames: int) -> Array:
@@ -31,8 +33,9 @@ def through_stage(x: Array, stage: object, rate: int, bpm: float) -> Array:
     frames = x.shape[0]
     if getattr(stage, "stage", "") in _RINGING:
         return _folded(apply_stage(x, stage, rate, bpm), frames)
-    before = min(frames, round(_REMEMBERS_S * rate))
-    return apply_stage(np.concatenate([x[frames - before :], x]), stage, rate, bpm)[before:]
+    before, after = min(frames, round(_REMEMBERS_S * rate)), min(frames, round(_FORESEES_S * rate))
+    around = np.concatenate([x[frames - before :], x, x[:after]])
+    return apply_stage(around, stage, rate, bpm)[before : before + frames]
 
 
 def turned(x: Array, place: Place, rate: int) -> Array:

@@ -1,5 +1,6 @@
 """A pass of a loop, with what is measured of it once."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -28,13 +29,19 @@ class LoopSound:
     before and after which there is silence.
     """
 
-    samples: Array
+    # In single precision where it stays in memory, in double where it was just made.
+    given: Array | NDArray[np.float32]
     rate: float = RATE
     loop: bool = True
     # What it was made of, by name; empty where nobody will ask.
     key: str = ""
 
-    @cached_property
+    @property
+    def samples(self) -> Array:
+        """The pass itself, in double precision."""
+        return np.asarray(self.given, np.float64)
+
+    @property
     def mono(self) -> Array:
         """As it is heard from one loudspeaker."""
         return listening_channel(self.samples)
@@ -63,5 +70,49 @@ class LoopSound:
     @cached_property
     def spectrum(self) -> levels.Spectrum:
         """Power spectrum of the pass, up to 1.5 kHz."""
-        energy_s = float(self.mono @ self.mono) / self.rate
+        mono = self.mono
+        energy_s = float(mono @ mono) / self.rate
         return levels.Spectrum(*self.slowed, energy_s)
+
+
+class AwaitedSound(LoopSound):
+    """A pass of the loop that is known by its name, and made or taken from what is kept when it is looked
+    at: what is made of it may be kept while it is not.
+    """
+
+    def __init__(self, key: str, take: Callable[[], LoopSound]) -> None:
+        self.__dict__.update(key=key, _take=take)
+
+    @cached_property
+    def _taken(self) -> LoopSound:
+        return self.__dict__["_take"]()  # type: ignore[no-any-return]
+
+    @property
+    def given(self) -> Array | NDArray[np.float32]:
+        """The pass as it is kept."""
+        return self._taken.given
+
+    @property
+    def slowed(self) -> tuple[Array, float]:
+        """What is measured of it stays with what is kept."""
+        return self._taken.slowed
+
+    @property
+    def low(self) -> filters.Around:
+        """As above."""
+        return self._taken.low
+
+    @property
+    def level(self) -> LowLevel:
+        """As above."""
+        return self._taken.level
+
+    @property
+    def heard(self) -> Heard:
+        """As above."""
+        return self._taken.heard
+
+    @property
+    def spectrum(self) -> levels.Spectrum:
+        """As above."""
+        return self._taken.spectrum

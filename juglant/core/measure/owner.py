@@ -190,7 +190,7 @@ def owner_loss(before: LoopSound, after: LoopSound, edge: SubEdge | None) -> flo
     was = _in_every_edge(before, edge, _LOUDNESS_WINDOW_MS)
     if max(float(one.max()) for one in was) <= _SILENT_DB:
         return None
-    if after is before:
+    if after is before or (after.key and after.key == before.key):
         return 0.0
     return loss_db(was, _in_every_edge(after, edge, _LOUDNESS_WINDOW_MS), edge.at)
 
@@ -224,8 +224,8 @@ def overlap(
         return replace(found, reasons=reasons), clash
     mine, other = (kick, bass) if owner == "kick" else (bass, kick)
     levels = [sub_levels(one, edge, LEVEL_WINDOW_MS) for one in (mine, other)]
-    both = LoopSound(kick.mono + bass.mono, kick.rate, kick.loop)
-    whole = level_db(both.low.under(_whole_gain), both.slowed[1], _LOUDNESS_WINDOW_MS, loop=both.loop)
+    both = kick.low.under(_whole_gain) + bass.low.under(_whole_gain)
+    whole = level_db(both, kick.slowed[1], _LOUDNESS_WINDOW_MS, loop=kick.loop)
     own = sub_levels(mine, edge, _LOUDNESS_WINDOW_MS)
     if whole.max() <= _SILENT_DB:
         reasons["sub_level_db"] = "there is no low end"

@@ -51,6 +51,8 @@ _PLAIN_SWEEP = 0.12
 _ONE_NOTE_CENTS = 60.0
 # What leaves more than this may have a room in it; an early tail that leaves so much less is taken instead.
 _ROOM_LEFT, _CLEARER = 0.02, 0.34
+# Above this, noise with no tone in it is not asked again: no drum that is tuned sounds up there.
+_HIGHEST_DRUM_HZ = 800.0
 # A tone among noise is plain after so many cycles.
 _LEAST_CYCLES = 5.0
 # The most that an early tail is sure of where it says another note than the strongest tone.
@@ -296,11 +298,14 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
     if isinstance(found, TailPitch) and sure and found.unexplained < _ROOM_LEFT:
         return found
     heard = modes(x, rate)
+    lost = isinstance(found, str) or found.unexplained > _HALF_UNEXPLAINED
+    tones_hz = [one.hz for one in heard]
+    if lost and isinstance(found, TailPitch) and min(found.hz, *tones_hz, np.inf) > _HIGHEST_DRUM_HZ:
+        return found
     again = _before_room(tail, prepare(*slow, before_room=True))
     if again is None:
         return found
     # Noise that dies away has no tone that a room could hide: only one that is plain to see is believed.
-    lost = isinstance(found, str) or found.unexplained > _HALF_UNEXPLAINED
     plain = again.unexplained < _ROOM_LEFT and again.lasted_s * again.hz > _LEAST_CYCLES
     if not heard and lost and not plain:
         return found

@@ -1,9 +1,10 @@
-"""Compressor, gate, transients and ceiling."""
+"""Compressor, gate, leveller, limiter, transients and ceiling."""
 
 # mypy: disable-error-code="no-untyped-def"
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage
 
 from juglant.core.process import saturation
 
@@ -88,6 +89,59 @@ def gate_gain_db(
     """
     level = (np.abs(x) >= 10 ** (threshold_db / 20)).astype(np.float64)
     return np.asarray(range_db * (_followed(level, attack_ms, release_ms, rate, hold_ms) - 1))
+
+
+def limit_gain_db(x: Array, rate: int, ceiling_db: float, ahead_ms: float, release_ms: float) -> Array:
+    """Gain in dB at each frame of `x`, shape (frames,), under which no sample passes the ceiling.
+
+    What a peak needs is held from `ahead_ms` before it, released after it, and averaged over the
+    look-ahead: the mean of values that are all enough is enough, and has no edge (a look-ahead limiter
+    as in U. Zölzer, DAFX, 2nd ed., ch. 4.2.2).
+    """
+    over = np.maximum(20 * np.log10(np.maximum(np.abs(x), 1e-9)) - ceiling_db, 0.0)
+    if not over.any():
+        return np.zeros(x.size)
+    ahead = max(1, round(ahead_ms / 1000 * rate))
+    # The greatest of a frame and the next ones: what is coming is known, before the first frame too.
+    over = np.concatenate([np.zeros(ahead), over])
+    needed = ndimage.maximum_filter1d(over, ahead, origin=-(ahead // 2), mode="constant")
+    held = np.asarray(_smoothed(needed, 0.0, _coefficient(release_ms, rate), 0))
+    sums = np.cumsum(held)
+    return np.asarray(-np.maximum((sums[ahead:] - sums[:-ahead]) / ahead, 0.0))
+
+
+def levelling_gain_db(
+    x: Array, rate: int, target_db: float, amount: float, range_db: float, speed_ms: float, floor_db: float
+) -> Array:
+    """Gain in dB at each frame of the detector signal `x`, shape (frames,), towards one RMS level.
+
+    Power is taken over `speed_ms` (63.2 %), the gain follows with a fifth of that, so that it comes to
+    rest with the level; what is softer than the floor keeps the gain there was.
+    """
+    power = _followed(x * x, speed_ms, speed_ms, rate)
+    level = 10 * np.log10(np.maximum(power, 1e-12))
+    wanted = np.clip(amount * (target_db - level), -range_db, range_db)
+    # Below the floor nothing is brought up: the lift fades within 6 dB of it.
+    fade = np.clip((level - floor_db) / 6.0 + 1.0, 0.0, 1.0)
+    return _followed(np.where(wanted > 0, wanted * fade, wanted), speed_ms / 5, speed_ms / 5, rate)
+
+
+def both_ways_gain_db(
+    x: Array, rate: int, above_db: float, down: float, below_db: float, up: float, most_up_db: float,
+    attack_ms: float, release_ms: float,
+) -> Array:  # fmt: skip
+    """Gain in dB at each frame of `x`, shape (frames,), that brings down what is above one threshold and
+    up what is below another, by ratios.
+
+    The level is RMS over 5 ms; what is 40 dB below the lower threshold is silence, and stays.
+    """
+    level = 10 * np.log10(np.maximum(_followed(x * x, _MEAN_MS, _MEAN_MS, rate), 1e-12))
+    lowered = np.maximum(level - above_db, 0.0) * (1 - 1 / down)
+    under = np.maximum(below_db - level, 0.0)
+    lifted = np.minimum(under * (1 - 1 / up), most_up_db) * np.clip((40.0 - under) / 10.0, 0.0, 1.0)
+    return np.asarray(
+        _followed(lifted, release_ms, attack_ms, rate) - _followed(lowered, attack_ms, release_ms, rate)
+    )
 
 
 # Followers of the level, ms: a quick one, one that comes late, and one that lets go late.

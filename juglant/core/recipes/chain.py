@@ -5,21 +5,24 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from juglant.core.process.saturation import Curve
-from juglant.core.recipes.fields import Recipe, choice, control
+from juglant.core.recipes.dynamics import BandsStage, LevellerStage, LimitStage
+from juglant.core.recipes.fields import choice, control
+from juglant.core.recipes.stage import BaseStage
 
 Slope = Literal["12", "24", "48"]
 Phase = Literal["minimum", "linear"]
 YesNo = Literal["no", "yes"]
 Repeat = Literal["1/2", "1/4.", "1/4", "1/4t", "1/8.", "1/8", "1/8t", "1/16.", "1/16", "1/16t", "1/32"]
+# A length in ms of its own, or a note value that follows the tempo.
+LengthIn = Literal[
+    "ms", "1/2", "1/4.", "1/4", "1/4t", "1/8.", "1/8", "1/8t", "1/16.", "1/16", "1/16t", "1/32"
+]
 
 
-class _Stage(Recipe):
-    bypass: bool = False
-
-
-class TrimStage(_Stage):
+class TrimStage(BaseStage):
     """Start, length, fades, direction."""
 
+    of_a_stroke = True
     stage: Literal["trim"] = "trim"
     start_ms: float = control(
         0.0, 0.0, 5000.0, 0.1, "ms", "Start", "What lies before is cut away.", "Trim", main=True, off=0.0
@@ -34,10 +37,72 @@ class TrimStage(_Stage):
     fade_out_ms: float = control(
         0.0, 0.0, 5000.0, 1.0, "ms", "Fade out", "To the end.", "Trim", main=True, off=0.0
     )
+    length_in: LengthIn = choice(
+        "ms", "Length in", "A note value in place of the length in ms: it follows the tempo.", "Trim"
+    )
     reverse: YesNo = choice("no", "Reverse", "Played from its end.", "Trim")
 
 
-class EqualiserStage(_Stage):
+class EnvelopeStage(BaseStage):
+    """A level course of its own for any sound: attack, hold, decay."""
+
+    of_a_stroke = True
+    stage: Literal["envelope"] = "envelope"
+    attack_ms: float = control(
+        0.0, 0.0, 500.0, 0.1, "ms", "Attack", "From silence to full level.", "Envelope", main=True, off=0.0
+    )
+    hold_ms: float = control(40.0, 0.0, 5000.0, 1.0, "ms", "Hold", "At full level.", "Envelope", main=True)
+    decay_ms: float = control(
+        400.0, 10.0, 10000.0, 1.0, "ms", "Decay", "Then by 60 dB in this time.", "Envelope", scale="log",
+        main=True,
+    )  # fmt: skip
+    hold_in: LengthIn = choice(
+        "ms", "Hold in", "A note value in place of the hold in ms: it follows the tempo.", "Envelope"
+    )
+
+
+class ResonatorStage(BaseStage):
+    """One or two tuned membranes, or a comb, that the sound sets ringing."""
+
+    stage: Literal["resonator"] = "resonator"
+    mix_db: float = control(
+        -9.0, -60.0, 12.0, 0.5, "dB", "Level", "Of what rings, against the sound.", "Resonator", main=True,
+        off=-60.0,
+    )  # fmt: skip
+    tune_hz: float = control(
+        110.0, 30.0, 2000.0, 0.1, "Hz", "Tune", "Its lowest partial.", "Resonator", scale="log", main=True
+    )
+    decay_ms: float = control(
+        300.0, 20.0, 4000.0, 1.0, "ms", "Decay", "Until its lowest partial has fallen by 60 dB.",
+        "Resonator", scale="log", main=True,
+    )  # fmt: skip
+    damping: float = control(
+        0.3,
+        0.0,
+        1.0,
+        0.01,
+        "",
+        "Damping",
+        "How much sooner high partials are gone.",
+        "Resonator",
+        main=True,
+    )
+    kind: Literal["membrane", "comb"] = choice(
+        "membrane", "Kind", "Partials of a drum head, or multiples as of a string.", "Resonator"
+    )
+    second_db: float = control(
+        -60.0, -60.0, 6.0, 0.5, "dB", "Second", "Another one, against the first.", "Second", off=-60.0
+    )
+    second_semitones: float = control(
+        7.0, -24.0, 24.0, 0.01, "st", "Interval", "From the first to the second.", "Second"
+    )
+    low_cut_hz: float = control(
+        20.0, 20.0, 2000.0, 1.0, "Hz", "Low cut", "Only what lies above sets it ringing.", "More",
+        scale="log", off=20.0,
+    )  # fmt: skip
+
+
+class EqualiserStage(BaseStage):
     """High-pass, shelves, two bells, low-pass: filters of the Audio EQ Cookbook."""
 
     stage: Literal["equaliser"] = "equaliser"
@@ -86,7 +151,7 @@ class EqualiserStage(_Stage):
     )  # fmt: skip
 
 
-class DriveStage(_Stage):
+class DriveStage(BaseStage):
     """Saturation of the whole or of one band."""
 
     stage: Literal["drive"] = "drive"
@@ -110,7 +175,7 @@ class DriveStage(_Stage):
     )
 
 
-class TransientStage(_Stage):
+class TransientStage(BaseStage):
     """Attack and sustain, whatever the level."""
 
     stage: Literal["transient"] = "transient"
@@ -132,7 +197,7 @@ class TransientStage(_Stage):
     )  # fmt: skip
 
 
-class CompressorStage(_Stage):
+class CompressorStage(BaseStage):
     """Feed-forward compressor (Giannoulis, Massberg & Reiss, JAES 60(6), 2012)."""
 
     stage: Literal["compressor"] = "compressor"
@@ -161,7 +226,7 @@ class CompressorStage(_Stage):
     mix: float = control(1.0, 0.0, 1.0, 0.01, "", "Mix", "Compressed against clean.", "More", off=0.0)
 
 
-class GateStage(_Stage):
+class GateStage(BaseStage):
     """Closed while it is quiet: what lies between the strokes goes."""
 
     stage: Literal["gate"] = "gate"
@@ -192,7 +257,7 @@ class GateStage(_Stage):
     )
 
 
-class ClipStage(_Stage):
+class ClipStage(BaseStage):
     """A ceiling for the peaks."""
 
     stage: Literal["clip"] = "clip"
@@ -205,7 +270,7 @@ class ClipStage(_Stage):
     )  # fmt: skip
 
 
-class SpaceStage(_Stage):
+class SpaceStage(BaseStage):
     """A short synthetic room, plate or hall."""
 
     stage: Literal["space"] = "space"
@@ -234,7 +299,7 @@ class SpaceStage(_Stage):
     seed: int = control(1, 0, 9999, 1, "", "Seed", "Which reflections.", "More")
 
 
-class DelayStage(_Stage):
+class DelayStage(BaseStage):
     """Repeats on a note value."""
 
     stage: Literal["delay"] = "delay"
@@ -255,9 +320,10 @@ class DelayStage(_Stage):
     time: Repeat = choice("1/16", "Time", "From one repeat to the next, at the track's tempo.", "Delay")
 
 
-class GrainStage(_Stage):
+class GrainStage(BaseStage):
     """Stretched with grains, for texture."""
 
+    of_a_stroke = True
     stage: Literal["grains"] = "grains"
     stretch: float = control(
         1.0, 0.25, 8.0, 0.01, "×", "Stretch", "How much longer; the pitch stays.", "Grains", scale="log",
@@ -274,7 +340,7 @@ class GrainStage(_Stage):
     seed: int = control(1, 0, 9999, 1, "", "Seed", "Which grains.", "Grains")
 
 
-class LevelStage(_Stage):
+class LevelStage(BaseStage):
     """Gain, pan, polarity, and a level to reach."""
 
     stage: Literal["level"] = "level"
@@ -293,14 +359,17 @@ class LevelStage(_Stage):
 
 
 Stage = Annotated[
-    TrimStage | EqualiserStage | DriveStage | TransientStage | CompressorStage | GateStage | ClipStage
-    | SpaceStage | DelayStage | GrainStage | LevelStage,
+    TrimStage | EnvelopeStage | EqualiserStage | DriveStage | TransientStage | CompressorStage | GateStage
+    | LevellerStage | BandsStage | LimitStage | ClipStage | ResonatorStage | SpaceStage | DelayStage
+    | GrainStage | LevelStage,
     Field(discriminator="stage"),
 ]  # fmt: skip
-STAGES: dict[str, type[_Stage]] = {
-    "trim": TrimStage, "equaliser": EqualiserStage, "drive": DriveStage, "transient": TransientStage,
-    "compressor": CompressorStage, "gate": GateStage, "clip": ClipStage, "space": SpaceStage,
-    "delay": DelayStage, "grains": GrainStage, "level": LevelStage,
+STAGES: dict[str, type[BaseStage]] = {
+    "trim": TrimStage, "envelope": EnvelopeStage, "equaliser": EqualiserStage, "drive": DriveStage,
+    "transient": TransientStage, "compressor": CompressorStage, "gate": GateStage,
+    "leveller": LevellerStage, "bands": BandsStage, "limit": LimitStage, "clip": ClipStage,
+    "resonator": ResonatorStage, "space": SpaceStage, "delay": DelayStage, "grains": GrainStage,
+    "level": LevelStage,
 }  # fmt: skip
 MOST_STAGES = 12
 Chain = Annotated[tuple[Stage, ...], Field(max_length=MOST_STAGES)]

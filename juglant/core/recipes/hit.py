@@ -25,7 +25,7 @@ Job = Literal["click", "body", "sub", "tail", "texture", "width"]
 HitKind = Literal["kick", "808", "snare", "clap", "hat", "tom", "percussion", "texture"]
 AimAt = Literal["any note of the key", "tonic", "fifth", "chord root", "free"]
 Aim = Literal["as usual", "any note of the key", "tonic", "fifth", "chord root", "free"]
-MOST_LAYERS, MOST_STEPS = 8, 192
+MOST_LAYERS, MOST_STEPS, MOST_TAKES = 8, 192, 32
 # Noise-like hits sound a note by accident; all others belong in the key (common practice).
 _FREE_KINDS = ("snare", "clap", "hat", "texture")
 
@@ -117,7 +117,7 @@ class Imported(Recipe):
     straighten: Literal["no", "yes"] = choice(
         "no", "Straighten", "A tail that drifts is held at the note it ends on.", "Tune"
     )
-    takes: tuple[Take, ...] = Field((), max_length=32)
+    takes: tuple[Take, ...] = Field((), max_length=MOST_TAKES)
     alternate: Literal["in turn", "the first"] = choice(
         "in turn", "Takes", "Which of the takes for its strength a stroke plays.", "Takes"
     )

@@ -7,13 +7,10 @@ from pydantic import AfterValidator
 from juglant.core.recipes.chain import Chain
 from juglant.core.recipes.fields import Recipe, choice, control
 
-# These cut or stretch one stroke; a loop has no start that they could count from.
-_OF_A_STROKE = ("trim", "grains")
-
 
 def _for_a_loop(stages: Chain) -> Chain:
     for stage in stages:
-        if stage.stage in _OF_A_STROKE:
+        if stage.of_a_stroke:
             raise ValueError(f"{stage.stage} works on a single stroke: a loop that runs round has no start")
     return stages
 

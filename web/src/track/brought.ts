@@ -1,10 +1,8 @@
 import type { ControlSheet, Hit, ImportedAudio, Source, TrackState, Voice } from "../api/client";
+import { MOST_LAYERS, MOST_TAKES } from "../api/limits";
 import { defaults, editLayer, imported, newHit, newLayer, withRecording } from "./edits";
 import { type Edit, editHit, editVoice, hitOf, kickOf, nameOf, withPart } from "./parts";
 import { withStem } from "./stems";
-
-const MOST_LAYERS = 8;
-const MOST_TAKES = 32;
 
 /** What a file becomes. */
 export type Brought = "hit" | "layer" | "bass" | "recording" | "stem";

@@ -1,5 +1,6 @@
 import { expect, test } from "vitest";
 import type { TrackState } from "../api/client";
+import { MOST_PARTS } from "../api/limits";
 import * as parts from "./parts";
 
 const STATE = {
@@ -65,7 +66,7 @@ test("a new line is turned down by the kick, any other part is not", () => {
   expect(ducking(more, "hats")).toEqual(ducking(STATE, "hats"));
   let full = STATE;
   for (let n = 0; n < 50; n++) full = parts.withPart({ ...chord, id: `pad-${n}` })(full);
-  expect(full.parts).toHaveLength(parts.MOST_PARTS);
+  expect(full.parts).toHaveLength(MOST_PARTS);
 });
 
 test("a name is free unless another part has it, however it is written", () => {

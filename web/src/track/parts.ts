@@ -1,9 +1,8 @@
 import type { Chord, Ducking, Hit, Outputs, Stem, TrackState, Voice } from "../api/client";
+import { MOST_PARTS } from "../api/limits";
 
 export type Edit = (old: TrackState) => TrackState;
 export type Part = TrackState["parts"][number];
-
-export const MOST_PARTS = 40;
 
 /** An id that was never used. */
 export const newId = () => crypto.randomUUID();

@@ -1,6 +1,7 @@
 import { useState, type ReactNode } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import type { Stage, StageReport } from "../../api/client";
+import { MOST_STAGES } from "../../api/limits";
 import { useDesk } from "../../track/context";
 import { defaults } from "../../track/edits";
 import { Controls } from "../Controls";
@@ -8,18 +9,22 @@ import { Report } from "./Report";
 
 const NAMES: Record<Stage["stage"], string> = {
   trim: "trim and fades",
+  envelope: "envelope",
   equaliser: "equaliser",
   drive: "drive",
   transient: "transient",
   compressor: "compressor",
   gate: "gate",
-  clip: "ceiling",
+  leveller: "leveller",
+  bands: "three bands",
+  limit: "limiter",
+  clip: "clipper",
+  resonator: "resonator",
   space: "space",
   delay: "delay",
   grains: "grains",
   level: "level and pan",
 };
-const MOST = 12;
 
 interface Props {
   chain: Stage[];
@@ -27,7 +32,7 @@ interface Props {
   reports: StageReport[] | null;
   stale: boolean;
   /** Stages that make no sense here. */
-  without?: Stage["stage"][];
+  without?: readonly Stage["stage"][];
   /** What stands before the stages: which chain it is. */
   children: ReactNode;
   /** Said while there is no stage. */
@@ -86,7 +91,7 @@ export function ChainEditor(props: Props) {
           className="form-select form-select-sm add-hit"
           aria-label="Add a stage"
           value=""
-          disabled={chain.length >= MOST}
+          disabled={chain.length >= MOST_STAGES}
           onChange={(event) => event.target.value && add(event.target.value)}
         >
           <option value="">+ stage…</option>

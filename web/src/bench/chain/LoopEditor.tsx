@@ -1,5 +1,6 @@
 import { useMemo, useState } from "react";
-import { api, type Stage, type TrackState } from "../../api/client";
+import { api, type TrackState } from "../../api/client";
+import { OF_A_STROKE } from "../../api/limits";
 import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
 import { type Part, editPart } from "../../track/parts";
@@ -11,9 +12,6 @@ const CHAINS = [
   ["after", "behind the duckings"],
 ] as const;
 type Where = (typeof CHAINS)[number][0];
-
-// These cut or stretch one stroke: the server refuses them on a loop.
-const OF_A_STROKE: Stage["stage"][] = ["trim", "grains"];
 
 interface Question {
   state: TrackState;

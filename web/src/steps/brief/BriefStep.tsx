@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Brief } from "../../api/client";
+import { MOST_BARS } from "../../api/limits";
 import { Slider } from "../../bench/Slider";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
@@ -9,7 +10,6 @@ import { freshStep, noteAt, toggled } from "../../track/pattern";
 import { Sections } from "./Sections";
 import { FromReference, Proposal, useReference } from "./FromReference";
 
-const MOST_BARS = 8;
 const TABS = [
   ["brief", "Brief"],
   ["sections", "Sections"],

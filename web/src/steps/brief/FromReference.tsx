@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Brief, type Hit, type Reference } from "../../api/client";
+import { MOST_BARS } from "../../api/limits";
 import { SoundFile } from "../../bench/SoundFile";
 import { useDesk } from "../../track/context";
 import { editHit, hitsOf, kickOf } from "../../track/parts";
@@ -9,8 +10,6 @@ const sure = (confidence: number) => `${Math.round(100 * confidence)} % sure`;
 
 const LANES = ["kick", "snare", "hat"] as const;
 type Lane = (typeof LANES)[number];
-/** A pattern holds no more bars than this. */
-const MOST_BARS = 8;
 
 /** Which of a track's hits a lane's strokes belong to. */
 const kindsOf = (lane: Lane) => (lane === "snare" ? ["snare", "clap"] : [lane as string]);

@@ -2,9 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Entry } from "../../api/client";
+import { MOST_ARRANGED_BARS } from "../../api/limits";
 import { useDesk } from "../../track/context";
-
-const MOST_BARS = 256;
 
 /** The sections of the track, and the order in which they come. */
 export function Sections() {
@@ -96,11 +95,11 @@ export function Sections() {
               className="form-control form-control-sm"
               aria-label={`Bars of ${named(entry.section)}, place ${n + 1}`}
               min={1}
-              max={MOST_BARS - bars + entry.bars}
+              max={MOST_ARRANGED_BARS - bars + entry.bars}
               value={entry.bars}
               onChange={(event) => {
                 const next = Math.round(Number(event.target.value));
-                if (next >= 1 && next <= MOST_BARS - bars + entry.bars)
+                if (next >= 1 && next <= MOST_ARRANGED_BARS - bars + entry.bars)
                   put(n, { ...entry, bars: next });
               }}
             />
@@ -118,13 +117,13 @@ export function Sections() {
           className="form-select form-select-sm add-hit"
           aria-label="Add to the arrangement"
           value=""
-          disabled={bars >= MOST_BARS}
+          disabled={bars >= MOST_ARRANGED_BARS}
           onChange={(event) => {
             const chosen = sections.find(({ id }) => id === event.target.value);
             if (chosen)
               arrange([
                 ...arrangement,
-                { section: chosen.id, bars: Math.min(8, MOST_BARS - bars) },
+                { section: chosen.id, bars: Math.min(8, MOST_ARRANGED_BARS - bars) },
               ]);
           }}
         >

@@ -3,6 +3,7 @@ import { scaleLinear } from "d3-scale";
 import { useMemo, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { api, type Ducking, type DuckingReport, type TrackState } from "../../api/client";
+import { MOST_DUCKINGS } from "../../api/limits";
 import { Controls } from "../../bench/Controls";
 import { Differs } from "../../bench/Differs";
 import { decibels, maybe, millis } from "../../bench/scale";
@@ -16,8 +17,6 @@ import { DrawnOrDials } from "./DrawnOrDials";
 import { Margin } from "./Margin";
 import { Pairing } from "./Pairing";
 import { AddParts, Others } from "./Others";
-
-const MOST = 16;
 
 interface Question {
   state: TrackState;
@@ -90,7 +89,7 @@ export function OtherDuckings() {
   return (
     <div className="duckings">
       <div className="ducking-head">
-        <Button size="sm" disabled={shown.duckings.length >= MOST} onClick={add}>
+        <Button size="sm" disabled={shown.duckings.length >= MOST_DUCKINGS} onClick={add}>
           Add a ducking
         </Button>
         <AddParts />

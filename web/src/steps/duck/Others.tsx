@@ -1,3 +1,4 @@
+import { MOST_PARTS } from "../../api/limits";
 import { useEffect, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { LoopEditor } from "../../bench/chain/LoopEditor";
@@ -5,7 +6,6 @@ import { Slider } from "../../bench/Slider";
 import { SoundFile } from "../../bench/SoundFile";
 import { useDesk } from "../../track/context";
 import {
-  MOST_PARTS,
   chordsOf,
   editPart,
   editStem,

@@ -2,17 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Hit } from "../../api/client";
+import { MOST_PARTS } from "../../api/limits";
 import { useDesk } from "../../track/context";
 import { newHit } from "../../track/edits";
-import {
-  MOST_PARTS,
-  editHit,
-  freeName,
-  hitOf,
-  hitsOf,
-  withPart,
-  withoutPart,
-} from "../../track/parts";
+import { editHit, freeName, hitOf, hitsOf, withPart, withoutPart } from "../../track/parts";
 
 const KINDS: [Hit["kind"], string, string][] = [
   ["kick", "Kick", "kick"],

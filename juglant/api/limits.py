@@ -1,0 +1,29 @@
+"""How much a track holds, for the page: written out as TypeScript when it is built."""
+
+from juglant.core.recipes.chain import MOST_STAGES, STAGES
+from juglant.core.recipes.ducking import MOST_DUCKINGS
+from juglant.core.recipes.hit import MOST_LAYERS, MOST_TAKES
+from juglant.core.recipes.notes import MOST_BARS
+from juglant.core.recipes.sections import MOST_BARS as MOST_ARRANGED_BARS
+from juglant.core.recipes.track import MOST_PARTS
+
+LIMITS = {
+    "MOST_PARTS": MOST_PARTS,
+    "MOST_LAYERS": MOST_LAYERS,
+    "MOST_TAKES": MOST_TAKES,
+    "MOST_STAGES": MOST_STAGES,
+    "MOST_DUCKINGS": MOST_DUCKINGS,
+    "MOST_BARS": MOST_BARS,
+    "MOST_ARRANGED_BARS": MOST_ARRANGED_BARS,
+}
+
+
+def as_typescript() -> str:
+    """The limits, and the stages that work on a single stroke only, as constants."""
+    of_a_stroke = ", ".join(f'"{name}"' for name, stage in STAGES.items() if stage.of_a_stroke)
+    numbers = [f"export const {name} = {value};" for name, value in LIMITS.items()]
+    return "\n".join([*numbers, f"export const OF_A_STROKE = [{of_a_stroke}] as const;"])
+
+
+if __name__ == "__main__":
+    print(as_typescript())
