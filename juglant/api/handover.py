@@ -1,10 +1,18 @@
 """Hand over: the files that leave."""
 
+import shutil
+import tempfile
+from pathlib import Path
+from urllib.parse import quote
+
 from fastapi import APIRouter, Response
+from fastapi.responses import FileResponse
 from pydantic import BaseModel
+from starlette.background import BackgroundTask
 
 from juglant.api.studio import AtDesk, Desk, read_track
 from juglant.core import music
+from juglant.core.errors import UserError
 from juglant.core.findings import findings
 from juglant.core.hits.render import strokes_of
 from juglant.core.lowend.linenotes import notes_of_lines
@@ -14,7 +22,8 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, PartId
 from juglant.core.recipes.sections import Section, Track
 from juglant.core.recipes.track import TrackState
-from juglant.files.handover import Shot, handover_files, plain_name, zipped
+from juglant.files.arranged import write_arranged
+from juglant.files.handover import Shot, file_names, handover_files, plain_name, zipped
 from juglant.store import tracks
 
 router = APIRouter(prefix="/api/tracks/{track_id}", tags=["handover"])
@@ -43,11 +52,12 @@ def _track(desk: Desk, track_id: int) -> tuple[str, Track]:
 def _files(desk: Desk, name: str, state: TrackState) -> dict[str, bytes]:
     """Everything of one section, by its file names."""
     answer, brief = desk.session.answer(state), state.brief
-    hits = [_strokes(desk, hit, brief) for hit in state.hits]
-    hits += [_moved(desk, hit, brief) for hit in state.all_hits if hit.follow == "yes"]
+    told = file_names(state)
+    hits = [_strokes(desk, hit, brief, told[hit.id]) for hit in state.hits]
+    hits += [_moved(desk, hit, brief, told[hit.id]) for hit in state.all_hits if hit.follow == "yes"]
     rest = {id: loop.samples for id, loop in desk.session.rest_stems(state).items()}
     stems = desk.session.line_stems(state)
-    lines = {state.named(id): loop.samples for id, loop in stems.items()} if len(stems) > 1 else {}
+    lines = {id: loop.samples for id, loop in stems.items()} if len(stems) > 1 else {}
     found, played = findings(desk.session, answer), played_duckings(desk.session, state)
     return handover_files(
         name, answer, found, hits, rest, lines, played, notes_of_lines(desk.session, state)
@@ -59,12 +69,12 @@ def _called(name: str, track: Track, section: Section) -> str:
     return f"{name} {section.name}" if len(track.sections) > 1 else name
 
 
-def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:
+def _strokes(desk: Desk, hit: Hit, brief: Brief, called: str) -> list[Shot]:
     """Every stroke that a hit has a sound of its own for."""
     numbers = desk.session.measured_hit(hit, brief).hit
     return [
         Shot(
-            plain_name(hit.name) + stroke,
+            called + stroke,
             desk.session.hits.hit(hit, brief.bpm, strength, turn),
             numbers.fundamental_hz,
             numbers.note,
@@ -73,7 +83,7 @@ def _strokes(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:
     ]
 
 
-def _moved(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:
+def _moved(desk: Desk, hit: Hit, brief: Brief, called: str) -> list[Shot]:
     """What a hit that follows the chords plays over every root but the tonic."""
     hz = desk.session.measured_hit(hit, brief).hit.fundamental_hz
     found = {}
@@ -83,7 +93,7 @@ def _moved(desk: Desk, hit: Hit, brief: Brief) -> list[Shot]:
             there = None if hz is None else hz * 2 ** (moved / 12)
             note = None if there is None else music.nearest_note(there, brief.a4_hz, brief.key.flats).note
             sound = stroke_at(desk.session.hits, hit, moved, brief.bpm)
-            found[root] = Shot(f"{plain_name(hit.name)}_over_{plain_name(root)}", sound, there, note)
+            found[root] = Shot(f"{called}_over_{plain_name(root)}", sound, there, note)
     return list(found.values())
 
 
@@ -100,6 +110,25 @@ def handover(desk: AtDesk, track_id: int, section: PartId | None = None) -> Hand
     )
 
 
+@router.get("/arrangement.zip", response_class=Response)
+def arrangement_zip(desk: AtDesk, track_id: int) -> Response:
+    """The whole arrangement played straight through, as one ZIP."""
+    name, track = _track(desk, track_id)
+    if not track.arrangement:
+        raise UserError("Nothing is arranged yet: put sections in order in the Brief.", "arrangement")
+    folder = tempfile.mkdtemp(prefix="juglant-arrangement-")
+    try:
+        out = Path(folder) / f"{plain_name(name)}_arrangement.zip"
+        write_arranged(desk.session, name, track, out)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    return FileResponse(
+        out, media_type="application/zip", filename=out.name,
+        background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True),
+    )  # fmt: skip
+
+
 @router.get("/handover.zip", response_class=Response)
 def handover_zip(desk: AtDesk, track_id: int, section: PartId | None = None) -> Response:
     """A section as one ZIP, or all of them, each in a folder of its own."""
@@ -111,5 +140,5 @@ def handover_zip(desk: AtDesk, track_id: int, section: PartId | None = None) -> 
         own = _files(desk, _called(name, track, at), track.at(at.id))
         files |= {folder + path: data for path, data in own.items()}
     shown = _called(name, track, wanted[0]) if len(wanted) == 1 else name
-    head = {"Content-Disposition": f'attachment; filename="{plain_name(shown)}.zip"'}
+    head = {"Content-Disposition": f"attachment; filename*=utf-8''{quote(plain_name(shown))}.zip"}
     return Response(zipped(files), media_type="application/zip", headers=head)

@@ -4,6 +4,7 @@ import io
 import re
 import unicodedata
 import zipfile
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,6 +16,7 @@ from juglant.core.lowend.linenotes import NotesOf
 from juglant.core.lowend.loop import place
 from juglant.core.lowend.overview import PlayedDucking
 from juglant.core.lowend.session import Answer
+from juglant.core.recipes.track import TrackState
 from juglant.files.audio import encode_wav24
 from juglant.files.midi import write_controller, write_midi
 from juglant.files.sheet import started_by, track_sheet
@@ -22,20 +24,46 @@ from juglant.files.tables import curve_csv
 
 Array = NDArray[np.float64]
 
+# Files of every loop, whatever its parts are called.
+_ALWAYS = ("kick", "bass", "bass-ducked", "mix")
 ONE_SHOT_PEAK_DB = -1.0
 # The largest sample that 24 bits hold.
-_FULL = 1 - 2.0**-23
+FULL = 1 - 2.0**-23
 # A trigger that any detector sees: a millisecond at full level.
-_CLICK = np.full(round(0.001 * RATE), _FULL)
+_CLICK = np.full(round(0.001 * RATE), FULL)
 # The same moment in every archive: the same state gives the same bytes.
 _MOMENT = (1980, 1, 1, 0, 0, 0)
 
 
 def plain_name(text: str) -> str:
-    """A name that any file system takes: letters, digits, - and #, in lower case."""
-    latin = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
-    plain = re.sub(r"[^\w#-]+", "-", latin.strip().lower()).strip("-_")
-    return plain[:60] or "track"
+    """A name that any file system takes: letters of any script, digits, - and #, in lower case."""
+    known = unicodedata.normalize("NFC", text.strip().lower())
+    kept = "".join(c if unicodedata.category(c)[0] in "LNM" or c in "#_" else "-" for c in known)
+    plain = re.sub(r"-+", "-", kept).strip("-_")
+    # Names of files are limited in bytes, and a letter may take four.
+    return plain[:60].encode()[:120].decode(errors="ignore").strip("-_") or "track"
+
+
+def file_names(state: TrackState) -> dict[str, str]:
+    """What each part is called in file names, by its id: no two alike, nor like what is always there."""
+    parts = [part for part in state.parts if part is not state.kick]
+    plain = [f"{'line-' if part.part == 'line' else ''}{plain_name(part.name)}" for part in parts]
+    own = numbered(plain, taken=_ALWAYS)
+    return {state.kick.id: "kick", **{part.id: name for part, name in zip(parts, own, strict=True)}}
+
+
+def numbered(names: list[str], taken: Iterable[str] = ()) -> list[str]:
+    """Names for files, each its own: one that was there already, or is taken, gets the next free number."""
+    found: list[str] = []
+    used = {name.lower() for name in taken}
+    for name in names:
+        free = name
+        number = 2
+        while free.lower() in used:
+            free, number = f"{name}-{number}", number + 1
+        used.add(free.lower())
+        found.append(free)
+    return found
 
 
 @dataclass(frozen=True)
@@ -72,7 +100,7 @@ def _clicks(times_ms: list[float], frames: int) -> bytes:
 def _ducking_files(name: str, head: str, bpm: float, gain_db: Array) -> dict[str, bytes]:
     """One ducking as a curve, as a control signal and as controller data."""
     tempo = f"{bpm:g}bpm"
-    control = np.minimum(10 ** (gain_db / 20), 1.0) * _FULL
+    control = np.minimum(10 ** (gain_db / 20), 1.0) * FULL
     return {
         f"{head}-curve_{tempo}.csv": curve_csv(gain_db, RATE).encode(),
         f"{head}-control_{tempo}.wav": encode_wav24(control, RATE),
@@ -97,13 +125,13 @@ def handover_files(
     the MIDI file.
 
     `hits` holds the strokes of every hit beside the kick, `rest` one pass of each of their loops and
-    of the stems under their duckings, `lines` every line under the ducking where there are several,
+    of the stems under their duckings by ids, `lines` every line under the ducking where there are several,
     `notes` what each of them plays. The MIDI file has it all as notes. A one-shot is brought to a peak of
     -1 dBFS; the loop's parts keep their levels among each other, and are turned down together
     only where the mix would clip.
     """
     hit, brief = answer.kick.hit, answer.state.brief
-    stem, tempo = plain_name(name), f"{brief.bpm:g}bpm"
+    stem, tempo, told = plain_name(name), f"{brief.bpm:g}bpm", file_names(answer.state)
     note = f"_{hit.note}" if hit.note else ""
     kick = Shot("kick", answer.kick_samples, hit.fundamental_hz, hit.note)
     one_shot = _one_shot(kick, float(np.max(np.abs(kick.samples), initial=0.0)), brief.a4_hz)
@@ -117,26 +145,27 @@ def handover_files(
         ("bass", answer.bass_loop.samples),
         ("bass-ducked", answer.ducked_loop.samples),
         ("mix", answer.mix_after.samples),
-        *((f"line-{plain_name(name)}-ducked", samples) for name, samples in lines.items()),
+        *((f"{told[id]}-ducked", samples) for id, samples in lines.items()),
     ):
         files[f"{stem}_loop_{part}_{tempo}.wav"] = encode_wav24(samples * gain, RATE)
     top = max((float(np.max(np.abs(one))) for one in rest.values()), default=0.0)
-    named = answer.state.named
     ducked = {target.part for one in answer.state.duckings if one.on for target in one.targets}
     for part, samples in rest.items():
-        told = f"{plain_name(named(part))}{'-ducked' if part in ducked else ''}"
+        called = f"{told[part]}{'-ducked' if part in ducked else ''}"
         level = min(gain, 0.999 / max(top, 1e-9))
-        files[f"{stem}_loop_{told}_{tempo}.wav"] = encode_wav24(samples * level, RATE)
+        files[f"{stem}_loop_{called}_{tempo}.wav"] = encode_wav24(samples * level, RATE)
     files[f"{stem}_line_{tempo}.mid"] = write_midi(name, answer.state, notes)
     main = answer.state.duckings[0]
     files |= _ducking_files(name, f"{stem}_ducking", brief.bpm, answer.gain_db)
     files[f"{stem}_ghost-trigger_{tempo}.wav"] = _clicks(answer.times_ms, answer.gain_db.size)
     for n, one in enumerate((one for one in played if one.ducking.id != main.id), 2):
         starts = "-".join(plain_name(text) for text in started_by(answer.state, one.ducking))
-        targets = "-".join(plain_name(named(target.part)) for target in one.ducking.targets)
-        head = f"{stem}_ducking-{n}_{targets}-by-{starts}"
-        files |= _ducking_files(name, head, brief.bpm, one.gain_db)
-        files[f"{stem}_ghost-trigger_{starts}_{tempo}.wav"] = _clicks(one.starts_ms, one.gain_db.size)
+        targets = "-".join(told[target.part] for target in one.ducking.targets)
+        # Sixteen of each are too long for a name: the number tells them apart.
+        what = plain_name(f"{targets}-by-{starts}")
+        files |= _ducking_files(name, f"{stem}_ducking-{n}_{what}", brief.bpm, one.gain_db)
+        trigger = f"{stem}_ghost-trigger-{n}_{plain_name(starts)}_{tempo}.wav"
+        files[trigger] = _clicks(one.starts_ms, one.gain_db.size)
     files[f"{stem}_sheet.txt"] = track_sheet(name, answer, found, played).encode()
     return dict(sorted(files.items()))
 

@@ -89,8 +89,12 @@ def _track(name: str, events: list[tuple[int, int, int, int, int]]) -> mido.Midi
     return track
 
 
-def _latin(name: str) -> str:
-    return name.encode("latin-1", "replace").decode("latin-1")
+def _read_name(name: str) -> str:
+    """A name as it was meant: files do not say how theirs are written, most today in UTF-8."""
+    try:
+        return name.encode("latin-1").decode("utf-8").strip()
+    except UnicodeError:
+        return name.strip()
 
 
 def write_midi(name: str, state: TrackState, lines: NotesOf) -> bytes:
@@ -100,9 +104,39 @@ def write_midi(name: str, state: TrackState, lines: NotesOf) -> bytes:
     The ghost trigger is the kick's pattern once more, on a channel of its own, for a sidechain
     that goes on when the kick does not.
     """
+    length = 4 * beat_ms(state.brief.bpm) * state.brief.bars
+    return _written(name, [Stretch("", state, lines, 0.0, length)])
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A section as it is played from one time to another, as often as its loop fits: its name, its state,
+    and the notes of its lines.
+    """
+
+    name: str
+    state: TrackState
+    lines: NotesOf
+    from_ms: float
+    to_ms: float
+
+    def times(self, in_loop_ms: float) -> list[float]:
+        """A time in the loop as times of the arrangement."""
+        loop = 4 * beat_ms(self.state.brief.bpm) * self.state.brief.bars
+        turns = int(np.ceil((self.to_ms - self.from_ms) / loop - 1e-6))
+        every = [self.from_ms + n * loop + in_loop_ms for n in range(turns)]
+        return [at for at in every if at < self.to_ms - 1e-3]
+
+
+def write_arrangement(name: str, stretches: list[Stretch]) -> bytes:
+    """The same of a whole arrangement; every section begins with a marker of its name."""
+    return _written(name, stretches)
+
+
+def _written(name: str, stretches: list[Stretch]) -> bytes:
+    state = stretches[0].state
     brief = state.brief
     beat = beat_ms(brief.bpm)
-    length = 4 * beat * brief.bars
 
     def pulses(ms: float) -> int:
         return round(ms / beat * PULSES)
@@ -110,38 +144,47 @@ def write_midi(name: str, state: TrackState, lines: NotesOf) -> bytes:
     def velocity(strength: float) -> int:
         return max(1, round(127 * strength))
 
-    file = mido.MidiFile(type=1, ticks_per_beat=PULSES, charset="latin-1")
-    file.tracks.append(
-        mido.MidiTrack(
-            [
-                mido.MetaMessage("track_name", name=_latin(name)),
-                mido.MetaMessage("set_tempo", tempo=round(60_000_000 / brief.bpm)),
-                mido.MetaMessage("time_signature", numerator=4, denominator=4),
-                mido.MetaMessage("key_signature", key=key_signature(brief.key)),
-                mido.MetaMessage("end_of_track", time=pulses(length)),
-            ]
-        )
-    )
+    file = mido.MidiFile(type=1, ticks_per_beat=PULSES, charset="utf-8")
+    head = mido.MidiTrack([
+        mido.MetaMessage("track_name", name=name),
+        mido.MetaMessage("set_tempo", tempo=round(60_000_000 / brief.bpm)),
+        mido.MetaMessage("time_signature", numerator=4, denominator=4),
+        mido.MetaMessage("key_signature", key=key_signature(brief.key)),
+    ])  # fmt: skip
+    now = 0
+    for stretch in stretches:
+        if stretch.name:
+            at = pulses(stretch.from_ms)
+            head.append(mido.MetaMessage("marker", text=stretch.name, time=at - now))
+            now = at
+    head.append(mido.MetaMessage("end_of_track", time=pulses(stretches[-1].to_ms) - now))
+    file.tracks.append(head)
     for hit in state.all_hits:
-        strokes = strokes_of(hit, brief)
-        if strokes and not hit.mute:
-            key = _DRUM_KEYS["kick" if hit is state.kick else hit.kind]
-            struck = [
-                (pulses(one.at_ms), _HIT_PULSES, key, velocity(one.strength), _DRUM_CHANNEL)
-                for one in strokes
-            ]
-            file.tracks.append(_track(_latin(hit.name), struck))
-    for line, played in lines.items():
-        if not played:
-            continue
-        events = [
-            (pulses(note.start_ms), max(1, pulses(note.start_ms + note.length_ms) - pulses(note.start_ms)),
-             note.midi, velocity(note.velocity), _BASS_CHANNEL)
-            for note in played
+        key = _DRUM_KEYS["kick" if hit is state.kick else hit.kind]
+        struck = [
+            (pulses(at), _HIT_PULSES, key, velocity(one.strength), _DRUM_CHANNEL)
+            for stretch in stretches if not stretch.state.hit(hit.id).mute
+            for one in strokes_of(stretch.state.hit(hit.id), stretch.state.brief)
+            for at in stretch.times(one.at_ms)
         ]  # fmt: skip
-        file.tracks.append(_track(_latin(line.capitalize()), events))
-    kicks = [pulses(one.at_ms) for one in strokes_of(state.kick, brief)]
-    ghost = [(at, _HIT_PULSES, GHOST_KEY, 127, _GHOST_CHANNEL) for at in kicks]
+        if struck:
+            file.tracks.append(_track(hit.name, struck))
+    for line in dict.fromkeys(line for stretch in stretches for line in stretch.lines):
+        events = []
+        for stretch in stretches:
+            for note in stretch.lines.get(line, ()):
+                for starts in stretch.times(note.start_ms):
+                    at, ends = pulses(starts), pulses(min(starts + note.length_ms, stretch.to_ms))
+                    events.append(
+                        (at, max(1, ends - at), note.midi, velocity(note.velocity), _BASS_CHANNEL)
+                    )
+        if events:
+            file.tracks.append(_track(line.capitalize(), events))
+    ghost = [
+        (pulses(at), _HIT_PULSES, GHOST_KEY, 127, _GHOST_CHANNEL)
+        for stretch in stretches for one in strokes_of(stretch.state.kick, stretch.state.brief)
+        for at in stretch.times(one.at_ms)
+    ]  # fmt: skip
     file.tracks.append(_track("Ghost trigger", ghost))
     out = io.BytesIO()
     file.save(file=out)
@@ -158,8 +201,8 @@ def write_found_notes(name: str, found: list[NoteFound], bpm: float, a4_hz: floa
         key = music.nearest_note(note.hz, a4_hz).midi
         at, length = (round(ms / beat * PULSES) for ms in (note.at_ms, note.length_ms))
         events.append((at, max(length, 1), key, max(velocity, 1), _BASS_CHANNEL))
-    file = mido.MidiFile(type=0, ticks_per_beat=PULSES, charset="latin-1")
-    track = _track(_latin(name), events)
+    file = mido.MidiFile(type=0, ticks_per_beat=PULSES, charset="utf-8")
+    track = _track(name, events)
     track.insert(0, mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(bpm)))
     file.tracks.append(track)
     out = io.BytesIO()
@@ -175,10 +218,10 @@ def write_controller(name: str, bpm: float, gain_db: Array, rate: int, *, contro
     count = int(np.ceil(gain_db.size / beat_frames * _FINE_PULSES))
     at = np.minimum((np.arange(count) * beat_frames / _FINE_PULSES).astype(int), gain_db.size - 1)
     values = np.clip(np.round(127 * 10 ** (gain_db[at] / 20)), 0, 127).astype(int)
-    file = mido.MidiFile(type=0, ticks_per_beat=_FINE_PULSES, charset="latin-1")
+    file = mido.MidiFile(type=0, ticks_per_beat=_FINE_PULSES, charset="utf-8")
     track = mido.MidiTrack(
         [
-            mido.MetaMessage("track_name", name=_latin(name)),
+            mido.MetaMessage("track_name", name=name),
             mido.MetaMessage("set_tempo", tempo=round(60_000_000 / bpm)),
         ]
     )
@@ -236,7 +279,7 @@ def read_midi(data: bytes, name: str) -> MidiLine:
     for number, track in enumerate(file.tracks, 1):
         found, drums = _notes_of(track, file.ticks_per_beat)
         if found:
-            tracks.append(MidiTrack(track.name.strip() or f"track {number}", drums, found))
+            tracks.append(MidiTrack(_read_name(track.name) or f"track {number}", drums, found))
     total = sum(len(track.notes) for track in tracks)
     if total == 0:
         raise UserError(f"{name} holds no notes.")

@@ -4,6 +4,9 @@ import io
 import zipfile
 from typing import Any
 
+import mido
+import numpy as np
+import soundfile
 from starlette.testclient import TestClient
 
 from juglant.core.recipes.track import TrackState
@@ -102,6 +105,45 @@ def test_every_section_is_handed_over_by_itself_or_all_of_them_in_folders(client
     every = zipfile.ZipFile(io.BytesIO(client.get(f"{address}/handover.zip").content)).namelist()
     assert {name.split("/")[0] for name in every} == {"1_drop", "2_break"}
     assert client.get(f"{address}/handover?section=gone").status_code == 422
+
+
+def test_the_arrangement_is_handed_over_in_one_pass_with_its_sections_marked(client: TestClient) -> None:
+    address, track = _with_break(client)
+    refused = client.get(f"{address}/arrangement.zip")
+    assert refused.status_code == 422
+    assert "Nothing is arranged yet" in refused.json()["detail"]
+    drop, break_ = (one["id"] for one in track["sections"])
+    entries = [{"section": drop, "bars": 3}, {"section": break_, "bars": 2}, {"section": drop, "bars": 1}]
+    order = {"entries": entries, "based_on": track["revision"], "at": drop}
+    assert client.put(f"{address}/arrangement", json=order).status_code == 200
+    response = client.get(f"{address}/arrangement.zip")
+    assert response.headers["content-type"] == "application/zip"
+    archive = zipfile.ZipFile(io.BytesIO(response.content))
+    head, tempo = "two-parts_arrangement", "128bpm"
+    assert archive.namelist() == [
+        f"{head}_{tempo}.mid", f"{head}_ducking-1-control_{tempo}.wav", f"{head}_kick_{tempo}.wav",
+        f"{head}_line-bass_{tempo}.wav", f"{head}_mix_{tempo}.wav",
+    ]  # fmt: skip
+    sounds = {}
+    for name in archive.namelist()[1:]:
+        sounds[name.split("_")[2]], rate = soundfile.read(io.BytesIO(archive.read(name)))
+        assert rate == 48_000
+    frames = {x.shape[0] for x in sounds.values()}
+    assert len(frames) == 1
+    # Six bars at 128 BPM, and what rings after the last.
+    assert 6 * 90_000 <= frames.pop() < 6 * 90_000 + 8 * 48_000
+    together = sounds["kick"] + sounds["line-bass"]
+    assert np.max(np.abs(together[:, None] - sounds["mix"])) < 1e-6
+    assert sounds["ducking-1-control"].min() < 0.9
+    midi = mido.MidiFile(file=io.BytesIO(archive.read(archive.namelist()[0])), charset="utf-8")
+    at, marked = 0, []
+    for message in midi.tracks[0]:
+        at += message.time
+        if message.type == "marker":
+            marked.append((at / midi.ticks_per_beat / 4, message.text))
+    assert marked == [(0.0, "drop"), (3.0, "break"), (5.0, "drop")]
+    kicks = next(track for track in midi.tracks if track.name == "Kick")
+    assert sum(message.type == "note_on" for message in kicks) == 24
 
 
 def test_a_version_keeps_all_sections_and_brings_them_back(client: TestClient) -> None:

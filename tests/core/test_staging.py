@@ -229,5 +229,5 @@ def test_only_what_follows_a_changed_stage_is_made_again() -> None:
         session.line_loop(state, voice)
         return list(made)
 
-    assert look(1.0) == ["bass", "stage", "stage"]
-    assert look(2.0) == ["stage"]
+    assert look(1.0) == ["bass", "stage", "stage", "put"]
+    assert look(2.0) == ["stage", "put"]

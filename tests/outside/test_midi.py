@@ -47,7 +47,8 @@ def test_two_libraries_read_the_same_notes_at_the_same_times() -> None:
     assert list(by_name) == ["Kick", "Häcksel", "Bass", "Ghost trigger"]
     beat_s = 60 / 127.3
     for instrument in theirs.instruments:
-        mine = by_name[instrument.name]
+        # It takes every name for Latin-1; they are written in UTF-8.
+        mine = by_name[instrument.name.encode("latin-1").decode()]
         assert instrument.is_drum == mine.drums
         read = sorted((note.start, note.end, note.pitch) for note in instrument.notes)
         assert [midi for _, _, midi in read] == [note.midi for note in mine.notes]

@@ -110,14 +110,14 @@ def _equaliser(x: Array, stage: EqualiserStage, rate: int, _: float) -> Array:
 _BAND_LIFT = 0.2
 
 
-def _drive(x: Array, stage: DriveStage, rate: int, _: float) -> Array:
+def _drive(x: Array, stage: DriveStage, rate: int, whole: int) -> Array:
     if stage.drive_db == 0 or stage.mix == 0:
         return x
     banded = stage.from_hz > 20.0 or stage.to_hz < 20000.0
 
     def driven(channel: Array) -> Array:
         def driven_band(x: Array) -> Array:
-            return saturation.drive(x, stage.drive_db, stage.curve, stage.to_hz)
+            return saturation.drive(x, stage.drive_db, stage.curve, stage.to_hz, whole)
 
         if not banded:
             return channel + stage.mix * (driven_band(channel) - channel)
@@ -130,8 +130,8 @@ def _drive(x: Array, stage: DriveStage, rate: int, _: float) -> Array:
         band = cut_out(channel)
         lift = 10 ** (_BAND_LIFT * stage.drive_db / 20)
         out = channel + stage.mix * cut_out(cut_out(lift * driven_band(band) - band))
-        peak = float(np.max(np.abs(out), initial=0.0))
-        return out * (float(np.max(np.abs(channel))) / peak) if peak > 0.0 else out
+        peak = float(np.max(np.abs(out[:whole]), initial=0.0))
+        return out * (float(np.max(np.abs(channel[:whole]))) / peak) if peak > 0.0 else out
 
     return each_channel(x, driven)
 
@@ -179,15 +179,15 @@ def _leveller(x: Array, stage: LevellerStage, rate: int, _: float) -> Array:
     return x if still else under_gain(x, _levelled(x, stage, rate))
 
 
-def _limited(x: Array, stage: LimitStage, rate: int) -> Array:
+def _limited(x: Array, stage: LimitStage, rate: int, whole: int) -> Array:
     ceiling = stage.ceiling_db
     if stage.hold_to == "reduction":
-        ceiling = levels.peak_dbfs(x) - stage.amount_db
+        ceiling = levels.peak_dbfs(x[:whole]) - stage.amount_db
     return dynamics.limit_gain_db(heard_peak(x), rate, ceiling, stage.ahead_ms, stage.release_ms)
 
 
-def _limit(x: Array, stage: LimitStage, rate: int, _: float) -> Array:
-    gain = _limited(x, stage, rate)
+def _limit(x: Array, stage: LimitStage, rate: int, whole: int) -> Array:
+    gain = _limited(x, stage, rate, whole)
     return under_gain(x, gain) if gain.any() else x
 
 
@@ -281,32 +281,40 @@ def _grains(x: Array, stage: GrainStage, rate: int, _: float) -> Array:
     )
 
 
-def _level(x: Array, stage: LevelStage, rate: int, _: float) -> Array:
+def _level(x: Array, stage: LevelStage, rate: int, whole: int) -> Array:
     gain = 10 ** (stage.gain_db / 20)
     if stage.target == "peak":
-        gain *= 10 ** ((stage.target_db - levels.peak_dbfs(x)) / 20)
+        gain *= 10 ** ((stage.target_db - levels.peak_dbfs(x[:whole])) / 20)
     elif stage.target == "loudness":
-        gain *= 10 ** ((stage.target_db - levels.momentary_max_lufs(x, rate)) / 20)
+        gain *= 10 ** ((stage.target_db - levels.momentary_max_lufs(x[:whole], rate)) / 20)
     # Nothing that is nearly silent is brought up by more than 60 dB.
     gain = min(gain, 1000.0)
     return panned(x * (-gain if stage.polarity == "turned" else gain), stage.pan)
 
 
 _PROCESS: dict[str, Callable[[Array, Any, int, float], Array]] = {
-    "trim": _trim, "envelope": _envelope, "equaliser": _equaliser, "drive": _drive,
-    "transient": _transient, "compressor": _compressor, "gate": _gate, "leveller": _leveller,
-    "bands": _bands, "limit": _limit, "clip": _clip, "resonator": _resonator, "space": _space,
-    "delay": _delay, "grains": _grains, "level": _level,
+    "trim": _trim, "envelope": _envelope, "equaliser": _equaliser, "transient": _transient,
+    "compressor": _compressor, "gate": _gate, "leveller": _leveller, "bands": _bands, "clip": _clip,
+    "resonator": _resonator, "space": _space, "delay": _delay, "grains": _grains,
+}  # fmt: skip
+# What these do depends on a peak or a loudness of the whole sound.
+_OF_THE_WHOLE: dict[str, Callable[[Array, Any, int, int], Array]] = {
+    "drive": _drive, "limit": _limit, "level": _level,
 }  # fmt: skip
 
 
-def apply_stage(x: Array, stage: Any, rate: int, bpm: float) -> Array:
+def apply_stage(x: Array, stage: Any, rate: int, bpm: float, whole: int | None = None) -> Array:
     """`x`, shape (frames,) or (frames, 2), through one stage; a bypassed one changes nothing.
 
     Stages with a space, repeats or grains may give more frames than they got, and panning or
-    width two channels where there was one.
+    width two channels where there was one. `whole` is how many of the first frames a stage takes for the
+    whole sound where it goes by its peak or its loudness; all of them unless said.
     """
-    return x if stage.bypass else _PROCESS[stage.stage](x, stage, rate, bpm)
+    if stage.bypass:
+        return x
+    if stage.stage in _OF_THE_WHOLE:
+        return _OF_THE_WHOLE[stage.stage](x, stage, rate, whole or x.shape[0])
+    return _PROCESS[stage.stage](x, stage, rate, bpm)
 
 
 @dataclass(frozen=True)
@@ -341,7 +349,7 @@ def _work(x: Array, stage: Any, rate: int) -> tuple[Array, str] | None:
     elif isinstance(stage, LevellerStage):
         gain = _levelled(x, stage, rate)
     elif isinstance(stage, LimitStage):
-        gain = _limited(x, stage, rate)
+        gain = _limited(x, stage, rate, x.shape[0])
     elif isinstance(stage, TransientStage):
         gain = dynamics.transient_gain_db(heard_peak(x), rate, stage.attack_db, stage.sustain_db)
     else:

@@ -43,6 +43,17 @@ def click(rate: int) -> Array:
     return np.ones(round(0.001 * rate))
 
 
+def cut_to(hit: Array, room: int, rate: int) -> Array:
+    """A hit, shape (frames,) or (frames, channels), that ends, in 2 ms, where the next one begins."""
+    fade_frames = round(_CUT_MS / 1000 * rate)
+    if not hit.shape[0] > room > fade_frames:
+        return hit
+    fade = 0.5 + 0.5 * np.cos(np.pi * np.arange(fade_frames) / fade_frames)
+    piece = hit[:room].copy()
+    piece[-fade_frames:] *= fade if piece.ndim == 1 else fade[:, None]
+    return piece
+
+
 def place(strokes: Sequence[tuple[float, Array]], frames: int, rate: int, *, loop: bool) -> Array:
     """Hits, shape (frames,) or (frames, channels), each at its time in ms; times rise.
 
@@ -53,15 +64,10 @@ def place(strokes: Sequence[tuple[float, Array]], frames: int, rate: int, *, loo
         return np.zeros(frames)
     wide = max((hit.shape[1:] for _, hit in strokes), key=len)
     out = np.zeros((frames, *wide))
-    fade_frames = round(_CUT_MS / 1000 * rate)
-    fade = 0.5 + 0.5 * np.cos(np.pi * np.arange(fade_frames) / fade_frames)
     gaps = gaps_ms([at for at, _ in strokes], frames / rate * 1000)
     for (at, hit), gap in zip(strokes, gaps, strict=True):
         piece = hit if hit.shape[1:] == wide else np.repeat(hit[:, None], wide[0], axis=1)
-        room = round(gap / 1000 * rate)
-        if piece.shape[0] > room > fade_frames:
-            piece = piece[:room].copy()
-            piece[-fade_frames:] *= fade if piece.ndim == 1 else fade[:, None]
+        piece = cut_to(piece, round(gap / 1000 * rate), rate)
         where = round(at / 1000 * rate)
         end = min(frames, where + piece.shape[0])
         out[where:end] += piece[: end - where]

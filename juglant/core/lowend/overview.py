@@ -94,6 +94,16 @@ class PlayedDucking:
     compressors: list[AsCompressor]
 
 
+def played_ids(session: Session, states: list[TrackState]) -> list[str]:
+    """The ids of the duckings that do anything in one of some sections, in their order."""
+    found: dict[str, None] = {}
+    for state in states:
+        for one in state.duckings:
+            if one.on and one.targets and one.duck.depth_db > 0.0 and session.starts(state, one):
+                found[one.id] = None
+    return [one.id for one in states[0].duckings if one.id in found]
+
+
 def played_duckings(session: Session, state: TrackState) -> list[PlayedDucking]:
     """Every ducking of a track that does anything, in its order."""
     frames = loop_frames(state.brief, RATE)

@@ -65,7 +65,11 @@ class Parts(Sounds):
         )  # fmt: skip
 
     def line_loop(self, state: TrackState, voice: Voice) -> LoopSound:
-        """One pass of a line under the brief's low cut, in its place; a file is repeated or cut to fit."""
+        """One pass of a line under the brief's low cut, in its place."""
+        return self._placed(self.bare_line(state, voice), voice, state)
+
+    def bare_line(self, state: TrackState, voice: Voice) -> LoopSound:
+        """A line before its stages and its place; a file is repeated or cut to fit."""
         bass, brief = voice.bass, state.brief
         wide = voice.place.width > 0.0
 
@@ -89,8 +93,7 @@ class Parts(Sounds):
             decided_by = (*decided_by, state.kick.sounding, brief.tonic)
         loop = self.sound(render, "bass", bass, *decided_by)
         loop = self._choked(loop, state, voice.id)
-        loop = self._carved(loop, state.separate.bass, state, line_of(state).starts(voice.id))
-        return self._placed(loop, voice, state)
+        return self._carved(loop, state.separate.bass, state, line_of(state).starts(voice.id))
 
     def edge(self, state: TrackState) -> SubEdge | None:
         """Where the sub of its owner ends; None where the owner has no pitch."""
@@ -210,19 +213,25 @@ class Parts(Sounds):
 
     def chord_loop(self, state: TrackState, chord: Chord) -> LoopSound:
         """One pass of a held chord, in its place."""
+        return self._placed(self.bare(state, chord), chord, state)
+
+    def bare(self, state: TrackState, part: Voice | Stem | Chord) -> LoopSound:
+        """One pass of what is not struck, before its stages and its place."""
+        if isinstance(part, Voice):
+            return self.bare_line(state, part)
+        if isinstance(part, Stem):
+            frames = loop_frames(state.brief, RATE)
+            return self.sound(
+                lambda: fitted_loop(self.hits.audio(part.audio), part.begin_ms, frames, RATE),
+                "stem", part.audio, part.begin_ms, frames,
+            )  # fmt: skip
         brief = state.brief
         decided_by = (brief.bpm, brief.tonic, brief.mode, brief.a4_hz, list(brief.roots))
-        loop = self.sound(lambda: duckings.stand_in(state, RATE), "stand-in", *decided_by)
-        return self._placed(loop, chord, state)
+        return self.sound(lambda: duckings.stand_in(state, RATE), "stand-in", *decided_by)
 
     def stem_loop(self, state: TrackState, stem: Stem) -> LoopSound:
         """One pass of a stem in its place, repeated or cut to fit."""
-        frames = loop_frames(state.brief, RATE)
-        loop = self.sound(
-            lambda: fitted_loop(self.hits.audio(stem.audio), stem.begin_ms, frames, RATE),
-            "stem", stem.audio, stem.begin_ms, frames,
-        )  # fmt: skip
-        return self._placed(loop, stem, state)
+        return self._placed(self.bare(state, stem), stem, state)
 
     def outputs_loop(self, state: TrackState, outputs: Outputs) -> LoopSound | None:
         """One pass of outputs of other parts, in their place; None where none of them is heard."""

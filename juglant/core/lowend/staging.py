@@ -15,7 +15,7 @@ _REMEMBERS_S = 4.0
 # What a stage knows of what is to come: a look-ahead, and what a linear phase rings before.
 _FORESEES_S = 0.3
 # Stages that answer with more frames than they got: what rings past the end rings into the start.
-_RINGING = ("space", "delay", "resonator")
+RINGING = ("space", "delay", "resonator")
 
 
 def _folded(x: Array, frames: int) -> Array:
@@ -31,7 +31,7 @@ def through_stage(x: Array, stage: object, rate: int, bpm: float) -> Array:
     if getattr(stage, "bypass", False):
         return x
     frames = x.shape[0]
-    if getattr(stage, "stage", "") in _RINGING:
+    if getattr(stage, "stage", "") in RINGING:
         return _folded(apply_stage(x, stage, rate, bpm), frames)
     before, after = min(frames, round(_REMEMBERS_S * rate)), min(frames, round(_FORESEES_S * rate))
     around = np.concatenate([x[frames - before :], x, x[:after]])

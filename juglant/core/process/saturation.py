@@ -172,15 +172,19 @@ def oversampled(x: Array, shape: Callable[[Array], Array], times: int = _FINER, 
     return out.astype(np.float64)
 
 
-def drive(x: Array, drive_db: float, curve: Curve = "soft", highest_hz: float = 20000.0) -> Array:
+def drive(
+    x: Array, drive_db: float, curve: Curve = "soft", highest_hz: float = 20000.0, whole: int | None = None
+) -> Array:
     """`x`, shape (frames,), driven `drive_db` from 0 (nothing happens) up; its peak is held.
 
-    `highest_hz` is where a band that was cut out ends: a low one needs no finer rate.
+    `highest_hz` is where a band that was cut out ends: a low one needs no finer rate. `whole` is how many
+    of the first frames the peak is that of, all of them unless said.
     """
     if highest_hz <= _LOW_HZ and drive_db <= _GENTLE_DB and curve != "hard":
-        return _driven(x, drive_db, CURVES[curve], _as_it_is)
+        return _driven(x, drive_db, CURVES[curve], _as_it_is, whole)
     harder = curve == "hard" or drive_db > _HARDER_DB
-    return _driven(x, drive_db, CURVES[curve], _finest(_UNDER[curve]) if harder else oversampled)
+    applied = _finest(_UNDER[curve]) if harder else oversampled
+    return _driven(x, drive_db, CURVES[curve], applied, whole)
 
 
 def soft_clip(x: Array, drive_db: float, bias: float = 0.0) -> Array:
@@ -206,15 +210,16 @@ def _driven(
     drive_db: float,
     shape: Callable[[Array], Array],
     applied: Callable[[Array, Callable[[Array], Array]], Array],
+    whole: int | None = None,
 ) -> Array:
-    peak = float(np.max(np.abs(x), initial=0.0))
+    peak = float(np.max(np.abs(x[:whole]), initial=0.0))
     if drive_db <= 0.0 or peak == 0.0:
         return x
     driven = applied(x * (10 ** (drive_db / 20) / peak), shape)
     if shape(np.array([1.0]))[0] != -shape(np.array([-1.0]))[0]:
         # Lopsided clipping leaves a slow bulge under a sound, which only eats headroom.
         driven = filters.filtered(driven, _BLOCK)
-    return np.asarray(driven * (peak / np.max(np.abs(driven))))
+    return np.asarray(driven * (peak / np.max(np.abs(driven[:whole]))))
 
 
 def fundamental_gain(level: float, drive_db: float) -> float:

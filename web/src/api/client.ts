@@ -307,3 +307,5 @@ export const api = {
 /** One section as a ZIP, or all of them. */
 export const zipAddress = (id: number, section?: string) =>
   `${track(id)}/handover.zip${section ? `?section=${section}` : ""}`;
+/** Where the whole arrangement, played straight through, is downloaded. */
+export const arrangementAddress = (id: number) => `${track(id)}/arrangement.zip`;

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, zipAddress } from "../../api/client";
+import { api, arrangementAddress, zipAddress } from "../../api/client";
 import { useDesk } from "../../track/context";
 
 const size = (bytes: number) =>
@@ -24,30 +24,44 @@ export function HandoverStep() {
     enabled: stored,
     placeholderData: (old) => old,
   });
-  const download = async (section?: string) => {
+  const download = async (address: string) => {
     try {
       await flush();
       const link = document.createElement("a");
-      link.href = zipAddress(track.id, section);
+      link.href = address;
       link.download = "";
       link.click();
     } catch {
       say("The track is not saved yet, so its files would be old ones.");
     }
   };
+  const bars = track.arrangement.reduce((sum, entry) => sum + entry.bars, 0);
   return (
     <div className="step-body handover">
       <div>
-        <Button disabled={saving === "stale"} onClick={() => void download(track.section)}>
+        <Button disabled={saving === "stale"} onClick={() => void download(zipAddress(track.id, track.section))}>
           Download the ZIP
         </Button>{" "}
         {track.sections.length > 1 && (
           <Button
             variant="outline-secondary"
             disabled={saving === "stale"}
-            onClick={() => void download()}
+            onClick={() => void download(zipAddress(track.id))}
           >
             All sections
+          </Button>
+        )}{" "}
+        {track.arrangement.length > 0 && (
+          <Button
+            variant="outline-secondary"
+            disabled={saving === "stale"}
+            title={
+              `${bars} bars in one pass: stems, mix, gains and MIDI with its sections marked. ` +
+              "Tails and duckings go on across the borders. Long arrangements take a minute or two."
+            }
+            onClick={() => void download(arrangementAddress(track.id))}
+          >
+            The arrangement
           </Button>
         )}
         <table className="values">

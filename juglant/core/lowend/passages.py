@@ -1,0 +1,207 @@
+"""An arrangement as stretches in which one section is played, and what is played in them, in frames."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core import RATE
+from juglant.core.lowend.duckings import Acting, Start
+from juglant.core.lowend.line import line_of, strokes_of
+from juglant.core.lowend.loop import CHOKE_MS, TOGETHER_MS, cut_to
+from juglant.core.lowend.played import follows, stroke_at
+from juglant.core.lowend.sounds import Sounds
+from juglant.core.measure.loopsound import LoopSound
+from juglant.core.measure.owner import SubEdge
+from juglant.core.music import beat_ms
+from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.sections import Track
+from juglant.core.recipes.track import TrackState
+
+Array = NDArray[np.float64]
+
+# No curve of a ducking is longer than this.
+_LONGEST_CURVE_S = 6.0
+
+
+@dataclass(frozen=True)
+class Passage:
+    """A stretch of the arrangement: the section as it sounds, its name, and from where to where."""
+
+    name: str
+    state: TrackState
+    first: int
+    end: int
+
+    @cached_property
+    def loop_frames(self) -> float:
+        """Length of the section's loop, to a fraction of a frame."""
+        return 4 * self.state.brief.bars * beat_ms(self.state.brief.bpm) / 1000 * RATE
+
+    @property
+    def turns(self) -> list[int]:
+        """Where each pass of the section's loop begins: on a whole frame, so that every pass is like it."""
+        count = int(np.ceil((self.end - self.first) / self.loop_frames - 1e-6))
+        return [self.first + round(n * self.loop_frames) for n in range(count)]
+
+    def starts_ms(self, in_loop_ms: list[float]) -> list[float]:
+        """Times in the loop as times of the arrangement, as often as they come."""
+        end_ms = self.end / RATE * 1000
+        every = [turn / RATE * 1000 + at for turn in self.turns for at in in_loop_ms]
+        return [at for at in every if at < end_ms - 1e-6]
+
+    def inside(self, first: int, end: int) -> bool:
+        """Whether any of a stretch lies in it."""
+        return self.first < end and first < self.end
+
+
+def passages(track: Track) -> list[Passage]:
+    """The arrangement of a track; its main section once where nothing is arranged."""
+    entries = [(entry.section, entry.bars) for entry in track.arrangement]
+    if not entries:
+        entries = [(track.main, track.state.brief.bars)]
+    bar = 4 * beat_ms(track.state.brief.bpm) / 1000 * RATE
+    found, at = [], 0
+    for section, bars in entries:
+        first, end = round(at * bar), round((at + bars) * bar)
+        found.append(Passage(track.section(section).name, track.at(section), first, end))
+        at += bars
+    return found
+
+
+def tiled(passage: Passage, loop: LoopSound, first: int, end: int) -> Array:
+    """A stretch of a loop that goes round through its passage; silence outside of it."""
+    x = loop.samples
+    out = np.zeros((end - first, *x.shape[1:]))
+    a, b = max(first, passage.first), min(end, passage.end)
+    if a < b:
+        since = np.arange(a, b) - passage.first
+        turn = np.floor(since / passage.loop_frames + 1e-9)
+        within = since - np.round(turn * passage.loop_frames).astype(int)
+        # Where a pass is a frame longer than it was made, its first frame comes once more.
+        out[a - first : b - first] = x[within % x.shape[0]]
+    return out
+
+
+@dataclass(frozen=True)
+class _Stroke:
+    frame: int
+    hit: Hit
+    state: TrackState
+    move: int
+    strength: float
+    turn: int
+
+
+class Struck:
+    """A hit through the whole arrangement: one voice and its chokes go on across the borders."""
+
+    def __init__(self, sounds: Sounds, stretches: list[Passage], id: str, *, unmuted: bool) -> None:
+        self._sounds = sounds
+        self._strokes: list[_Stroke] = []
+        foreign: list[float] = []
+        for passage in stretches:
+            state = passage.state
+            hit = state.hit(id)
+            played = line_of(state)
+            if hit.choke != "none":
+                group = [part for part, theirs in played.chokes.items() if theirs == hit.choke]
+                others = [at for part in group if part != id for at in played.starts(part)]
+                foreign += passage.starts_ms(others)
+            if hit.mute and not unmuted:
+                continue
+            in_loop = strokes_of(hit, state.brief)
+            for turn in passage.turns:
+                for n, stroke in enumerate(in_loop):
+                    frame = turn + round(stroke.at_ms / 1000 * RATE)
+                    if frame < passage.end:
+                        moved = follows(hit, state.brief, stroke.at_ms)
+                        self._strokes.append(_Stroke(frame, hit, state, moved, stroke.strength, n))
+        self._strokes.sort(key=lambda one: one.frame)
+        self._silent = self._choked(sorted(foreign))
+
+    def _choked(self, foreign_ms: list[float]) -> list[tuple[int, int]]:
+        """From where to where others of its choke group keep it silent."""
+        own = np.array([one.frame for one in self._strokes], dtype=np.int64)
+        together = TOGETHER_MS / 1000 * RATE
+        found = []
+        for at in foreign_ms:
+            frame = round(at / 1000 * RATE)
+            near = np.searchsorted(own, frame)
+            if any(abs(int(own[n]) - frame) <= together for n in (near - 1, near) if 0 <= n < own.size):
+                continue
+            found.append((frame, int(own[near]) if near < own.size else frame + 60 * RATE))
+        return found
+
+    @property
+    def starts_ms(self) -> list[float]:
+        """When it is struck."""
+        return [one.frame / RATE * 1000 for one in self._strokes]
+
+    def read(self, first: int, end: int) -> Array:
+        """A stretch of it, shape (frames,) or (frames, 2)."""
+        pieces = []
+        for n, one in enumerate(self._strokes):
+            following = self._strokes[n + 1].frame if n + 1 < len(self._strokes) else None
+            if one.frame >= end:
+                break
+            if following is not None and following <= first:
+                continue
+            hits = self._sounds.hits
+            x = stroke_at(hits, one.hit, one.move, one.state.brief.bpm, one.strength, one.turn)
+            if following is not None:
+                x = cut_to(x, following - one.frame, RATE)
+            pieces.append((one.frame, x))
+        wide = (2,) if any(x.ndim == 2 for _, x in pieces) else ()
+        out = np.zeros((end - first, *wide))
+        for frame, x in pieces:
+            a, b = max(frame, first), min(frame + x.shape[0], end)
+            if a < b:
+                piece = x[a - frame : b - frame]
+                out[a - first : b - first] += piece[:, None] if wide and piece.ndim == 1 else piece
+        fade = round(CHOKE_MS / 1000 * RATE)
+        for begins, until in self._silent:
+            a, b = max(begins, first), min(until, end)
+            if a < b:
+                gain = np.clip((np.arange(a, b) - begins) / fade, 0.0, 1.0)
+                curve = 0.5 + 0.5 * np.cos(np.pi * gain)
+                out[a - first : b - first] *= curve if out.ndim == 1 else curve[:, None]
+        return out
+
+
+def acting_in(stretches: list[Passage], acts: list[list[Acting]], first: int, end: int) -> list[Acting]:
+    """What turns a part down in a stretch, its times counted from there; `acts` says what does so in the
+    loop of each passage. A curve goes on past the border of the passage in which it starts.
+    """
+    found: dict[tuple[str, float, bool], Acting] = {}
+    length, at_ms = round((end - first) / RATE * 1000), first / RATE * 1000
+    for passage, acting in zip(stretches, acts, strict=True):
+        if not passage.inside(first - round(_LONGEST_CURVE_S * RATE), end):
+            continue
+        for one in acting:
+            starts = tuple(
+                Start(time - at_ms, start.share)
+                for start in one.starts for time in passage.starts_ms([start.at_ms])
+                if -1000 * _LONGEST_CURVE_S < time - at_ms < length + 1000
+            )  # fmt: skip
+            if not starts:
+                continue
+            name = (one.duck.text, one.share, one.edge is None)
+            if name in found and one.edge is None:
+                starts = (*found[name].starts, *starts)
+            edge = None if one.edge is None else _edge_in(one.edge, passage, at_ms, length)
+            found[name if edge is None else (f"{name[0]} {passage.first}", *name[1:])] = Acting(
+                one.duck, starts, one.share, edge
+            )
+    return list(found.values())
+
+
+def _edge_in(edge: SubEdge, passage: Passage, at_ms: float, length: int) -> SubEdge:
+    """An edge that moves with the notes of a loop, over a stretch of the arrangement."""
+    if edge.at is None:
+        return edge
+    since = np.arange(length) + at_ms - passage.first / RATE * 1000
+    loop_ms = passage.loop_frames / RATE * 1000
+    index = np.minimum((since % loop_ms).astype(np.int64), edge.at.size - 1)
+    return SubEdge(edge.said_hz, edge.hz, edge.at[index])

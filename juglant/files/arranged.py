@@ -1,0 +1,84 @@
+"""The whole arrangement as files: stems, mix, gains of the duckings, and MIDI with its sections marked."""
+
+import tempfile
+import zipfile
+from collections.abc import Iterable
+from pathlib import Path
+
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+from juglant.core import RATE
+from juglant.core.lowend.linenotes import notes_of_lines
+from juglant.core.lowend.overview import played_ids
+from juglant.core.lowend.session import Session
+from juglant.core.lowend.straight import Straight, Tape, blocks
+from juglant.core.recipes.sections import Track
+from juglant.files.handover import FULL, file_names, plain_name
+from juglant.files.midi import Stretch, write_arrangement
+
+Array = NDArray[np.float64]
+
+
+def _added(tapes: list[Tape], first: int, end: int) -> Array:
+    """A stretch of everything together, shape (frames, 2)."""
+    out = np.zeros((end - first, 2))
+    for tape in tapes:
+        x = tape.read(first, end)
+        out += x if x.ndim == 2 else x[:, None]
+    return out
+
+
+def _written(path: Path, channels: int, stretches: Iterable[Array]) -> None:
+    """A 24-bit WAV, written block by block and held to full scale."""
+    with soundfile.SoundFile(path, "w", RATE, channels, "PCM_24", format="WAV") as file:
+        for x in stretches:
+            file.write(np.clip(x, -1.0, FULL))
+
+
+def write_arranged(session: Session, name: str, track: Track, out: Path) -> list[str]:
+    """Write one ZIP of the arrangement to `out`; the names of its files.
+
+    Stems keep their levels among each other and are turned down together only where the mix would clip;
+    all begin at the first bar and end when the last of them has rung out.
+    """
+    with tempfile.TemporaryDirectory(dir=out.parent) as folder:
+        straight = Straight(session, track, folder)
+        state = straight.state
+        stem, tempo = plain_name(name), f"{state.brief.bpm:g}bpm"
+        head = f"{stem}_arrangement"
+        tapes = {id: straight.heard(id) for id in straight.stems()}
+        frames = straight.sounding_frames(list(tapes.values()))
+        cut = blocks(0, frames)
+        everything = list(tapes.values())
+        peak = max((float(np.max(np.abs(_added(everything, a, b)))) for a, b in cut), default=0.0)
+        gain = min(1.0, 0.999 / max(peak, 1e-9))
+        told = [file_names(state)[id] for id in tapes]
+        files: dict[str, Path] = {}
+
+        def new(called: str) -> Path:
+            files[called] = Path(folder) / f"file-{len(files)}"
+            return files[called]
+
+        for part, tape in zip(told, tapes.values(), strict=True):
+            path = new(f"{head}_{part}_{tempo}.wav")
+            _written(path, tape.channels, (gain * tape.read(a, b) for a, b in cut))
+        path = new(f"{head}_mix_{tempo}.wav")
+        _written(path, 2, (gain * _added(everything, a, b) for a, b in cut))
+        for n, id in enumerate(played_ids(session, [passage.state for passage in straight.passages]), 1):
+            path = new(f"{head}_ducking-{n}-control_{tempo}.wav")
+            _written(path, 1, (10 ** (straight.gain_db(id, a, b) / 20) * FULL for a, b in cut))
+        stretches = [
+            Stretch(
+                passage.name, passage.state, notes_of_lines(session, passage.state),
+                passage.first / RATE * 1000, passage.end / RATE * 1000,
+            )
+            for passage in straight.passages
+        ]  # fmt: skip
+        new(f"{head}_{tempo}.mid").write_bytes(write_arrangement(name, stretches))
+        straight.close()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
+            for called in sorted(files):
+                archive.write(files[called], called)
+        return sorted(files)
