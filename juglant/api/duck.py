@@ -10,6 +10,7 @@ from juglant.api.studio import AtDesk, as_json
 from juglant.api.views import LADDER_THIRDS_HZ, RUNGS, AnswerView, answer_view
 from juglant.core import RATE
 from juglant.core.errors import UserError
+from juglant.core.lowend.aimed import Aimed, aimed
 from juglant.core.lowend.ducking import Solution, Traced, as_drawn, needed_after, returning_on, traced
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.meeting import Moment, moment
@@ -150,6 +151,24 @@ class Clearing(OneDucking):
     """How much further than 6 dB under its triggers what is ducked is to lie."""
 
     margin_db: MarginDb = 0.0
+
+
+class Aim(OneDucking):
+    """How deep one of its targets is to be heard going down, and the note value on which it is back."""
+
+    target: PartId
+    heard_db: Annotated[float, Field(ge=0.5, le=36.0)]
+    back_on: str = Field("", max_length=8)
+
+
+@router.post("/aim")
+def aim(desk: AtDesk, question: Aim) -> Aimed:
+    """The ducking under which a part is heard as deep as wished."""
+    if question.back_on and question.back_on not in NOTE_VALUES:
+        raise UserError(f"“{question.back_on}” is no note value.", "back_on")
+    return aimed(
+        desk.session, question.state, question.one, question.target, question.heard_db, question.back_on
+    )
 
 
 def _solved(found: Solution, of: str) -> Solved:

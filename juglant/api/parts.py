@@ -1,4 +1,4 @@
-"""Parts: what the stages of a loop do."""
+"""Parts: what the stages of a loop do, and where a part joins another one."""
 
 from fastapi import APIRouter
 from pydantic import BaseModel
@@ -6,6 +6,7 @@ from pydantic import BaseModel
 from juglant.api.studio import AtDesk
 from juglant.core import RATE
 from juglant.core.hits.chain import StageReport, report
+from juglant.core.lowend.aligning import PartAlignment, align_parts
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.track import TrackState
 
@@ -34,3 +35,17 @@ def stages(desk: AtDesk, question: StageQuestion) -> list[StageReport]:
         report(x.samples, y.samples, stage, RATE, _TONE_HZ)
         for x, y, stage in zip(loops, loops[1:], chain, strict=False)
     ]
+
+
+class AlignPart(BaseModel):
+    """A state, a part of it, and the one that it is to join."""
+
+    state: TrackState
+    part: PartId
+    against: PartId
+
+
+@router.post("/align")
+def align_part(desk: AtDesk, question: AlignPart) -> PartAlignment:
+    """The delay and polarity with which a part adds up best with another one."""
+    return align_parts(desk.session, question.state, question.part, question.against)

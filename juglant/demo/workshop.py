@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
-from juglant.core.hits.render import made
+from juglant.core.hits.making import made
 from juglant.core.recipes.hit import Made, MadeMembrane, MadePercussion, MadeSnare
 from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.snare import MembraneRecipe, SnareRecipe

@@ -8,7 +8,7 @@ from scipy.signal.windows import blackmanharris
 
 from juglant.core import RATE
 from juglant.core.hits.chain import added_harmonics_db, apply_stage, report
-from juglant.core.hits.render import made
+from juglant.core.hits.making import made
 from juglant.core.process import filters, saturation
 from juglant.core.recipes.chain import (
     STAGES,

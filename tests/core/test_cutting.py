@@ -5,7 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from juglant.core.hits.render import made, strokes_of
+from juglant.core.hits.making import made
+from juglant.core.hits.render import strokes_of
 from juglant.core.measure.hit import measure
 from juglant.core.measure.takes import (
     Cut,

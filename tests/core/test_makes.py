@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from juglant.core import RATE
-from juglant.core.hits.render import made
+from juglant.core.hits.making import made
 from juglant.core.hits.scatter import COUNT, scatter
 from juglant.core.measure.hit import measure
 from juglant.core.measure.levels import momentary_max_lufs

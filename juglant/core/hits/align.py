@@ -36,8 +36,8 @@ class Alignment:
     gain_db: dict[str, float]
 
 
-def _in_band(x: Array, size: int, band_hz: tuple[float, float], rate: float) -> NDArray[np.complex128]:
-    """Spectrum of `x` inside a band, its edges a sixth of an octave wide."""
+def in_band(x: Array, size: int, band_hz: tuple[float, float], rate: float) -> NDArray[np.complex128]:
+    """Spectrum of `x`, shape (frames,), inside a band, its edges a sixth of an octave wide."""
     spectrum = fft.rfft(x, size)
     hz = np.maximum(np.arange(spectrum.size) * rate / size, 1e-3)
     low, high = band_hz
@@ -57,7 +57,7 @@ def align(a: Array, b: Array, rate: int, band_hz: tuple[float, float] = WHOLE_HZ
     x, y = mono(a), mono(b)
     reach = round(REACH_MS / 1000 * rate)
     size = fft.next_fast_len(x.size + y.size + reach, real=True)
-    first, second = (_in_band(one, size, band_hz, rate) for one in (x, y))
+    first, second = (in_band(one, size, band_hz, rate) for one in (x, y))
     cross = first * np.conj(second)
     energies = [float(np.sum(np.abs(one) ** 2)) for one in (first, second)]
     if min(energies) <= 1e-20 * max(*energies, 1e-20):

@@ -10,29 +10,20 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.hits import chain as stages
 from juglant.core.hits.chain import Array, each_channel, panned
+from juglant.core.hits.making import made, softer
 from juglant.core.hits.retune import retuned
+from juglant.core.hits.varied import COUNT, varied
 from juglant.core.kept import Kept, sound_key
 from juglant.core.measure.envelope import amplitude_envelope
 from juglant.core.measure.stereo import mono
 from juglant.core.measure.takes import Cut, piece_of
 from juglant.core.process import filters
 from juglant.core.process.resampling import change_rate, shift_pitch
-from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported, Layer, Made, Take, Velocity
 from juglant.core.synth import envelopes
-from juglant.core.synth.clap import render_clap
-from juglant.core.synth.hat import render_hat
-from juglant.core.synth.kick import render_kick
-from juglant.core.synth.membrane import render_membrane
-from juglant.core.synth.percussion import render_percussion
-from juglant.core.synth.snare import render_snare
-from juglant.core.synth.tone808 import render_808
 
 LoadAudio = Callable[[str], tuple[Array, int]]
 
-# What a softer stroke shortens and flattens, in whichever recipe has such a field.
-_DECAYS = ("decay_ms", "noise_ms", "tone_ms", "tail_ms", "wires_ms", "modulation_ms")
-_SWEEPS = ("start_semitones", "start_octaves")
 # A stroke of no strength at all would be this many octaves duller.
 _DULLEST_OCTAVES = 7.0
 # What changes nothing of a layer's samples: it is not rendered again for it.
@@ -44,34 +35,6 @@ def nothing_imported(digest: str) -> tuple[Array, int]:
     raise UserError(f"There is no imported sound {digest[:8]} here.")
 
 
-def _softer(recipe: Recipe, velocity: Velocity, strength: float) -> Recipe:
-    """A recipe as a stroke of `strength` (0, 1] plays it; the limits of its controls still hold."""
-    if strength >= 1.0:
-        return recipe
-    changed: dict[str, float] = {}
-    for names, share in ((_DECAYS, velocity.decay), (_SWEEPS, velocity.pitch)):
-        for name in names:
-            if name in type(recipe).model_fields:
-                value = getattr(recipe, name) * (1 - share * (1 - strength))
-                low = next(m.ge for m in type(recipe).model_fields[name].metadata if hasattr(m, "ge"))
-                changed[name] = max(value, float(low))
-    return recipe.model_copy(update=changed)
-
-
-def made(source: Made, bpm: float, strength: float = 1.0) -> Array:
-    """A made source's samples, shape (frames,)."""
-    recipe: Any = source.recipe
-    if source.kind == "kick":
-        return render_kick(recipe, RATE, bpm)
-    if source.kind == "membrane":
-        return render_membrane(recipe, RATE, strength)
-    render: dict[str, Callable[[Any, int], Array]] = {
-        "808": render_808, "snare": render_snare, "clap": render_clap, "hat": render_hat,
-        "percussion": render_percussion,
-    }  # fmt: skip
-    return render[source.kind](recipe, RATE)
-
-
 def take_for(source: Imported, strength: float, turn: int) -> Imported | Take:
     """Which take of an imported sound a stroke plays: the softest that reaches, in turn."""
     takes: list[Imported | Take] = [source, *source.takes]
@@ -81,9 +44,14 @@ def take_for(source: Imported, strength: float, turn: int) -> Imported | Take:
     return fitting[turn % len(fitting) if source.alternate == "in turn" else 0]
 
 
+def _varies(hit: Hit) -> bool:
+    """Whether its made layers differ a little from stroke to stroke."""
+    return hit.vary > 0.0 and any(not isinstance(layer.source, Imported) for layer in hit.layers)
+
+
 def _alternates(hit: Hit) -> bool:
-    """Whether strokes of one strength differ: only where there are takes to take in turn."""
-    return any(
+    """Whether strokes of one strength differ: where there are takes to take in turn, or made ones vary."""
+    return _varies(hit) or any(
         isinstance(layer.source, Imported) and layer.source.takes and layer.source.alternate == "in turn"
         for layer in hit.layers
     )
@@ -191,9 +159,10 @@ class HitRenderer:
         return self._kept.once(load, "imported", digest)
 
     def source(
-        self, source: Made | Imported, bpm: float, velocity: Velocity, strength: float, turn: int
-    ) -> Array:
-        """A layer's source, before anything is done to it."""
+        self, source: Made | Imported, bpm: float, velocity: Velocity, strength: float, turn: int,
+        vary: float = 0.0,
+    ) -> Array:  # fmt: skip
+        """A layer's source, before anything is done to it; a made one as its `turn` varies it."""
 
         def render() -> Array:
             if isinstance(source, Imported):
@@ -211,12 +180,16 @@ class HitRenderer:
                     spare_ms=source.spare_ms,
                 )
                 return x * 10 ** (source.level_db / 20)
-            return made(
-                source.model_copy(update={"recipe": _softer(source.recipe, velocity, strength)}),
-                bpm, strength,
-            )  # fmt: skip
+            struck = source.model_copy(update={"recipe": softer(source.recipe, velocity, strength)})
+            if vary == 0.0 or turn % COUNT == 0:
+                return made(struck, bpm, strength)
+            plain = self.source(source, bpm, velocity, strength, 0)
+            return varied(plain, struck, vary, turn % COUNT, bpm, strength)
 
-        return self._kept.once(render, "source", source, bpm, velocity, strength, turn)
+        if not isinstance(source, Imported):
+            turn = turn % COUNT if vary > 0.0 else 0
+        amount = () if vary == 0.0 or turn == 0 else (vary,)
+        return self._kept.once(render, "source", source, bpm, velocity, strength, turn, *amount)
 
     def through(self, x: Array, chain: tuple[Any, ...], bpm: float, of: tuple[Any, ...]) -> list[Array]:
         """What comes out of each stage of a chain, one after another; `of` names `x`."""
@@ -238,9 +211,9 @@ class HitRenderer:
     ) -> list[Array]:
         """One layer's tuned source, then what comes out of each stage of its chain."""
         layer = hit.layers[index]
-        x = self.source(layer.source, bpm, hit.velocity, strength, turn)
+        x = self.source(layer.source, bpm, hit.velocity, strength, turn, hit.vary)
         x = shift_pitch(x, layer.tune_semitones)
-        who = (layer.source, hit.velocity, strength, turn, layer.tune_semitones)
+        who = (layer.source, hit.velocity, strength, turn, layer.tune_semitones, hit.vary)
         return [x, *self.through(x, layer.chain, bpm, who)]
 
     def layer(self, hit: Hit, index: int, bpm: float, strength: float = 1.0, turn: int = 0) -> Array:
@@ -251,7 +224,7 @@ class HitRenderer:
         """A layer under the name of what decides it, so that what follows need not read it again."""
         layer = hit.layers[index]
         same = layer.model_copy(update=_SAME_SOUND)
-        name = sound_key("layer", same, hit.velocity, bpm, strength, turn)
+        name = sound_key("layer", same, hit.velocity, bpm, strength, turn, hit.vary)
         return name, self._kept.named(
             name, lambda: placed(self.layer_chain(hit, index, bpm, strength, turn)[-1], layer)
         )

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from juglant.core import RATE
-from juglant.core.hits.render import made
+from juglant.core.hits.making import made
 from juglant.core.measure.levels import momentary_max_lufs
 from juglant.core.recipes.fields import Control, Recipe, control_sheet
 from juglant.core.recipes.hit import Made
@@ -56,7 +56,7 @@ def _loudness(source: Made) -> float:
 def _variation(source: Made, amount: float, locked: list[str], index: int, draws: Any, loud: float) -> Made:
     level = next(one for one in control_sheet(type(source.recipe)).controls if one.name == "level_db")
     for nearer in _NEARER:
-        found = _drawn(source, nearer * amount, locked, index, draws)
+        found = drawn(source, nearer * amount, locked, index, draws)
         if found == source:
             return found
         wanted = found.recipe.level_db + loud - _loudness(found)
@@ -66,7 +66,7 @@ def _variation(source: Made, amount: float, locked: list[str], index: int, draws
     return source
 
 
-def _drawn(source: Made, amount: float, locked: list[str], index: int, draws: Any) -> Made:
+def drawn(source: Made, amount: float, locked: list[str], index: int, draws: Any) -> Made:
     """A sound whose controls were moved by their draws, its level and note kept."""
     recipe: Any = source.recipe
     changed: dict[str, Any] = {}

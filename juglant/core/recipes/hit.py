@@ -242,6 +242,11 @@ class Hit(Recipe):
         "with a pitch only.",
         "Tune",
     )
+    vary: float = control(
+        0.0, 0.0, 1.0, 0.01, "", "Variation",
+        "How much made strokes differ: another strike, other noise; note and loudness stay.", "Strokes",
+        off=0.0,
+    )  # fmt: skip
     # What a producer's ear hears as its note, in Hz, where that is not what is measured.
     heard_hz: float | None = Field(None, ge=LOWEST_HEARD_HZ, le=HIGHEST_HEARD_HZ)
     # Where it is struck in the loop.

@@ -54,6 +54,8 @@ export type HitStep = Schemas["HitStep"];
 export type PatternNote = Schemas["Note"];
 export type SavedTrack = Schemas["SavedTrack"];
 export type Solved = Schemas["Solved"];
+export type PartAlignment = Schemas["PartAlignment"];
+export type Aimed = Schemas["Aimed"];
 export type TrackName = Schemas["TrackName"];
 export type Degree = Schemas["Degree"];
 export type SeparateNumbers = Schemas["Numbers"];
@@ -287,6 +289,10 @@ export const api = {
     ask<Keyed[]>("POST", "/api/duck/compressor", { state, ducking }),
   solve: (state: TrackState, ducking: string, margin_db: number) =>
     ask<Solved>("POST", "/api/duck/solve", { state, ducking, margin_db }),
+  alignPart: (state: TrackState, part: string, against: string) =>
+    ask<PartAlignment>("POST", "/api/parts/align", { state, part, against }),
+  aim: (state: TrackState, ducking: string, target: string, heard_db: number, back_on: string) =>
+    ask<Aimed>("POST", "/api/duck/aim", { state, ducking, target, heard_db, back_on }),
   stagesOf: (state: TrackState, part: string, behind: boolean) =>
     ask<StageReport[]>("POST", "/api/parts/stages", { state, part, behind }),
   triedFixes: async (id: string, state: TrackState, signal: AbortSignal): Promise<TriedFix[]> => {

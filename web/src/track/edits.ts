@@ -95,6 +95,7 @@ export function newHit(
     part: "hit",
     name: freeName(state, name),
     kind,
+    vary: 0,
     layers: [
       newLayer(sheets, source, source.kind === "imported" ? source.name.slice(0, 60) : name),
     ],

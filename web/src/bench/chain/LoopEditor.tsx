@@ -5,6 +5,7 @@ import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
 import { type Part, editPart } from "../../track/parts";
 import { Controls } from "../Controls";
+import { AlignWith } from "./AlignWith";
 import { ChainEditor } from "./ChainEditor";
 
 const CHAINS = [
@@ -69,6 +70,7 @@ export function LoopEditor({ part }: { part: Part }) {
             </option>
           ))}
         </select>
+        <AlignWith part={part} />
       </ChainEditor>
     </div>
   );

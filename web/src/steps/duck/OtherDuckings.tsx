@@ -11,6 +11,7 @@ import { useDesk } from "../../track/context";
 import { defaults } from "../../track/edits";
 import { editDucking, kickOf, nameOf, newId } from "../../track/parts";
 import { useLatest } from "../../track/latest";
+import { AimFor } from "./AimFor";
 import { AsCompressor } from "./AsCompressor";
 import { Pumps } from "./DepthHeard";
 import { DrawnOrDials } from "./DrawnOrDials";
@@ -176,6 +177,7 @@ export function OtherDuckings() {
               Solve
             </Button>
             <Margin value={margin} onChange={setMargin} />
+            <AimFor one={chosen} />
           </div>
           <DrawnOrDials
             sheet={sheet}

@@ -39,7 +39,10 @@ export function HandoverStep() {
   return (
     <div className="step-body handover">
       <div>
-        <Button disabled={saving === "stale"} onClick={() => void download(zipAddress(track.id, track.section))}>
+        <Button
+          disabled={saving === "stale"}
+          onClick={() => void download(zipAddress(track.id, track.section))}
+        >
           Download the ZIP
         </Button>{" "}
         {track.sections.length > 1 && (

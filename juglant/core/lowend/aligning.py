@@ -1,0 +1,120 @@
+"""A part of the loop brought in time and polarity with another one."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+from scipy import fft
+
+from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.hits.align import in_band
+from juglant.core.lowend.session import Session
+from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
+from juglant.core.recipes.fields import control_sheet
+from juglant.core.recipes.place import Place
+from juglant.core.recipes.track import TrackState
+
+Array = NDArray[np.float64]
+
+# A third octave counts where both have something to say: this near to the strongest of each.
+_BOTH_DB = 24.0
+# With less in common than this there is no time at which they belong together.
+LEAST_IN_COMMON = 0.25
+_DELAY = next(one for one in control_sheet(Place).controls if one.name == "delay_ms")
+
+
+@dataclass(frozen=True)
+class PartAlignment:
+    """Where a part joins another: the delay and polarity of its place, what the two have in common in the
+    band, 0 to 1, and by how many dB the band becomes louder.
+    """
+
+    delay_ms: float
+    polarity: str
+    in_common: float
+    band_hz: tuple[float, float]
+    gain_db: float
+
+
+def common_band_hz(a: Array, b: Array, rate: int) -> tuple[float, float] | None:
+    """The range of third octaves in which both sounds, shape (frames,), are strong; None where there is
+    none.
+    """
+    levels = []
+    for x in (a, b):
+        power = Spectrum(x, rate).third_octaves(THIRD_OCTAVES_HZ)
+        levels.append(10 * np.log10(np.maximum(power, 1e-20) / max(float(power.max()), 1e-20)))
+    shared = np.flatnonzero(np.minimum(*levels) > -_BOTH_DB)
+    if not shared.size:
+        return None
+    half = 2 ** (1 / 6)
+    return float(THIRD_OCTAVES_HZ[shared[0]] / half), float(THIRD_OCTAVES_HZ[shared[-1]] * half)
+
+
+def lag_of(
+    a: Array, b: Array, rate: int, band_hz: tuple[float, float], reach_ms: float
+) -> tuple[float, float]:
+    """By how many ms a loop `b`, shape (frames,), must come later to add up best with `a` of that length,
+    and their correlation there, negative where it must be inverted. Both go round.
+    """
+    size = a.size
+    first, second = (in_band(x, size, band_hz, rate) for x in (a, b))
+    cross = first * np.conj(second)
+    energy = np.sqrt(float(np.sum(np.abs(first) ** 2)) * float(np.sum(np.abs(second) ** 2)))
+    if energy <= 0.0:
+        return 0.0, 0.0
+    r = fft.irfft(cross, size)
+    reach = min(round(reach_ms / 1000 * rate), size // 2 - 1)
+    lags = np.concatenate([np.arange(reach + 1), np.arange(-reach, 0)])
+    near = int(lags[np.argmax(np.abs(r[lags]))])
+    sign = 1.0 if r[near] >= 0 else -1.0
+    turn = 2j * np.pi * np.arange(cross.size) / size
+
+    def opposed(lag: float) -> float:
+        return -sign * float(np.sum((cross * np.exp(turn * lag)).real))
+
+    found = scipy.optimize.minimize_scalar(
+        opposed, bounds=(near - 1.0, near + 1.0), method="bounded", options={"xatol": 1e-3}
+    )
+    return float(found.x) / rate * 1000, -sign * opposed(float(found.x)) / energy
+
+
+def align_parts(session: Session, state: TrackState, id: str, against: str) -> PartAlignment:
+    """The delay and polarity with which a part adds up best with another one, in the band where both have
+    something to say. UserError where one is not played, they have nothing in common, or it would have to
+    move further than its place allows.
+    """
+    if id == against:
+        raise UserError("A part cannot be aligned with itself: choose another one.", "against")
+    loops = {}
+    for one in (against, id):
+        loop = session.unmuted(state, one)
+        if loop is None:
+            raise UserError(f"{state.named(one)} is not played: there is nothing to align.", "against")
+        loops[one] = loop.mono
+    a, b = loops[against], loops[id]
+    part = state.part(id)
+    assert part is not None
+    nothing = UserError(
+        f"{state.named(id)} and {state.named(against)} have nothing in common to be aligned by.", "against"
+    )
+    band = common_band_hz(a, b, RATE)
+    if band is None:
+        raise nothing
+    lag_ms, common = lag_of(a, b, RATE, band, _DELAY.high - _DELAY.low)
+    if abs(common) < LEAST_IN_COMMON:
+        raise nothing
+    delay_ms = round(part.place.delay_ms + lag_ms, 2)
+    if not _DELAY.low <= delay_ms <= _DELAY.high:
+        raise UserError(
+            f"It would have to move by {lag_ms:.1f} ms: its delay goes from {_DELAY.low:.0f} to "
+            f"{_DELAY.high:.0f} ms. Move its strokes or the start of its file first.", "against",
+        )  # fmt: skip
+    inverted = (part.place.polarity == "inverted") != (common < 0)
+    first, second = (in_band(x, a.size, band, RATE) for x in (a, b))
+    turned = second * np.exp(-2j * np.pi * np.arange(second.size) * lag_ms / 1000 * RATE / a.size)
+    before, after = (float(np.sum(np.abs(first + one) ** 2)) for one in (second, np.sign(common) * turned))
+    gain = 10 * float(np.log10(max(after, 1e-20) / max(before, 1e-20)))
+    return PartAlignment(delay_ms, "inverted" if inverted else "normal", abs(common), band, gain)
