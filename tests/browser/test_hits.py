@@ -85,7 +85,7 @@ def test_from_the_microphone_to_a_layered_kick(page: Page, demo: Server) -> None
     expect(page.get_by_role("button", name=re.compile("^Take 1, kept"))).to_contain_text("crate 1")
     expect(page.locator(".take-row").first).to_contain_text("dB")
     page.get_by_role("button", name="New hit of 1 kept").click()
-    expect(page.get_by_role("group", name="Hits of the track")).to_contain_text("crate 1")
+    expect(page.get_by_role("group", name="Parts of the track")).to_contain_text("crate 1")
     saved(page)
     # And out of the house.
     go(page, "Hand over")
@@ -131,7 +131,7 @@ def test_a_refused_microphone_is_said_and_the_workshop_stands_in(page: Page, dem
 def test_a_new_hit_is_made_shaped_and_taken_away(page: Page, demo: Server) -> None:
     page.goto(f"{demo.address}/tracks/2/hits")
     settled(page)
-    page.get_by_label("Add a hit").select_option("Clap")
+    page.get_by_label("Add a part").select_option("Clap")
     numbers = page.get_by_role("group", name="Numbers of the clap")
     expect(numbers).to_be_visible()
     settled(page)
@@ -157,7 +157,7 @@ def test_a_new_hit_is_made_shaped_and_taken_away(page: Page, demo: Server) -> No
     page.wait_for_function("() => window.heard && window.heard() > 0.001")
     # Renamed, removed, brought back.
     page.get_by_role("button", name="Clap", exact=True).click()
-    page.get_by_label("Name of the hit").fill("Hands")
+    page.get_by_label("Name of the part").fill("Hands")
     page.keyboard.press("Enter")
     expect(page.get_by_role("button", name="Hands", exact=True)).to_be_visible()
     saved(page)
@@ -209,3 +209,43 @@ def test_a_dropped_recording_is_cut_and_not_taken_for_the_kick(
     expect(page.locator(".wave .outline")).to_be_visible()
     tab(page, "sound")
     expect(page.get_by_label("Where the sound comes from")).to_have_value("kick")
+
+
+def test_any_part_is_at_hand_in_one_strip_whatever_the_step(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/hits")
+    settled(page)
+    parts = page.get_by_role("group", name="Parts of the track")
+    at_hand = parts.locator("[aria-pressed=true]").first
+    expect(at_hand).to_have_text("Kick")
+    # By key through all of them and round.
+    for name in ("Snare", "Hat", "bass", "Kick"):
+        page.keyboard.press("n")
+        expect(at_hand).to_have_text(name)
+    page.keyboard.press("p")
+    expect(at_hand).to_have_text("bass")
+    # A line is edited in Hits as in Line: its sound, and its name.
+    page.locator("label[for=line-sound]").click()
+    expect(page.get_by_label("Drive, typed, in dB")).to_be_visible()
+    at_hand.click()
+    page.get_by_label("Name of the part").fill("Low end")
+    page.keyboard.press("Enter")
+    expect(at_hand).to_have_text("Low end")
+    saved(page)
+    # A group is added, takes the hat, gets a chain; muted it is crossed out, removed it is gone.
+    parts.get_by_label("Add a part").select_option("Copy or group")
+    expect(at_hand).to_have_text("Group")
+    page.get_by_label("What is taken of Hat").select_option("dry")
+    page.get_by_label("Add a stage").select_option("limit")
+    expect(page.get_by_role("group", name="Loop of Group")).to_contain_text("limiter")
+    saved(page)
+    parts.get_by_role("button", name="mute").press("Enter")
+    expect(parts.get_by_role("button", name="Group", exact=True)).to_have_class(re.compile("muted"))
+    parts.get_by_role("button", name="Remove Group").press("Enter")
+    expect(parts.get_by_role("button", name="Group", exact=True)).to_have_count(0)
+    # In Line a drum may be at hand; in Hits again it is still the one.
+    go(page, "Line")
+    expect(at_hand).to_have_text("Low end")
+    parts.get_by_role("button", name="Snare", exact=True).click()
+    expect(page.locator("label[for=tab-shape]")).to_be_visible()
+    go(page, "Hits")
+    expect(at_hand).to_have_text("Snare")

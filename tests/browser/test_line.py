@@ -38,13 +38,13 @@ def test_drums_are_tuned_a_line_is_written_by_keyboard_and_goes_out_and_back_as_
     expect(seventh).to_have_text("⤳5th")
 
     # A second low line over held notes spills; here nothing mends that without harm, and it is said.
-    line = page.get_by_role("combobox", name="Line in hand")
-    line.select_option("add")
-    expect(line.locator("option:checked")).to_have_text("Sub")
+    parts = page.get_by_role("group", name="Parts of the track")
+    parts.get_by_label("Add a part").select_option("Line")
+    expect(parts.locator("[aria-pressed=true]").first).to_have_text("sub")
     page.get_by_role("button", name="off-beats").press("Enter")
     spill = page.locator(".finding").filter(has_text="the sub that starts")
     expect(spill).to_have_count(1)
-    line.select_option(label="Bass")
+    parts.get_by_role("button", name="bass", exact=True).press("Enter")
 
     # A stroke of a drum, softer; then all of it is heard.
     tom = stave.get_by_role("button", name=re.compile("^Low tom, place 3(,|$)"))
@@ -127,7 +127,7 @@ def test_a_hit_of_the_track_plays_the_line(page: Page, demo: Server) -> None:
 def test_a_rumble_of_the_kick_is_a_line_that_can_be_shaped_and_muted(page: Page, demo: Server) -> None:
     page.goto(f"{demo.address}/tracks/1/line")
     settled(page)
-    page.get_by_role("combobox", name="Line in hand").select_option("add")
+    page.get_by_label("Add a part").select_option("Line")
     page.get_by_role("button", name="Rumble").press("Enter")
     expect(page.locator(".stave-instead")).to_have_text("a rumble of the kick")
     under = page.get_by_label("Under kick, typed, in dB")

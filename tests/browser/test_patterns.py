@@ -122,7 +122,7 @@ def test_several_files_are_asked_what_they_are_and_one_replaces_a_layer_only(
     ), [["b.wav", "a.wav", "c.wav"], base64.b64encode(written(KICK)).decode()])  # fmt: skip
     asked = page.get_by_role("region", name="Several files")
     expect(asked).to_contain_text("3 files, a.wav, b.wav, c.wav")
-    hits = page.get_by_role("group", name="Hits of the track").get_by_role("button")
+    hits = page.get_by_role("group", name="Parts of the track").get_by_role("button")
     before = hits.count()
     asked.get_by_role("button", name="hits of their own").press("Enter")
     expect(page.get_by_role("button", name="a", exact=True)).to_be_visible()

@@ -18,15 +18,14 @@ import type { Hearing } from "../audio/player";
 import { BriefStep } from "../steps/brief/BriefStep";
 import { DuckStep } from "../steps/duck/DuckStep";
 import { HandoverStep } from "../steps/handover/HandoverStep";
-import { HitsStep } from "../steps/hits/HitsStep";
-import { LineStep } from "../steps/line/LineStep";
+import { PartStep } from "../steps/parts/PartStep";
 import { SeparateStep } from "../steps/separate/SeparateStep";
 import { LogStep } from "../steps/log/LogStep";
 import { TuneStep } from "../steps/tune/TuneStep";
 import { ALONE, isStep, STEPS, type StepId } from "../steps/steps";
 import { dropsAs, put, putMany, type Brought } from "../track/brought";
 import { DeskContext, type Desk, type Trial } from "../track/context";
-import { hitOf, kickOf, mainDucking, voiceOf } from "../track/parts";
+import { hitOf, kickOf, mainDucking, partOf, voiceOf } from "../track/parts";
 import { useLatest } from "../track/latest";
 import { useTrack } from "../track/useTrack";
 import { BeatWindow } from "./beat/BeatWindow";
@@ -43,9 +42,9 @@ import { useShortcuts } from "./useShortcuts";
 
 const VIEWS: Record<StepId, ComponentType> = {
   brief: BriefStep,
-  hits: HitsStep,
+  hits: PartStep,
   tune: TuneStep,
-  line: LineStep,
+  line: PartStep,
   separate: SeparateStep,
   duck: DuckStep,
   handover: HandoverStep,
@@ -149,10 +148,19 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   const [hitWish, chooseHit] = useState("");
   const [lineWish, chooseLine] = useState("");
   const [layerWish, chooseLayer] = useState(0);
-  const lineId = voiceOf(shown, lineWish).id;
-  const choosing = step === "hits" || step === "tune";
-  const atHand = choosing ? hitOf(shown, hitWish) : shownKick;
+  const [partWish, setPart] = useState({ step, id: "" });
+  const wished = partWish.step === step ? partOf(shown, partWish.id) : undefined;
+  const choosing = step === "hits" || step === "tune" || wished?.part === "hit";
+  const atHand = choosing ? hitOf(shown, wished?.part === "hit" ? wished.id : hitWish) : shownKick;
+  const lineId = voiceOf(shown, wished?.part === "line" ? wished.id : lineWish).id;
   const hitId = atHand.id;
+  const partId = wished?.id ?? (step === "line" ? lineId : hitId);
+  const choosePart = useCallback((id: string) => setPart({ step, id }), [step]);
+  // A hit or a line that was at hand stays so in the other steps.
+  useEffect(() => {
+    if (wished?.part === "hit") chooseHit(wished.id);
+    if (wished?.part === "line") chooseLine(wished.id);
+  }, [wished?.id, wished?.part]);
   const layerAt = Math.min(layerWish, atHand.layers.length - 1);
   const kick = useLatest(
     useMemo(() => ({ hit: shownKick, brief: shownBrief }), [shownKick, shownBrief]),
@@ -210,7 +218,8 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   // What is changed by hand ends a trial: the fix was made for another state.
   useEffect(() => setTrial(null), [state]);
 
-  const lineAt = step === "line" ? lineId : voiceOf(shown, "").id;
+  const lineInHand = wished ? wished.part === "line" : step === "line";
+  const lineAt = lineInHand ? lineId : voiceOf(shown, "").id;
   const place = useMemo(
     () => ({ state, hitId, layer: layerAt, lineId: lineAt }),
     [state, hitId, layerAt, lineAt],
@@ -244,7 +253,8 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
   );
   const [dropWish, setDropAs] = useState<Brought | null>(null);
   const dropAs: Brought | null =
-    dropWish ?? (step === "line" || step === "duck" ? "bass" : step === "hits" ? "hit" : null);
+    dropWish ??
+    (lineInHand || step === "duck" ? "bass" : step === "hits" || step === "line" ? "hit" : null);
   const hovering = useDrop(
     useCallback(
       (files: File[]) => {
@@ -309,13 +319,14 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     facts,
     controls,
     kick,
+    partId,
+    choosePart,
     hitId,
     chooseHit,
     hit: atHand === shownKick ? kick : other,
     layerAt,
     chooseLayer,
     lineId,
-    chooseLine,
     strike,
     answer,
     bring,
@@ -323,7 +334,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     say,
   };
   const View = VIEWS[step];
-  const alone = ALONE.includes(step);
+  const alone = wished ? wished.part === "hit" : ALONE.includes(step);
   const failure = answer.error ?? kick.error ?? other.error;
   return (
     <DeskContext.Provider value={context}>

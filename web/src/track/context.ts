@@ -38,16 +38,18 @@ export interface Desk extends TrackDesk {
   facts: BriefFacts;
   controls: Record<string, ControlSheet>;
   kick: Latestly<HitView>;
-  /** The hit that the Hits step works on. */
+  /** The part at hand in the strip. */
+  partId: string;
+  choosePart: (id: string) => void;
+  /** The hit at hand, or the one that was last. */
   hitId: string;
   chooseHit: (id: string) => void;
   hit: Latestly<HitView>;
   /** Which of its layers. */
   layerAt: number;
   chooseLayer: (layer: number) => void;
-  /** The line that the Line step works on. */
+  /** The line at hand, or the one that was last. */
   lineId: string;
-  chooseLine: (id: string) => void;
   /** Plays a hit by itself, as it is struck. */
   strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;

@@ -64,6 +64,14 @@ export const editPart =
     parts: old.parts.map((part) => (part.id === id ? ({ ...part, ...changes } as Part) : part)),
   });
 
+/** A part under another name. */
+export const renamed =
+  (id: string, name: string): Edit =>
+  (old) => ({
+    ...old,
+    parts: old.parts.map((part) => (part.id === id ? { ...part, name } : part)),
+  });
+
 /** A part more. A new line starts as a target of the ducking by the kick. */
 export const withPart =
   (part: Part): Edit =>

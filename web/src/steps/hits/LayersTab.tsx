@@ -16,7 +16,7 @@ import { useDesk } from "../../track/context";
 import { editLayer, newLayer } from "../../track/edits";
 import { editHit, hitOf } from "../../track/parts";
 import { useLatest } from "../../track/latest";
-import type { TabProps } from "./HitsStep";
+import type { TabProps } from "./HitEditor";
 import { lengthOf, Picture } from "./Picture";
 
 const JOBS: Layer["job"][] = ["click", "body", "sub", "tail", "texture", "width"];

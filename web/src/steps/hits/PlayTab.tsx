@@ -3,7 +3,7 @@ import { Controls } from "../../bench/Controls";
 import { useShortcuts } from "../../bench/useShortcuts";
 import { useDesk } from "../../track/context";
 import { editHit, hitOf } from "../../track/parts";
-import type { TabProps } from "./HitsStep";
+import type { TabProps } from "./HitEditor";
 
 const KEYS = ["q", "w", "e", "r", "t", "y", "u", "i"];
 

@@ -7,7 +7,7 @@ import { useShortcuts } from "../../bench/useShortcuts";
 import { useDesk } from "../../track/context";
 import { editLayer } from "../../track/edits";
 import { editHit, hitOf } from "../../track/parts";
-import type { TabProps } from "./HitsStep";
+import type { TabProps } from "./HitEditor";
 import { lengthOf, Picture } from "./Picture";
 
 const KEYS = ["q", "w", "e", "r", "t", "y", "u", "i"];

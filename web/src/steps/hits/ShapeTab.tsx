@@ -5,7 +5,7 @@ import { useDesk } from "../../track/context";
 import { chainOf, editChain } from "../../track/edits";
 import { editHit, hitOf } from "../../track/parts";
 import { useLatest } from "../../track/latest";
-import type { TabProps } from "./HitsStep";
+import type { TabProps } from "./HitEditor";
 
 interface Question {
   brief: Brief;

@@ -7,7 +7,7 @@ import { useDesk } from "../../track/context";
 import { editLayer, editSource } from "../../track/edits";
 import { editHit, hitOf } from "../../track/parts";
 import { HitNumbers } from "../HitNumbers";
-import type { TabProps } from "./HitsStep";
+import type { TabProps } from "./HitEditor";
 
 const NAMES: Record<string, string> = {
   kick: "kick",

@@ -7,7 +7,7 @@ import { SoundFile } from "../../bench/SoundFile";
 import { useDesk } from "../../track/context";
 import { imported, newHit, newLayer, withRecording } from "../../track/edits";
 import { editHit, hitOf, withPart } from "../../track/parts";
-import type { TabProps } from "./HitsStep";
+import type { TabProps } from "./HitEditor";
 import { RecordButton } from "./RecordButton";
 import { Wave } from "./Wave";
 
@@ -107,7 +107,7 @@ function OneRecording(props: {
   chooseLayer: (layer: number) => void;
 }) {
   const { recording, at, id, chooseLayer } = props;
-  const { shown, state, change, controls, chooseHit, strike, say } = useDesk();
+  const { shown, state, change, controls, choosePart, strike, say } = useDesk();
   const [numbers, setNumbers] = useState<Record<string, TakeNumbers>>({});
   const [wish, choose] = useState(0);
   const [bulk, setBulk] = useState("");
@@ -217,7 +217,7 @@ function OneRecording(props: {
     const kind = JOB_KIND[(found[0] as TakeNumbers).job] ?? "texture";
     const made = newHit(state, controls, kind, nameOf(lead, first.n), source);
     change(withPart(made));
-    chooseHit(made.id);
+    choosePart(made.id);
     const softer = groups.length - 1;
     say(
       `A new hit of ${kept.length} takes: ${groups[0]?.takes.length} in turn${softer ? `, ${softer} softer` : ""}.`,

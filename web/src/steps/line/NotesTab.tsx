@@ -31,7 +31,7 @@ const askVoices = ({ state, line }: { state: TrackState; line: string }) => api.
 
 /** One bar at a time: strokes of the hits above, notes of the line below. */
 export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
-  const { shown, change, controls, bar, facts, say, lineId, chooseLine } = useDesk();
+  const { shown, change, controls, bar, facts, say, lineId, choosePart } = useDesk();
   const [grid, setGrid] = useState<pattern.Grid>("sixteenths");
   const [chosen, setChosen] = useState<number | null>(null);
   const voice = voiceOf(shown, lineId);
@@ -198,7 +198,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
             chosen={one.id === voice.id ? chosen : null}
             onChoose={(place) => {
               setStruck(null);
-              chooseLine(one.id);
+              choosePart(one.id);
               setChosen(place);
             }}
           />

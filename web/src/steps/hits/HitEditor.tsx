@@ -1,10 +1,9 @@
 import { useState, type ComponentType } from "react";
-import { Differs } from "../../bench/Differs";
+import { Button } from "react-bootstrap";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
-import { hitOf } from "../../track/parts";
+import type { Hit } from "../../api/client";
 import { useShortcuts } from "../../bench/useShortcuts";
-import { HitStrip } from "./HitStrip";
 import { LayersTab } from "./LayersTab";
 import { LoopTab } from "./LoopTab";
 import { PlayTab } from "./PlayTab";
@@ -23,6 +22,12 @@ const TABS = [
   { id: "takes", name: "Record & cut", View: TakesTab },
 ] as const;
 
+const STRENGTHS = [
+  ["soft", 0.35, "Z"],
+  ["medium", 0.7, "X"],
+  ["hard", 1, "C"],
+] as const;
+
 type TabId = (typeof TABS)[number]["id"];
 
 export interface TabProps {
@@ -33,11 +38,10 @@ export interface TabProps {
   chooseLayer: (layer: number) => void;
 }
 
-/** Every drum of the track: made, recorded, shaped and layered. */
-export function HitsStep() {
-  const { shown, hitId, layerAt: layer, chooseLayer, strike } = useDesk();
+/** A drum of the track: made, recorded, shaped and layered. */
+export function HitEditor({ hit }: { hit: Hit }) {
+  const { layerAt: layer, chooseLayer, strike } = useDesk();
   const [tab, setTab] = useState<TabId>("sound");
-  const hit = hitOf(shown, hitId);
   const at = TABS.findIndex(({ id }) => id === tab);
   useShortcuts({
     ",": () => setTab(TABS[(at + TABS.length - 1) % TABS.length]!.id),
@@ -48,9 +52,7 @@ export function HitsStep() {
   });
   const View: ComponentType<TabProps> = TABS[at]!.View;
   return (
-    <div className="step-body hits">
-      <HitStrip />
-      <Differs of={hit.id} />
+    <>
       <div className="hit-tabs">
         <Tabs
           label="What is done to the hit"
@@ -76,8 +78,20 @@ export function HitsStep() {
             </select>
           </label>
         )}
+        <span className="spring" />
+        {STRENGTHS.map(([name, strength, key]) => (
+          <Button
+            key={name}
+            size="sm"
+            variant="outline-secondary"
+            title={`Hear a ${name} stroke (${key})`}
+            onClick={() => strike({ strength })}
+          >
+            {name}
+          </Button>
+        ))}
       </div>
       <View key={hit.id} id={hit.id} layer={layer} chooseLayer={chooseLayer} />
-    </div>
+    </>
   );
 }

@@ -1,0 +1,45 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Voice } from "../../api/client";
+import { LoopEditor } from "../../bench/chain/LoopEditor";
+import { Tabs } from "../../bench/Tabs";
+import { useDesk } from "../../track/context";
+import { withRumble, withSound } from "../../track/lines";
+import { MidiTab } from "./MidiTab";
+import { NotesTab } from "./NotesTab";
+import { SoundTab } from "./SoundTab";
+import { Source } from "./Source";
+
+const TABS = [
+  ["notes", "Notes"],
+  ["sound", "Sound"],
+  ["loop", "Loop"],
+  ["midi", "MIDI"],
+] as const;
+
+/** What the lines and the hits play, how the line at hand sounds, and MIDI files. */
+export function LineEditor({ voice }: { voice: Voice }) {
+  const { change, controls } = useDesk();
+  const [tab, setTab] = useState<(typeof TABS)[number][0]>("notes");
+  const patterns = useQuery({ queryKey: ["patterns"], queryFn: api.patterns, staleTime: Infinity });
+  const fresh = patterns.data?.["off-beats"] ?? [];
+  return (
+    <>
+      <div className="line-head">
+        <Tabs label="What is done to the line" name="line" tabs={TABS} at={tab} onChoose={setTab} />
+        <Source
+          bass={voice.bass}
+          onMade={() =>
+            voice.bass.kind !== "made" && change(withSound(voice.id, controls, null, fresh))
+          }
+          onRumble={() => voice.bass.kind !== "rumble" && change(withRumble(voice.id, controls))}
+          onPlayed={(hit) => change(withSound(voice.id, controls, hit, fresh))}
+        />
+      </div>
+      {tab === "notes" && <NotesTab named={patterns.data ?? {}} />}
+      {tab === "sound" && <SoundTab />}
+      {tab === "loop" && <LoopEditor part={voice} />}
+      {tab === "midi" && <MidiTab />}
+    </>
+  );
+}

@@ -1,0 +1,48 @@
+import { LoopEditor } from "../../bench/chain/LoopEditor";
+import { Controls } from "../../bench/Controls";
+import { Differs } from "../../bench/Differs";
+import { PartStrip } from "../../bench/PartStrip";
+import { useDesk } from "../../track/context";
+import { editStem, type Part, partOf } from "../../track/parts";
+import { Sources } from "../duck/Sources";
+import { HitEditor } from "../hits/HitEditor";
+import { LineEditor } from "../line/LineEditor";
+
+/** Any part of the track, chosen in the strip: what there is to do to it, whatever step it was reached by. */
+export function PartStep() {
+  const { shown, partId } = useDesk();
+  const part = partOf(shown, partId);
+  if (!part) return null;
+  return (
+    <div className={`step-body ${part.part === "line" ? "line" : "hits"}`}>
+      <PartStrip />
+      <Differs of={part.id} />
+      {part.part === "hit" ? (
+        <HitEditor hit={part} />
+      ) : part.part === "line" ? (
+        <LineEditor voice={part} />
+      ) : (
+        <OtherEditor part={part} />
+      )}
+    </div>
+  );
+}
+
+/** A stem, a held chord, or outputs of other parts. */
+function OtherEditor({ part }: { part: Exclude<Part, { part: "hit" | "line" }> }) {
+  const { change, controls } = useDesk();
+  const sheet = controls["stem"];
+  return (
+    <div className="part-body">
+      {part.part === "outputs" && <Sources part={part} />}
+      {part.part === "stem" && sheet && (
+        <Controls
+          sheet={sheet}
+          recipe={part}
+          onChange={(changes) => change(editStem(part.id, (old) => ({ ...old, ...changes })))}
+        />
+      )}
+      <LoopEditor part={part} />
+    </div>
+  );
+}
