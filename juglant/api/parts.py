@@ -1,14 +1,16 @@
-"""Parts: what the stages of a loop do, and where a part joins another one."""
+"""Parts: what the stages of a loop do, where a part joins another one, and what fitting a file costs."""
 
 from fastapi import APIRouter
 from pydantic import BaseModel
 
 from juglant.api.studio import AtDesk
 from juglant.core import RATE
+from juglant.core.errors import UserError
 from juglant.core.hits.chain import StageReport, report
 from juglant.core.lowend.aligning import PartAlignment, align_parts
+from juglant.core.lowend.filed import FitCost, fit_cost
 from juglant.core.recipes.hit import PartId
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.track import ImportedBass, Stem, TrackState, Voice
 
 router = APIRouter(prefix="/api/parts", tags=["parts"])
 
@@ -35,6 +37,23 @@ def stages(desk: AtDesk, question: StageQuestion) -> list[StageReport]:
         report(x.samples, y.samples, stage, RATE, _TONE_HZ)
         for x, y, stage in zip(loops, loops[1:], chain, strict=False)
     ]
+
+
+class PartQuestion(BaseModel):
+    """A state and a part of it."""
+
+    state: TrackState
+    part: PartId
+
+
+@router.post("/fit")
+def cost_of_fit(desk: AtDesk, question: PartQuestion) -> FitCost:
+    """What bringing a file to the track's tempo costs."""
+    part = question.state.part(question.part)
+    file = part.bass if isinstance(part, Voice) else part
+    if not isinstance(file, Stem | ImportedBass):
+        raise UserError("This part is no file: there is nothing to fit.", "part")
+    return fit_cost(desk.session.hits.audio(file.audio), file, question.state.brief, RATE)
 
 
 class AlignPart(BaseModel):

@@ -5,9 +5,9 @@ import re
 import numpy as np
 from playwright.sync_api import FilePayload, Page, expect
 
-from tests.browser.serving import Server, saved, settled
+from tests.browser.serving import Server, go, saved, settled
 from tests.files_made import written
-from tests.signals import sine
+from tests.signals import ring, sine
 
 
 def test_a_pad_is_ducked_in_eighths_and_heard_and_taken_away_again(page: Page, demo: Server) -> None:
@@ -228,3 +228,40 @@ def test_the_kick_s_ducking_reaches_what_it_is_told_to(page: Page, demo: Server)
     settled(page)
     page.locator("label[for=duck-reach]").click()
     expect(reach.get_by_role("button", name="mid")).to_have_attribute("aria-pressed", "false")
+
+
+def test_a_loop_is_fitted_silenced_ducked_to_an_aim_and_aligned(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/duck")
+    settled(page)
+    page.locator("label[for=duck-others]").click()
+    strokes = np.tile(0.5 * ring(220.0, 90, 0.25), 8)
+    loop: FilePayload = {"name": "Break.wav", "mimeType": "audio/wav", "buffer": written(strokes)}
+    page.get_by_label("Sound file for a stem").set_input_files(files=[loop])
+    expect(page.get_by_role("group", name="Stem Break")).to_be_visible()
+    page.get_by_role("button", name="Add a ducking").press("Enter")
+    ducking = page.get_by_role("region", name="Ducking of Break by Kick")
+    ducking.get_by_label("Decibels heard").fill("4")
+    ducking.get_by_label("Back on").select_option("1/16")
+    ducking.get_by_role("button", name="Aim").press("Enter")
+    expect(page.locator(".notices")).to_contain_text(
+        re.compile(r"Break is heard going down by (3\.[5-9]|4\.[0-5]) dB")
+    )
+    saved(page)
+    # In Hits the file is fitted to the tempo, with what it costs, and one sixteenth silenced in one move.
+    go(page, "Hits")
+    page.get_by_role("group", name="Parts of the track").get_by_role("button", name="Break").click()
+    page.get_by_role("combobox", name="Fit").select_option("by slices")
+    expect(page.locator(".file-loop")).to_contain_text("Cut into 8 slices; the longest loses")
+    page.get_by_role("combobox", name="Fit").select_option("by resampling")
+    expect(page.locator(".file-loop")).to_contain_text("1.7 semitones higher")
+    third = page.get_by_role("group", name="Silenced sixteenths of Break").get_by_role("button").nth(2)
+    third.press("Enter")
+    expect(third).to_have_attribute("aria-pressed", "true")
+    # With what it has nothing in common it is not aligned, and that is said.
+    page.get_by_label("Align with").select_option("Hat")
+    expect(page.locator(".notices")).to_contain_text("nothing in common")
+    saved(page)
+    page.reload()
+    settled(page)
+    page.get_by_role("group", name="Parts of the track").get_by_role("button", name="Break").click()
+    expect(third).to_have_attribute("aria-pressed", "true")

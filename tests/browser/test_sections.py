@@ -1,5 +1,9 @@
 """Sections: one of its own, what differs there, the arrangement, and all of it after a restart."""
 
+import io
+import zipfile
+
+import soundfile
 from playwright.sync_api import Page, expect
 
 from tests.browser.serving import Server, go, saved, settled
@@ -73,6 +77,12 @@ def test_sections_are_named_arranged_seen_and_handed_over(page: Page, demo: Serv
     go(page, "Hand over")
     expect(page.get_by_role("button", name="All sections")).to_be_visible()
     expect(page.locator(".handover table")).to_contain_text("stonefruit-dj-intro_kick")
+    with page.expect_download() as begun:
+        page.get_by_role("button", name="The arrangement").press("Enter")
+    with zipfile.ZipFile(begun.value.path()) as archive:
+        assert "stonefruit_arrangement_mix_140bpm.wav" in archive.namelist()
+        mix = soundfile.info(io.BytesIO(archive.read("stonefruit_arrangement_mix_140bpm.wav")))
+    assert 28 * 240 / 140 <= mix.duration < 28 * 240 / 140 + 8
     page.reload()
     settled(page)
     page.get_by_role("navigation", name="Steps").get_by_role("link", name="Brief").click()

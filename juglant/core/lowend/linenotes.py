@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from juglant.core import RATE
-from juglant.core.lowend.loop import fitted_loop
+from juglant.core.lowend.filed import loop_of, named_by
 from juglant.core.lowend.sounds import Array, Sounds
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transcribe import NoteFound, are_all_of_it, transcribe
@@ -36,7 +36,7 @@ def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief, *, wide: bool = 
     if bass.side != "both" and file.ndim == 2:
         file = file[:, ("left", "right").index(bass.side)]
     file = file if wide else listening_channel(file)
-    loop = fitted_loop(file, bass.begin_ms, loop_frames(brief, RATE), RATE)
+    loop = loop_of(file, bass, brief, RATE)
     return loop * 10 ** (bass.level_db / 20)
 
 
@@ -58,7 +58,7 @@ def _listened(sounds: Sounds, state: TrackState, voice: Voice) -> tuple[list[Not
         return found, bool(found) and are_all_of_it(found, x, RATE)
 
     frames = loop_frames(brief, RATE)
-    return sounds.once(listen, "notes of a file", bass.audio, bass.side, bass.begin_ms, frames)
+    return sounds.once(listen, "notes of a file", bass.audio, bass.side, named_by(bass), frames, brief.bpm)
 
 
 def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote]:

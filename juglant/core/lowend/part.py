@@ -1,6 +1,7 @@
 """The part of a state that kick, bass and ducking follow from."""
 
 from juglant.core.kept import sound_key
+from juglant.core.lowend.filed import named_by
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import Recipe
@@ -45,7 +46,7 @@ def ducking_solved_for(state: TrackState, one: Ducking) -> str:
     parts: dict[str, object] = {voice.id: voice.bass.text for voice in state.voices}
     parts |= hits
     parts |= {
-        stem.id: (stem.audio, stem.place.gain_db, *((stem.begin_ms,) if stem.begin_ms else ()))
+        stem.id: (stem.audio, stem.place.gain_db, *(named_by(stem) if named_by(stem) != [0.0] else ()))
         for stem in state.stems
     }
     there: list[object] = [parts.get(id, "Pad (stand-in)") for id in one.triggers]

@@ -12,9 +12,10 @@ from juglant.core.hits.render import added
 from juglant.core.lowend import ducking, duckings, staging
 from juglant.core.lowend.carving import carved
 from juglant.core.lowend.duckings import Acting, Start
+from juglant.core.lowend.filed import loop_of, named_by
 from juglant.core.lowend.line import Stroke, line_of
 from juglant.core.lowend.linenotes import file_loop, line_notes
-from juglant.core.lowend.loop import choked, fitted_loop, place
+from juglant.core.lowend.loop import choked, place
 from juglant.core.lowend.owner import edge_of, highest_of_notes
 from juglant.core.lowend.part import undone
 from juglant.core.lowend.played import follows, played_line, stroke_at
@@ -222,8 +223,8 @@ class Parts(Sounds):
         if isinstance(part, Stem):
             frames = loop_frames(state.brief, RATE)
             return self.sound(
-                lambda: fitted_loop(self.hits.audio(part.audio), part.begin_ms, frames, RATE),
-                "stem", part.audio, part.begin_ms, frames,
+                lambda: loop_of(self.hits.audio(part.audio), part, state.brief, RATE),
+                "stem", part.audio, named_by(part), frames, state.brief.bpm,
             )  # fmt: skip
         brief = state.brief
         decided_by = (brief.bpm, brief.tonic, brief.mode, brief.a4_hz, list(brief.roots))

@@ -15,6 +15,7 @@ _LATER = re.compile(
     r',"heard_hz":null|,"begin_ms":0\.0|,"id":""|,"part":"hit"|,"alternate":"in turn"|,"stages":\[\]'
     r'|,"place":\{"gain_db":0\.0,"pan":0\.0,"width":1\.0,"mono_below_hz":20\.0,"delay_ms":0\.0,'
     r'"polarity":"normal"\}|,"after":\[\]|,"length_in":"ms"|,"vary":0\.0'
+    r'|,"fit":"as it is"|,"own_bpm":120\.0|,"silent":\[\]'
 )
 
 

@@ -25,10 +25,12 @@ _EVERY: dict[Aspect, tuple[str, ...]] = {
     "chain": ("stages",), "place": ("place",), "after": ("after",), "mute": ("mute",),
 }  # fmt: skip
 _OF_HITS: dict[Aspect, tuple[str, ...]] = {
-    "sound": ("layers", "velocity", "aim", "heard_hz"), "shape": ("chain", "level_db"),
+    "sound": ("layers", "velocity", "vary", "aim", "heard_hz"), "shape": ("chain", "level_db"),
     "pattern": ("steps", "bars", "choke", "follow"), **_EVERY,
 }  # fmt: skip
-_OF_OTHERS: dict[Aspect, tuple[str, ...]] = {"sound": ("audio", "begin_ms", "sources"), **_EVERY}
+_OF_OTHERS: dict[Aspect, tuple[str, ...]] = {
+    "sound": ("audio", "begin_ms", "fit", "own_bpm", "silent", "sources"), **_EVERY,
+}  # fmt: skip
 _PLAYED = ("octave", "choke", "bars", "pattern")
 
 

@@ -12,6 +12,7 @@ from juglant.core.recipes.duck import DuckRecipe, SolvedFor
 from juglant.core.recipes.ducking import MOST_DUCKINGS, Ducking
 from juglant.core.recipes.earlier import as_parts
 from juglant.core.recipes.fields import Recipe, choice, control
+from juglant.core.recipes.fileloop import Fit, Silent, begin_control, fit_choice, own_tempo
 from juglant.core.recipes.hit import AudioHash, Hit, Made808, PartId
 from juglant.core.recipes.notes import FOUR_ON_THE_FLOOR
 from juglant.core.recipes.place import MONO, LoopChain, Place
@@ -46,10 +47,10 @@ class ImportedBass(Recipe):
     side: Literal["both", "left", "right"] = choice(
         "both", "Sides", "Which of a stereo file is heard: both as their sum, or one alone.", "Level"
     )
-    begin_ms: float = control(
-        0.0, 0.0, 500.0, 0.1, "ms", "Start",
-        "Where in the file the loop begins: what a bounce has in front goes to its end.", "Level", off=0.0,
-    )  # fmt: skip
+    begin_ms: float = begin_control()
+    fit: Fit = fit_choice()
+    own_bpm: float = own_tempo()
+    silent: Silent = ()
 
 
 class RumbleBass(Recipe):
@@ -113,11 +114,10 @@ class Stem(Recipe):
     name: str = Field(min_length=1, max_length=40)
     audio: AudioHash
     mute: bool = False
-    begin_ms: float = control(
-        0.0, 0.0, 500.0, 0.1, "ms", "Start",
-        "Where in the file the loop begins: what a bounce has in front goes to its end.", "File", main=True,
-        off=0.0,
-    )  # fmt: skip
+    begin_ms: float = begin_control()
+    fit: Fit = fit_choice()
+    own_bpm: float = own_tempo()
+    silent: Silent = ()
     id: PartId = ""
     part: Literal["stem"] = "stem"
     stages: LoopChain = ()

@@ -116,7 +116,8 @@ export function put(
       kind: "imported",
       audio,
       name,
-    } as Voice["bass"];
+      silent: [],
+    } as unknown as Voice["bass"];
     return {
       edit: editVoice(lineId, (old) => ({ ...old, bass })),
       told: `${name} is the ${lineName(place)} now${summed}.`,

@@ -17,6 +17,7 @@ export const withStem =
       part: "stem",
       name: freeName(old, plain),
       audio,
+      silent: [],
       mute: false,
       stages: [],
       after: [],

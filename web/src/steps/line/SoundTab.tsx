@@ -1,3 +1,4 @@
+import { FileLoop } from "../../bench/FileLoop";
 import { Controls } from "../../bench/Controls";
 import { useDesk } from "../../track/context";
 import type { Voice } from "../../api/client";
@@ -7,7 +8,7 @@ import { editVoice, voiceOf } from "../../track/parts";
 /** How the bass sounds, or the level of a loop of one’s own. */
 export function SoundTab() {
   const { shown, state, change, controls, lineId } = useDesk();
-  const { bass } = voiceOf(shown, lineId);
+  const { bass, name } = voiceOf(shown, lineId);
   const sheet =
     controls[
       { made: "bass", played: "played", imported: "imported_bass", rumble: "rumble" }[bass.kind]
@@ -41,7 +42,7 @@ export function SoundTab() {
       <p className="lead">
         {bass.kind === "rumble"
           ? "Made from the kick as it is now, and changes with it. Its level is set by measurement; the ducking keeps it out of the kick’s way."
-          : `Your loop is taken to be at ${state.brief.bpm} BPM, and repeated or cut to ${bars} ${bars === 1 ? "bar" : "bars"}. A stereo file is heard as its mono sum: the low end is mono.`}
+          : `Your loop is ${bass.fit === "as it is" ? `taken to be at ${state.brief.bpm} BPM` : `fitted to ${state.brief.bpm} BPM`}, and repeated or cut to ${bars} ${bars === 1 ? "bar" : "bars"}. A stereo file is heard as its mono sum: the low end is mono.`}
       </p>
       <Controls
         sheet={sheet}
@@ -52,6 +53,17 @@ export function SoundTab() {
           )
         }
       />
+      {bass.kind === "imported" && (
+        <FileLoop
+          part={lineId}
+          name={name}
+          fit={bass.fit}
+          silent={bass.silent}
+          onSilent={(silent) =>
+            change(editVoice(lineId, (old) => ({ ...old, bass: { ...old.bass, silent } }) as Voice))
+          }
+        />
+      )}
     </>
   );
 }

@@ -1,5 +1,6 @@
 import { LoopEditor } from "../../bench/chain/LoopEditor";
 import { Controls } from "../../bench/Controls";
+import { FileLoop } from "../../bench/FileLoop";
 import { Differs } from "../../bench/Differs";
 import { PartStrip } from "../../bench/PartStrip";
 import { useDesk } from "../../track/context";
@@ -40,6 +41,15 @@ function OtherEditor({ part }: { part: Exclude<Part, { part: "hit" | "line" }> }
           sheet={sheet}
           recipe={part}
           onChange={(changes) => change(editStem(part.id, (old) => ({ ...old, ...changes })))}
+        />
+      )}
+      {part.part === "stem" && (
+        <FileLoop
+          part={part.id}
+          name={part.name}
+          fit={part.fit}
+          silent={part.silent}
+          onSilent={(silent) => change(editStem(part.id, (old) => ({ ...old, silent })))}
         />
       )}
       <LoopEditor part={part} />

@@ -1,0 +1,51 @@
+"""What a file that runs as a loop has, whatever it is used as."""
+
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, Field
+
+from juglant.core.recipes.fields import choice, control
+from juglant.core.recipes.notes import MOST_BARS
+
+Fit = Literal["as it is", "by slices", "by resampling"]
+# Sixteenths of the longest loop.
+MOST_SILENT = 16 * MOST_BARS
+
+
+def _in_order(places: tuple[int, ...]) -> tuple[int, ...]:
+    if list(places) != sorted(set(places)):
+        raise ValueError("silenced sixteenths are named once, in their order")
+    return places
+
+
+Silent = Annotated[
+    tuple[Annotated[int, Field(ge=0, lt=MOST_SILENT)], ...],
+    Field(max_length=MOST_SILENT), AfterValidator(_in_order),
+]  # fmt: skip
+
+
+def begin_control() -> float:
+    """Where in the file the loop begins."""
+    return control(  # type: ignore[no-any-return]
+        0.0, 0.0, 500.0, 0.1, "ms", "Start",
+        "Where in the file the loop begins: what a bounce has in front goes to its end.", "File", main=True,
+        off=0.0,
+    )  # fmt: skip
+
+
+def fit_choice() -> Fit:
+    """How a loop at another tempo is brought to the track's."""
+    return choice(  # type: ignore[no-any-return]
+        "as it is", "Fit",
+        "As it is: its tempo is the track's. By slices: cut at its strokes, which keep their pitch. By "
+        "resampling: whole, as a turntable does, higher where it is sped up.",
+        "Tempo",
+    )  # fmt: skip
+
+
+def own_tempo() -> float:
+    """The tempo of the file itself."""
+    return control(  # type: ignore[no-any-return]
+        120.0, 40.0, 240.0, 0.01, "BPM", "Its tempo", "Of the file, where it is fitted to the track's.",
+        "Tempo",
+    )  # fmt: skip
