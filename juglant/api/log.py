@@ -9,7 +9,10 @@ from pydantic import BaseModel, StringConstraints
 from juglant.api.studio import AtDesk, read_track
 from juglant.api.tracks import BasedOn, SavedTrack, put
 from juglant.api.views import numbers
+from juglant.core import ENGINE_VERSION
+from juglant.core.lowend.sounded import SAME_DB, apart_db, sounded
 from juglant.core.recipes.hit import PartId
+from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from juglant.store import tracks, versions
 
@@ -52,11 +55,45 @@ def list_versions(desk: AtDesk, track_id: int) -> list[KeptVersion]:
 def keep_version(desk: AtDesk, track_id: int, keep: Keep) -> KeptVersion:
     """Keep a track as it is now, for ever."""
     measured = json.dumps(numbers(desk.session.answer(keep.state)))
+    with desk.studio.reading() as db:
+        was = _with(keep, tracks.get(db, track_id).body)
+    # Measured before anything is locked: others may save meanwhile.
+    heard = json.dumps(sounded(desk.session, was.state))
     with desk.studio.changing() as db:
-        track = read_track(tracks.get(db, track_id).body)
-        known = keep.section in {section.id for section in track.sections}
-        body = track.with_state(keep.section if known else track.main, keep.state).model_dump_json()
-        return _kept(versions.keep(db, track_id, body, measured, keep.note))
+        whole = _with(keep, tracks.get(db, track_id).body)
+        known = heard if whole.state == was.state else None
+        body = whole.model_dump_json()
+        return _kept(versions.keep(db, track_id, body, measured, keep.note, ENGINE_VERSION, known))
+
+
+def _with(keep: Keep, body: str) -> Track:
+    """A stored track with the section at hand as it is to be kept."""
+    track = read_track(body)
+    known = keep.section in {section.id for section in track.sections}
+    return track.with_state(keep.section if known else track.main, keep.state)
+
+
+class AsKept(BaseModel):
+    """Whether a version still sounds as it did when it was kept: how far its levels lie apart at most, None
+    where nobody noted them, and the engines of then and now.
+    """
+
+    same: bool | None
+    apart_db: float | None
+    engine_then: int | None
+    engine_now: int = ENGINE_VERSION
+
+
+@router.get("/{version_id}/as-kept")
+def as_kept(desk: AtDesk, track_id: int, version_id: int) -> AsKept:
+    """A kept version's main section measured once more, against what sounded then."""
+    with desk.studio.reading() as db:
+        version = versions.get(db, track_id, version_id)
+    if version.sounded is None:
+        return AsKept(same=None, apart_db=None, engine_then=version.engine)
+    now = sounded(desk.session, read_track(version.body).state)
+    apart = apart_db(json.loads(version.sounded), now)
+    return AsKept(same=apart <= SAME_DB, apart_db=min(apart, 999.0), engine_then=version.engine)
 
 
 @router.post("/{version_id}/back")

@@ -1,12 +1,23 @@
 """Opening a studio file, and its migrations."""
 
 import sqlite3
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from importlib import resources
 from pathlib import Path
 
 from juglant.core.errors import UserError
+
+
+def pack(body: str) -> bytes:
+    """A body as it is stored."""
+    return zlib.compress(body.encode(), 6)
+
+
+def unpack(body: bytes) -> str:
+    """A body as it was before it was stored."""
+    return zlib.decompress(body).decode()
 
 
 def migrations() -> list[str]:
@@ -22,8 +33,12 @@ def migrate(connection: sqlite3.Connection, steps: list[str] | None = None) -> N
     done = int(connection.execute("PRAGMA user_version").fetchone()[0])
     if done > len(steps):
         raise UserError("This studio was made by a newer Juglant and cannot be opened by this one.")
+    connection.create_function("pack", 1, pack, deterministic=True)
+    # A table that is made anew leaves those that refer to it as they are.
+    connection.execute("PRAGMA foreign_keys = OFF")
     for number, sql in enumerate(steps[done:], done + 1):
         connection.executescript(f"BEGIN IMMEDIATE;\n{sql}\nPRAGMA user_version = {number};\nCOMMIT;")
+    connection.execute("PRAGMA foreign_keys = ON")
 
 
 class Studio:

@@ -4,6 +4,7 @@ import sqlite3
 from typing import NamedTuple
 
 from juglant.core.errors import NotFoundError, StaleError
+from juglant.store.database import pack, unpack
 
 # States further back than this are forgotten; kept versions stay for ever.
 _UNDO_STEPS = 500
@@ -30,7 +31,7 @@ def create(db: sqlite3.Connection, name: str, body: str) -> Track:
 
 def _append(db: sqlite3.Connection, track_id: int, parent: int | None, body: str) -> None:
     state = db.execute(
-        "INSERT INTO state (track_id, parent, body) VALUES (?, ?, ?)", (track_id, parent, body)
+        "INSERT INTO state (track_id, parent, body) VALUES (?, ?, ?)", (track_id, parent, pack(body))
     ).lastrowid
     db.execute("UPDATE track SET head = ? WHERE id = ?", (state, track_id))
 
@@ -51,7 +52,7 @@ def get(db: sqlite3.Connection, track_id: int) -> Track:
     if row is None:
         raise NotFoundError("There is no such track in this studio.")
     return Track(
-        row["id"], row["name"], row["revision"], row["body"],
+        row["id"], row["name"], row["revision"], unpack(row["body"]),
         row["parent"] is not None, bool(row["can_redo"]),
     )  # fmt: skip
 

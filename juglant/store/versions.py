@@ -7,25 +7,32 @@ from juglant.core.errors import NotFoundError
 
 
 class Version(NamedTuple):
-    """A kept version; `body` and `numbers` are JSON."""
+    """A kept version; `body` and `numbers` are JSON. `engine` is the one that it was made by, `sounded` its
+    levels then, as JSON; None of versions that were kept before either was noted.
+    """
 
     id: int
     note: str
     made_at: str
     body: str
     numbers: str
+    engine: int | None
+    sounded: str | None
 
 
-_COLUMNS = "id, note, made_at, body, numbers"
+_COLUMNS = "id, note, made_at, body, numbers, engine, sounded"
 
 
-def keep(db: sqlite3.Connection, track_id: int, body: str, numbers: str, note: str) -> Version:
+def keep(
+    db: sqlite3.Connection, track_id: int, body: str, numbers: str, note: str, engine: int | None = None,
+    sounded: str | None = None,
+) -> Version:  # fmt: skip
     """Add a version of a track."""
     if db.execute("SELECT 1 FROM track WHERE id = ?", (track_id,)).fetchone() is None:
         raise NotFoundError("There is no such track in this studio.")
     made = db.execute(
-        "INSERT INTO version (track_id, body, numbers, note) VALUES (?, ?, ?, ?)",
-        (track_id, body, numbers, note),
+        "INSERT INTO version (track_id, body, numbers, note, engine, sounded) VALUES (?, ?, ?, ?, ?, ?)",
+        (track_id, body, numbers, note, engine, sounded),
     ).lastrowid
     assert made is not None
     return get(db, track_id, made)

@@ -10,6 +10,9 @@ import pytest
 import soundfile
 from starlette.testclient import TestClient
 
+from juglant.api import log
+from juglant.core import ENGINE_VERSION
+from juglant.core.lowend.sounded import sounded
 from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.hit import RECIPES
 from juglant.demo.scenario import COBNUT
@@ -240,3 +243,22 @@ def test_fixes_are_offered_with_what_they_were_measured_to_do(client: TestClient
     assert offered[0]["value_after"] <= 10.0
     assert client.post("/api/findings/mix-peak/fixes", json=state).json() == []
     assert client.post("/api/findings/nothing/fixes", json=state).status_code == 422
+
+
+def test_a_kept_version_can_be_heard_again_and_says_when_it_sounds_different(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    track = _track(client, "Kept")
+    keep = {"section": track["section"], "state": track["state"], "note": "one"}
+    address = f"/api/tracks/{track['id']}/versions"
+    version = client.post(address, json=keep).json()
+    found = client.get(f"{address}/{version['id']}/as-kept").json()
+    assert found["same"] is True
+    assert found["apart_db"] < 0.001
+    assert found["engine_then"] == found["engine_now"] == ENGINE_VERSION
+    # Another engine, under which the same recipe sounds half a decibel louder.
+    louder = lambda *asked: [db + 0.5 for db in sounded(*asked)]  # noqa: E731
+    monkeypatch.setattr(log, "sounded", louder)
+    found = client.get(f"{address}/{version['id']}/as-kept").json()
+    assert found["same"] is False
+    assert found["apart_db"] == pytest.approx(0.5, abs=0.01)

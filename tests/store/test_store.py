@@ -11,6 +11,9 @@ from pathlib import Path
 import pytest
 
 from juglant.core.errors import NotFoundError, StaleError, UserError
+from juglant.core.recipes.hit import Hit, MadeSnare
+from juglant.core.recipes.sections import Track
+from juglant.core.recipes.track import TrackState
 from juglant.store import audio, tracks, versions
 from juglant.store.database import Studio, migrate, migrations
 
@@ -157,3 +160,46 @@ def test_killing_the_writer_loses_nothing_that_was_said_to_be_saved(tmp_path: Pa
     with Studio(path).reading() as db:
         assert int(tracks.get(db, 1).body) >= last
         assert db.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+
+
+def test_an_earlier_studio_is_packed_and_nothing_of_it_is_lost(tmp_path: Path) -> None:
+    """A file of the second version: its states, undo and redo, kept versions, all as they were."""
+    path = tmp_path / "studio.sqlite"
+    db = sqlite3.connect(path, isolation_level=None)
+    migrate(db, migrations()[:2])
+    body = "{" + "x" * 5000 + "}"
+    db.execute("INSERT INTO track (id, name) VALUES (7, 'Old')")
+    for id, parent, text in ((1, None, "first"), (2, 1, body), (3, 2, "undone")):
+        db.execute("INSERT INTO state (id, track_id, parent, body) VALUES (?, 7, ?, ?)", (id, parent, text))
+    db.execute("UPDATE track SET head = 2 WHERE id = 7")
+    db.execute("INSERT INTO version (track_id, body, numbers, note) VALUES (7, 'kept', '{}', 'n')")
+    db.close()
+    with Studio(path).changing() as db:
+        track = tracks.get(db, 7)
+        assert (track.revision, track.body, track.can_undo, track.can_redo) == (2, body, True, True)
+        assert tracks.redo(db, 7).body == "undone"
+        assert tracks.undo(db, 7).body == body
+        assert tracks.undo(db, 7).body == "first"
+        [version] = versions.of_track(db, 7)
+        assert (version.body, version.engine, version.sounded) == ("kept", None, None)
+        # New states go on after the old ones, refer to them, and are packed.
+        after = tracks.save(db, 7, body, 1)
+        assert after.revision == 4
+        stored = db.execute("SELECT body FROM state WHERE id = 4").fetchone()[0]
+        assert len(stored) < 100
+        assert not db.execute("PRAGMA foreign_key_check").fetchall()
+        with pytest.raises(sqlite3.IntegrityError):
+            db.execute("INSERT INTO state (track_id, body) VALUES (99, x'00')")
+
+
+def test_five_hundred_steps_of_a_large_track_weigh_little(studio: Studio) -> None:
+    """Twenty-five parts are some 130 kB of JSON: 67 MB of it unpacked, and under 10 packed."""
+    hits = tuple(Hit.of(MadeSnare(), name=f"Hit {n}") for n in range(23))
+    state = TrackState.of(hits=hits)
+    with studio.changing() as db:
+        track = tracks.create(db, "Large", Track(state=state).model_dump_json())
+        for n in range(40):
+            moved = state.with_part(state.hits[n % 23].model_copy(update={"level_db": -n / 10}))
+            track = tracks.save(db, track.id, Track(state=moved).model_dump_json(), track.revision)
+        packed = db.execute("SELECT sum(length(body)) FROM state").fetchone()[0]
+    assert 500 / 41 * packed < 10_000_000

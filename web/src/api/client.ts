@@ -54,6 +54,7 @@ export type HitStep = Schemas["HitStep"];
 export type PatternNote = Schemas["Note"];
 export type SavedTrack = Schemas["SavedTrack"];
 export type Solved = Schemas["Solved"];
+export type AsKept = Schemas["AsKept"];
 export type FitCost = Schemas["FitCost"];
 export type PartAlignment = Schemas["PartAlignment"];
 export type Aimed = Schemas["Aimed"];
@@ -290,6 +291,8 @@ export const api = {
     ask<Keyed[]>("POST", "/api/duck/compressor", { state, ducking }),
   solve: (state: TrackState, ducking: string, margin_db: number) =>
     ask<Solved>("POST", "/api/duck/solve", { state, ducking, margin_db }),
+  asKept: (id: number, version: number) =>
+    ask<AsKept>("GET", `${track(id)}/versions/${version}/as-kept`),
   fitCost: ({ state, part }: { state: TrackState; part: string }) =>
     ask<FitCost>("POST", "/api/parts/fit", { state, part }),
   alignPart: (state: TrackState, part: string, against: string) =>

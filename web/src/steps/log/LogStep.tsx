@@ -74,6 +74,16 @@ export function LogStep() {
               onClick={() => {
                 ask((id, revision) => api.bringBack(id, version.id, revision));
                 say("Brought back. Undo returns to where you were.");
+                void api
+                  .asKept(track.id, version.id)
+                  .then(
+                    ({ same, apart_db }) =>
+                      same === false &&
+                      say(
+                        `Brought back, but it sounds different from when it was kept: up to ${(apart_db ?? 0).toFixed(1)} dB. The engine has changed since.`,
+                      ),
+                  )
+                  .catch((error: Error) => say(error.message));
               }}
             >
               Bring back

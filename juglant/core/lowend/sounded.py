@@ -1,0 +1,32 @@
+"""What a state sounds like in a few numbers, to tell later whether it still does."""
+
+import numpy as np
+
+from juglant.core import RATE
+from juglant.core.lowend.session import Session
+from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
+from juglant.core.measure.stereo import listening_channel
+from juglant.core.recipes.track import TrackState
+
+# Levels further down than this are nothing that is heard; so far may others lie apart and be the same.
+_FLOOR_DB, SAME_DB = -70.0, 0.05
+_SLICES = 64
+
+
+def sounded(session: Session, state: TrackState) -> list[float]:
+    """Levels in dB of one pass of everything: of 64 slices in turn, then of every third octave."""
+    loop, rest = session.loop(state), session.rest_loop(state)
+    whole = loop.kick.mono + loop.ducked.mono
+    if rest is not None:
+        whole = whole + listening_channel(rest)
+    slices = [float(np.mean(part * part)) for part in np.array_split(whole, _SLICES)]
+    bands = Spectrum(whole, RATE).third_octaves(THIRD_OCTAVES_HZ) / max(whole.size, 1)
+    power = np.maximum(np.array([*slices, *bands]), 10 ** (_FLOOR_DB / 10))
+    return [round(float(db), 3) for db in 10 * np.log10(power)]
+
+
+def apart_db(then: list[float], now: list[float]) -> float:
+    """How far two of them lie apart at most, in dB; infinite where they are not of one kind."""
+    if len(then) != len(now):
+        return float("inf")
+    return float(np.max(np.abs(np.array(then) - np.array(now)), initial=0.0))
