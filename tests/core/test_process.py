@@ -43,7 +43,7 @@ def test_the_slowed_sound_is_the_sound_below_its_limit(frames: int, loop: bool) 
     # Whole periods around the loop, so that its end meets its start.
     low, high = (round(hz * frames / RATE) * RATE / frames for hz in (60, 5000))
     x = np.sin(2 * np.pi * low * at) + np.sin(2 * np.pi * high * at)
-    slow, rate = filters.slowed(x, RATE, loop=loop)
+    slow, rate = filters.decimated(x, RATE, loop=loop)
     assert 2900 < rate < 3100
     middle = slice(slow.size // 4, 3 * slow.size // 4)
     expected = np.sin(2 * np.pi * low * np.arange(slow.size) / rate)
@@ -52,8 +52,8 @@ def test_the_slowed_sound_is_the_sound_below_its_limit(frames: int, loop: bool) 
 
 
 def test_what_is_slow_already_is_not_slowed_again() -> None:
-    slow, rate = filters.slowed(sine(60, 1.0), RATE, loop=True)
-    again, same = filters.slowed(slow, rate, loop=True)
+    slow, rate = filters.decimated(sine(60, 1.0), RATE, loop=True)
+    again, same = filters.decimated(slow, rate, loop=True)
     assert same == pytest.approx(rate, rel=0.01)
     assert again[500:2000] == pytest.approx(slow[500:2000], abs=0.01)
 

@@ -37,7 +37,7 @@ def _turned(session: Session, answer: Answer) -> TrackState:
 
 def rumble_percent(_: Session, answer: Answer) -> float:
     """Share of the energy of kick and bass together that lies below 28 Hz, in per cent."""
-    (kick, rate), (bass, _same) = answer.kick_loop.slowed, answer.ducked_loop.slowed
+    (kick, rate), (bass, _same) = answer.kick_loop.decimated, answer.ducked_loop.decimated
     spectrum = Spectrum(kick + bass, rate)
     whole = spectrum.energy(0.0, rate / 2)
     return 100 * spectrum.energy(0.0, RUMBLE_HZ) / max(whole, 1e-30)

@@ -69,7 +69,7 @@ def empties(session: Session, before: Answer, after: Answer) -> bool:
         return below_gain(hz, at_hz) * linkwitz_riley_gain(at_hz, _HEARD_HZ)[1]
 
     def top_db(x: LoopSound) -> float:
-        return float(np.max(level_db(x.low.under(heard_sub), x.slowed[1], _WINDOW_MS, loop=True)))
+        return float(np.max(level_db(x.low.under(heard_sub), x.decimated[1], _WINDOW_MS, loop=True)))
 
     was, is_ = (top_db(LoopSound(one.mix_after.samples)) for one in (before, after))
     owner = before.kick_loop if before.state.brief.sub_owner == "kick" else before.ducked_loop

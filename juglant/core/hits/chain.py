@@ -215,16 +215,16 @@ def _resonator(x: Array, stage: ResonatorStage, rate: int, _: float) -> Array:
     def ringing(hz: float) -> Array:
         return resonator.response(stage.kind, hz, stage.decay_ms, stage.damping, rate)
 
-    answer = 10 ** (stage.mix_db / 20) * ringing(stage.tune_hz)
+    response = 10 ** (stage.mix_db / 20) * ringing(stage.tune_hz)
     if stage.second_db > -60:
         hz = stage.tune_hz * 2 ** (stage.second_semitones / 12)
-        answer = answer + 10 ** ((stage.mix_db + stage.second_db) / 20) * ringing(hz)
+        response = response + 10 ** ((stage.mix_db + stage.second_db) / 20) * ringing(hz)
 
     def around(channel: Array) -> Array:
         struck = channel
         if stage.low_cut_hz > 20.0:
             struck = filters.filtered(channel, filters.steep("highpass", stage.low_cut_hz, 12, rate))
-        wet = space.convolved(struck, answer)
+        wet = space.convolved(struck, response)
         wet[: channel.size] += channel
         return wet
 
@@ -241,19 +241,21 @@ def _space(x: Array, stage: SpaceStage, rate: int, _: float) -> Array:
     predelay = round(stage.predelay_ms / 1000 * rate)
     gain = 10 ** (stage.mix_db / 20)
 
-    def response(seed: int) -> Array:
-        return space.answer(stage.kind, stage.decay_ms, stage.damping_hz, stage.low_cut_hz, seed, rate)
+    def room(seed: int) -> Array:
+        return space.impulse_response(
+            stage.kind, stage.decay_ms, stage.damping_hz, stage.low_cut_hz, seed, rate
+        )
 
-    def around(channel: Array, answer: Array) -> Array:
-        wet = space.delayed(gain * space.convolved(channel, answer), predelay)
+    def around(channel: Array, response: Array) -> Array:
+        wet = space.delayed(gain * space.convolved(channel, response), predelay)
         wet[: channel.size] += channel
         return wet
 
-    middle = response(stage.seed)
+    middle = room(stage.seed)
     if stage.width == 0:
         return each_channel(x, lambda channel: around(channel, middle))
-    # Two answers that share the middle and differ by the width; their energy stays 1.
-    sides = response(stage.seed + 1)
+    # Two responses that share the middle and differ by the width; their energy stays 1.
+    sides = room(stage.seed + 1)
     share, rest = np.sin(stage.width * np.pi / 4), np.cos(stage.width * np.pi / 4)
     channels = (x, x) if x.ndim == 1 else (x[:, 0], x[:, 1])
     return np.stack(

@@ -36,7 +36,7 @@ class Meeting:
 
 def _levels(loop: LoopSound, from_ms: float, column_ms: float, columns: int) -> Array:
     """Level in dB of every band in every column, shape (bands, columns)."""
-    low, rate = loop.slowed
+    low, rate = loop.decimated
     size = fft.next_fast_len(low.size, real=True)
     spectrum = fft.rfft(np.take(low, np.arange(size), mode="wrap"))
     hz = np.arange(spectrum.size) * rate / size
@@ -92,7 +92,7 @@ class Moment:
 
 def _spectrum_at(loop: LoopSound, at_ms: float) -> levels.Spectrum:
     """Around a moment, re the most that any window of this length holds."""
-    x, rate = loop.slowed
+    x, rate = loop.decimated
     size = round(_MOMENT_MS / 1000 * rate)
     window = np.hanning(size)
     power = ndimage.convolve1d(x * x, window**2, mode="wrap")

@@ -33,7 +33,7 @@ def _room(decay_ms: float, root_hz: float | None, rate: int) -> Array:
     is a matter of chance (Rayleigh distributed), and a dip just there would let another note through.
     """
     halls = [
-        space.answer("hall", decay_ms, _DAMPING_HZ, _ROOM_LOW_CUT_HZ, seed, rate)
+        space.impulse_response("hall", decay_ms, _DAMPING_HZ, _ROOM_LOW_CUT_HZ, seed, rate)
         for seed in (_SEEDS if root_hz is not None else _SEEDS[:1])
     ]
     if root_hz is None:

@@ -21,7 +21,7 @@ def sparing(
     spared: SubEdge | None,
 ) -> LowLevel:  # fmt: skip
     """The bass where it meets the kick, with what of it a ducking would leave alone."""
-    slow, rate = bass.slowed
+    slow, rate = bass.decimated
     alone = ducking.left_alone(slow, recipe, spared, rate, loop=bass.loop)
     gains = kept_gains(owner, edge)
     if alone is None or gains is None:
@@ -38,7 +38,7 @@ def spare_owner(
 
     `lost_db` is what other things have taken already.
     """
-    slow, rate = bass.slowed
+    slow, rate = bass.decimated
     alone = ducking.left_alone(slow, recipe, spared, rate, loop=bass.loop)
     was = LoopSound(slow, rate, bass.loop)
 

@@ -54,7 +54,7 @@ class Side:
     """One side's low part, to be tried under many settings."""
 
     def __init__(self, loop: LoopSound) -> None:
-        low, rate = loop.slowed
+        low, rate = loop.decimated
         whole = fft.rfft(low)
         # A length that transforms quickly, and no more of the spectrum than the low band needs.
         self.size = min(fft.next_fast_len(round(low.size * _TRIED_HZ / rate), real=True) // 2 * 2, low.size)

@@ -47,19 +47,19 @@ class LoopSound:
         return listening_channel(self.samples)
 
     @cached_property
-    def slowed(self) -> tuple[Array, float]:
+    def decimated(self) -> tuple[Array, float]:
         """Its low part, from which level and spectrum are taken: one long transform for both."""
-        return filters.slowed(self.mono, self.rate, loop=self.loop)
+        return filters.decimated(self.mono, self.rate, loop=self.loop)
 
     @cached_property
     def low(self) -> filters.Around:
         """The same, to be read through several gains."""
-        return filters.Around(*self.slowed, loop=self.loop)
+        return filters.Around(*self.decimated, loop=self.loop)
 
     @cached_property
     def level(self) -> LowLevel:
         """Low-band level over the loop."""
-        found = levelled(self.low.under(low_band_gain), self.slowed[1], loop=self.loop)
+        found = levelled(self.low.under(low_band_gain), self.decimated[1], loop=self.loop)
         return replace(found, gains=(low_band_gain,))
 
     @cached_property
@@ -72,7 +72,7 @@ class LoopSound:
         """Power spectrum of the pass, up to 1.5 kHz."""
         mono = self.mono
         energy_s = float(mono @ mono) / self.rate
-        return levels.Spectrum(*self.slowed, energy_s)
+        return levels.Spectrum(*self.decimated, energy_s)
 
 
 class AwaitedSound(LoopSound):
@@ -93,9 +93,9 @@ class AwaitedSound(LoopSound):
         return self._taken.given
 
     @property
-    def slowed(self) -> tuple[Array, float]:
+    def decimated(self) -> tuple[Array, float]:
         """What is measured of it stays with what is kept."""
-        return self._taken.slowed
+        return self._taken.decimated
 
     @property
     def low(self) -> filters.Around:

@@ -122,7 +122,7 @@ def kept_gains(owner: Owner, edge: SubEdge | None) -> list[Gain] | None:
 
 def read_level(sound: LoopSound, gains: list[Gain], at: NDArray[np.int64] | None) -> LowLevel:
     """The level of a sound in a band, or in bands that follow each other."""
-    rate, bands = sound.slowed[1], tuple(sound.low.under(gain) for gain in gains)
+    rate, bands = sound.decimated[1], tuple(sound.low.under(gain) for gain in gains)
     found = [level_db(band, rate, LEVEL_WINDOW_MS, loop=sound.loop) for band in bands]
     return LowLevel(bands, rate, read_from(found, at), at, gains=tuple(gains))
 
@@ -141,7 +141,7 @@ def kept_levels(
 
 
 def _in_every_edge(sound: LoopSound, edge: SubEdge, window_ms: float) -> list[Array]:
-    rate = sound.slowed[1]
+    rate = sound.decimated[1]
     bands = [sound.low.under(partial(sub_gain, hz)) for hz in edge.hz]
     return [level_db(band, rate, window_ms, loop=sound.loop) for band in bands]
 
@@ -225,7 +225,7 @@ def overlap(
     mine, other = (kick, bass) if owner == "kick" else (bass, kick)
     levels = [sub_levels(one, edge, LEVEL_WINDOW_MS) for one in (mine, other)]
     both = kick.low.under(_whole_gain) + bass.low.under(_whole_gain)
-    whole = level_db(both, kick.slowed[1], _LOUDNESS_WINDOW_MS, loop=kick.loop)
+    whole = level_db(both, kick.decimated[1], _LOUDNESS_WINDOW_MS, loop=kick.loop)
     own = sub_levels(mine, edge, _LOUDNESS_WINDOW_MS)
     if whole.max() <= _SILENT_DB:
         reasons["sub_level_db"] = "there is no low end"

@@ -226,7 +226,7 @@ def band(x: Array, low_hz: float, high_hz: float, rate: int) -> Array:
 _SPACING_HZ, _MARGIN_S = 3000.0, 0.3
 
 
-def slowed(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
+def decimated(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
     """What `x`, shape (frames,), holds below 1.5 kHz, at about 3 kHz, without shift in time.
 
     `loop` says that the end is followed by the start again; otherwise silence follows.
@@ -238,7 +238,7 @@ def slowed(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
 def low_band(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
     """The low band, 20-150 Hz, of `x` of shape (frames,), without any shift in time.
 
-    `loop` as in `slowed`; returns the band at about 3 kHz, where it is all that there is,
+    `loop` as in `decimated`; returns the band at about 3 kHz, where it is all that there is,
     and that rate in Hz.
     """
     return _kept_low(x, rate, loop, LOW_BAND_HZ)

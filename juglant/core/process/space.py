@@ -21,7 +21,9 @@ def _falling(frames: int, decay_s: float, rate: int) -> Array:
 
 
 @lru_cache(maxsize=32)
-def answer(kind: str, decay_ms: float, damping_hz: float, low_cut_hz: float, seed: int, rate: int) -> Array:
+def impulse_response(
+    kind: str, decay_ms: float, damping_hz: float, low_cut_hz: float, seed: int, rate: int
+) -> Array:
     """The impulse response of a space, shape (frames,), of energy 1.
 
     Noise that falls by 60 dB in `decay_ms`, above `damping_hz` in half of that, after a
