@@ -143,14 +143,16 @@ def save_state(desk: AtDesk, track_id: int, save: Save) -> SavedTrack:
 
 
 @router.post("/{track_id}/undo")
-def undo(desk: AtDesk, track_id: int, section: PartId | None = None) -> SavedTrack:
-    """One saved state back."""
+def undo(desk: AtDesk, track_id: int, based_on: int, section: PartId | None = None) -> SavedTrack:
+    """One saved state back; 409 where another one is meant than the latest."""
     with desk.studio.changing() as db:
+        tracks.latest(db, track_id, based_on)
         return saved(tracks.undo(db, track_id), section)
 
 
 @router.post("/{track_id}/redo")
-def redo(desk: AtDesk, track_id: int, section: PartId | None = None) -> SavedTrack:
-    """One saved state forward again."""
+def redo(desk: AtDesk, track_id: int, based_on: int, section: PartId | None = None) -> SavedTrack:
+    """One saved state forward again; 409 where another one is meant than the latest."""
     with desk.studio.changing() as db:
+        tracks.latest(db, track_id, based_on)
         return saved(tracks.redo(db, track_id), section)

@@ -41,11 +41,12 @@ def test_a_new_section_is_at_hand_and_what_is_changed_there_is_marked_and_undone
     main = client.get(f"{address}?section={track['main']}").json()
     assert main["state"]["duckings"][0]["on"]
     assert not client.get(f"{address}?section={track['section']}").json()["state"]["duckings"][0]["on"]
-    undone = client.post(f"{address}/undo?section={track['section']}").json()
+    undo = f"{address}/undo?section={track['section']}&based_on="
+    undone = client.post(f"{undo}{there['revision']}").json()
     assert undone["section"] == track["section"]
     assert undone["state"]["duckings"][0]["on"]
     # Which section is at hand is no step of undo: one more takes the section itself away.
-    gone = client.post(f"{address}/undo?section={track['section']}").json()
+    gone = client.post(f"{undo}{undone['revision']}").json()
     assert [one["name"] for one in gone["sections"]] == ["drop"]
     assert gone["section"] == gone["main"]
 

@@ -14,7 +14,7 @@ from types import ModuleType
 import pytest
 from starlette.testclient import TestClient
 
-from juglant.core.hits import render as renders
+from juglant.core.hits import making as renders
 from juglant.core.lowend import parts, sounds
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.track import TrackState

@@ -180,8 +180,15 @@ def test_undo_redo_and_versions_bring_everything_back(client: TestClient) -> Non
     ).json()
     assert kept["note"] == "no ducking"
     assert kept["numbers"]["hit"]["note"] == "G1"
-    assert client.post(f"{address}/undo").json()["state"] == track["state"]
-    assert client.post(f"{address}/redo").json()["revision"] == saved["revision"]
+    undone = client.post(f"{address}/undo?based_on={saved['revision']}").json()
+    assert undone["state"] == track["state"]
+    # A tab that does not know of this neither reverts nor repeats anything.
+    for step in ("undo", "redo"):
+        stale = client.post(f"{address}/{step}?based_on={saved['revision']}")
+        assert stale.status_code == 409
+        assert "Nothing was overwritten" in stale.json()["detail"]
+    redone = client.post(f"{address}/redo?based_on={undone['revision']}").json()
+    assert redone["revision"] == saved["revision"]
     assert [version["id"] for version in client.get(f"{address}/versions").json()] == [kept["id"]]
     assert client.get(f"{address}/versions").json()[0]["state"] == changed
 

@@ -87,10 +87,11 @@ def test_silenced_sixteenths_are_silent_and_the_next_stroke_keeps_its_attack() -
     stem = _stem(silent=(4, 5, 6, 7, 20))
     x = loop_of(EIGHTHS, stem, _brief(120.0, bars=2), RATE)
     sixteenth = BEAT // 4
-    silence = x[4 * sixteenth + 200 : 8 * sixteenth - 200]
-    assert np.max(np.abs(silence)) < 1e-3
-    assert np.array_equal(x[8 * sixteenth : 20 * sixteenth], plain[8 * sixteenth : 20 * sixteenth])
-    assert np.array_equal(x[: 4 * sixteenth], plain[: 4 * sixteenth])
+    silence = x[4 * sixteenth - 40 : 8 * sixteenth - 200]
+    assert np.max(np.abs(silence)) < 1e-6
+    kept = slice(8 * sixteenth - 40, 20 * sixteenth - 200)
+    assert np.array_equal(x[kept], plain[kept])
+    assert np.array_equal(x[: 4 * sixteenth - 200], plain[: 4 * sixteenth - 200])
     # Neighbours go together: nothing is heard between them, and no edge clicks.
     assert np.max(np.abs(np.diff(x))) <= np.max(np.abs(np.diff(plain)))
     # Beyond the loop nothing is silenced: a shorter one keeps what is in it.
@@ -111,4 +112,4 @@ def test_a_line_and_a_stem_are_fitted_alike_and_nothing_else_is_made_again() -> 
     # The line lies under the brief's low cut, the stem does not.
     assert bare.shape == stem.shape
     assert np.corrcoef(bare, stem)[0, 1] > 0.85
-    assert _strokes_ms(stem)[:2] == pytest.approx([0.0, 2 * 30_000 / 138], abs=3.0)
+    assert _strokes_ms(stem)[:2] == pytest.approx([0.0, 2 * 30_000 / 138], abs=4.0)

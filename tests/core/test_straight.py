@@ -16,12 +16,12 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.dynamics import LimitStage
 from juglant.core.recipes.hat import HatRecipe
-from juglant.core.recipes.hit import Hit, MadeHat, MadeSnare
+from juglant.core.recipes.hit import Hit, Imported, MadeHat, MadeSnare
 from juglant.core.recipes.notes import on_beats
-from juglant.core.recipes.place import Place
+from juglant.core.recipes.place import MONO, Place
 from juglant.core.recipes.sections import Entry, Section, Track
 from juglant.core.recipes.track import Chord, Output, Outputs, TrackState
-from tests.signals import RATE, Array
+from tests.signals import RATE, Array, sine
 
 # Every bar has a whole number of frames: 96000.
 BRIEF = Brief(bpm=120.0, chord_roots=("tonic", "tonic"))
@@ -215,3 +215,21 @@ def test_a_tape_adds_reads_beyond_its_ends_and_leaves_nothing(tmp_path: Path) ->
     assert x[1050:].size == 50
     tape.close()
     assert not list(tmp_path.iterdir())
+
+
+def test_a_wide_kick_heard_in_mono_and_a_stage_bypassed_in_one_section_are_played(tmp_path: Path) -> None:
+    sides = np.stack([sine(60.0, 0.3), 0.5 * sine(90.0, 0.3)], axis=1)
+    session = Session(lambda _: (sides, RATE))
+    kick = Hit.of(Imported(audio="a" * 64, name="x"), id="kick", steps=on_beats(1, 3), place=MONO)
+    kick = kick.model_copy(update={"stages": (EqualiserStage(bell_db=3.0), DriveStage(drive_db=6.0))})
+    state = TrackState.of(brief=BRIEF).with_part(kick)
+    off = (DriveStage(bypass=True), *kick.stages)
+    other = state.with_part(kick.model_copy(update={"stages": off}))
+    straight = Straight(session, _track(state, [("drop", 4), ("break", 4)], other), str(tmp_path))
+    heard = straight.heard("kick")
+    assert heard.channels == 1
+    loop = session.kick_loop(state).samples
+    for bar in (2, 6):
+        got = heard.read(bar * BAR, bar * BAR + loop.size)
+        assert _level_db(got - loop) < _level_db(loop) - 60
+    straight.close()

@@ -46,6 +46,25 @@ def in_band(x: Array, size: int, band_hz: tuple[float, float], rate: float) -> N
     return np.asarray(spectrum * rise * fall)
 
 
+def strongest_lag(cross: NDArray[np.complex128], size: int, reach: int) -> tuple[float, float]:
+    """Where a correlation, given as the spectrum of its `size` frames, is strongest within `reach` frames
+    to either side, to a fraction of one; and the sum over that spectrum there, whose sign is its own.
+    """
+    r = fft.irfft(cross, size)
+    lags = np.concatenate([np.arange(reach + 1), np.arange(-reach, 0)])
+    near = int(lags[np.argmax(np.abs(r[lags]))])
+    sign = 1 if r[near] >= 0 else -1
+    turn = 2j * np.pi * np.arange(cross.size) / size
+
+    def opposed(lag: float) -> float:
+        return -sign * float(np.sum((cross * np.exp(turn * lag)).real))
+
+    found = scipy.optimize.minimize_scalar(
+        opposed, bounds=(near - 1.0, near + 1.0), method="bounded", options={"xatol": 1e-4}
+    )
+    return float(found.x), -sign * opposed(float(found.x))
+
+
 def align(a: Array, b: Array, rate: int, band_hz: tuple[float, float] = WHOLE_HZ) -> Alignment:
     """The offset and polarity of `b` with which it adds up best with `a` in a band.
 
@@ -62,21 +81,9 @@ def align(a: Array, b: Array, rate: int, band_hz: tuple[float, float] = WHOLE_HZ
     energies = [float(np.sum(np.abs(one) ** 2)) for one in (first, second)]
     if min(energies) <= 1e-20 * max(*energies, 1e-20):
         return Alignment(0.0, 1, 0.0, {})
-    r = fft.irfft(cross, size)
-    lags = np.concatenate([np.arange(reach + 1), np.arange(-reach, 0)])
-    near = int(lags[np.argmax(np.abs(r[lags]))])
-    sign = 1 if r[near] >= 0 else -1
-    turn = 2j * np.pi * np.arange(cross.size) / size
-
-    def opposed(lag: float) -> float:
-        return -sign * float(np.sum((cross * np.exp(turn * lag)).real))
-
-    lag = float(
-        scipy.optimize.minimize_scalar(
-            opposed, bounds=(near - 1.0, near + 1.0), method="bounded", options={"xatol": 1e-4}
-        ).x
-    )
-    shared = -opposed(lag) / np.sqrt(energies[0] * energies[1])
+    lag, sum_there = strongest_lag(cross, size, reach)
+    sign = 1 if sum_there >= 0 else -1
+    shared = abs(sum_there) / np.sqrt(energies[0] * energies[1])
     offset_ms = lag / rate * 1000
     return Alignment(offset_ms, sign, min(shared, 1.0), _gains_db(x, y, lag, sign, rate))
 

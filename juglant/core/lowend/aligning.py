@@ -3,13 +3,11 @@
 from dataclasses import dataclass
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
-from scipy import fft
 
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.hits.align import in_band
+from juglant.core.hits.align import in_band, strongest_lag
 from juglant.core.lowend.session import Session
 from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
 from juglant.core.recipes.fields import control_sheet
@@ -65,20 +63,8 @@ def lag_of(
     energy = np.sqrt(float(np.sum(np.abs(first) ** 2)) * float(np.sum(np.abs(second) ** 2)))
     if energy <= 0.0:
         return 0.0, 0.0
-    r = fft.irfft(cross, size)
-    reach = min(round(reach_ms / 1000 * rate), size // 2 - 1)
-    lags = np.concatenate([np.arange(reach + 1), np.arange(-reach, 0)])
-    near = int(lags[np.argmax(np.abs(r[lags]))])
-    sign = 1.0 if r[near] >= 0 else -1.0
-    turn = 2j * np.pi * np.arange(cross.size) / size
-
-    def opposed(lag: float) -> float:
-        return -sign * float(np.sum((cross * np.exp(turn * lag)).real))
-
-    found = scipy.optimize.minimize_scalar(
-        opposed, bounds=(near - 1.0, near + 1.0), method="bounded", options={"xatol": 1e-3}
-    )
-    return float(found.x) / rate * 1000, -sign * opposed(float(found.x)) / energy
+    lag, there = strongest_lag(cross, size, min(round(reach_ms / 1000 * rate), size // 2 - 1))
+    return lag / rate * 1000, there / energy
 
 
 def align_parts(session: Session, state: TrackState, id: str, against: str) -> PartAlignment:

@@ -108,17 +108,19 @@ def silenced(x: Array, places: tuple[int, ...], brief: Brief, rate: int) -> Arra
         return x
     frames, count = x.shape[0], 16 * brief.bars
     gain = np.ones(frames)
-    edges = np.round(np.linspace(0, frames, count + 1)).astype(int)
+    # A stroke begins a little before its place: so do the silences, and so do they end.
+    edges = np.round(np.linspace(0, frames, count + 1)).astype(int) - round(_BEFORE_MS / 1000 * rate)
     silent = {one for one in places if one < count}
-    for one in silent:
-        gain[edges[one] : edges[one + 1]] = 0.0
-    # It fades out and in within the silence: what begins at its end keeps its attack.
     fade = 0.5 + 0.5 * np.cos(np.pi * np.arange(round(_FADE_MS / 1000 * rate)) / (_FADE_MS / 1000 * rate))
+    around = np.arange(-fade.size, 0)
     for one in silent:
+        gain[np.arange(edges[one], edges[one + 1]) % frames] = 0.0
+    for one in silent:
+        # It is faded out before it and in within it: what begins where it ends keeps its attack.
         if (one - 1) % count not in silent:
-            gain[edges[one] : edges[one] + fade.size] = fade
+            gain[(edges[one] + around) % frames] = fade
         if (one + 1) % count not in silent:
-            gain[edges[one + 1] - fade.size : edges[one + 1]] = fade[::-1]
+            gain[(edges[one + 1] + around) % frames] = fade[::-1]
     return np.asarray(x * (gain if x.ndim == 1 else gain[:, None]))
 
 

@@ -168,7 +168,9 @@ class Parts(Sounds):
         """
         part, loop = state.part(id), None
         if part is not None:
-            unplaced = part.place.model_copy(update=_UNPLACED)
+            # Its width acts behind the stages; a line's says whether it is rendered wide at all.
+            width = part.place.width if isinstance(part, Voice) else 1.0
+            unplaced = part.place.model_copy(update={**_UNPLACED, "width": width})
             bare = {"mute": False} if behind else {"mute": False, "stages": (), "place": unplaced}
             loop = self.part(state.with_part(part.model_copy(update=bare)), id)
         if part is None or loop is None:

@@ -135,6 +135,13 @@ class Struck:
         return found
 
     @property
+    def channels(self) -> int:
+        """Two where any section strikes something wide."""
+        sounds = {one.hit.sounding.text: one for one in self._strokes}
+        hits = self._sounds.hits
+        return max((hits.hit(one.hit, one.state.brief.bpm).ndim for one in sounds.values()), default=1)
+
+    @property
     def starts_ms(self) -> list[float]:
         """When it is struck."""
         return [one.frame / RATE * 1000 for one in self._strokes]

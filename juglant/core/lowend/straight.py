@@ -171,9 +171,7 @@ class Straight:
 
     def _struck(self, id: str, unmuted: bool) -> tuple[Read, int]:
         struck = Struck(self._session, self.passages, id, unmuted=unmuted)
-        loops = [self._session.unmuted(passage.state, id) for passage in self.passages]
-        wide = max((loop.given.ndim for loop in loops if loop is not None), default=1)
-        state = self.state
+        state, wide = self.state, struck.channels
         carve = state.separate.kick
         if id != state.kick.id or carve == type(carve)():
             return struck.read, wide
@@ -257,7 +255,7 @@ class Straight:
         for passage in run.passages:
             with suppress(UserError):
                 found = self._session.stages(passage.state, id, behind=which == "after")
-                off = [stage.bypass for stage in getattr(run.part, which)]
+                off = [stage.bypass for stage in getattr(passage.state.part(id), which)]
                 return [loop for loop, out in zip(found, [*off, False], strict=True) if not out]
         return []
 

@@ -174,10 +174,10 @@ export const api = {
   rename: (id: number, name: string) => ask<SavedTrack>("PATCH", track(id), { name }),
   save: (id: number, section: string, state: TrackState, based_on: number) =>
     ask<SavedTrack>("PUT", `${track(id)}/state`, { section, state, based_on }),
-  undo: (id: number, section: string) =>
-    ask<SavedTrack>("POST", `${track(id)}/undo?section=${section}`),
-  redo: (id: number, section: string) =>
-    ask<SavedTrack>("POST", `${track(id)}/redo?section=${section}`),
+  undo: (id: number, based_on: number, section: string) =>
+    ask<SavedTrack>("POST", `${track(id)}/undo?based_on=${based_on}&section=${section}`),
+  redo: (id: number, based_on: number, section: string) =>
+    ask<SavedTrack>("POST", `${track(id)}/redo?based_on=${based_on}&section=${section}`),
   addSection: (id: number, like: string, name: string, based_on: number) =>
     ask<SavedTrack>("POST", `${track(id)}/sections`, { like, name, based_on }),
   renameSection: (id: number, at: string, section: string, name: string, based_on: number) =>

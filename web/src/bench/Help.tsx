@@ -3,6 +3,7 @@ import { Offcanvas } from "react-bootstrap";
 const KEYS: [string, string][] = [
   ["Space", "play and stop"],
   ["K", "the hit at hand once; Z, X, C soft, medium, hard"],
+  ["N and P", "the next part, the one before, in Hits and Line"],
   [", and .", "the tab before, the tab after, in Hits"],
   ["Q … I", "eight variations, or an octave of the key, in Hits"],
   ["↑ and ↓", "a note’s pitch or a stroke’s strength in the line; Shift: its length"],

@@ -1,7 +1,7 @@
 import { useRef, type ReactNode } from "react";
 import { Button, type ButtonProps } from "react-bootstrap";
 
-interface Props extends Pick<ButtonProps, "variant" | "aria-pressed"> {
+interface Props extends Pick<ButtonProps, "variant" | "aria-pressed" | "title"> {
   /** What the file is for, as a screen reader says it. */
   label: string;
   onFile: (file: File) => void;

@@ -131,8 +131,8 @@ export function useTrack(opened: SavedTrack): TrackDesk {
     saving,
     trouble,
     change,
-    undo: useCallback(() => step((track, _, section) => api.undo(track, section)), [step]),
-    redo: useCallback(() => step((track, _, section) => api.redo(track, section)), [step]),
+    undo: useCallback(() => step(api.undo), [step]),
+    redo: useCallback(() => step(api.redo), [step]),
     toSection: useCallback((to: string) => step((track) => api.open(track, to)), [step]),
     ask: step,
     rename: useCallback(

@@ -5,6 +5,7 @@ import { MOST_STAGES } from "../../api/limits";
 import { useDesk } from "../../track/context";
 import { defaults } from "../../track/edits";
 import { Controls } from "../Controls";
+import { OnHarmonic } from "./OnHarmonic";
 import { Report } from "./Report";
 
 const NAMES: Record<Stage["stage"], string> = {
@@ -137,6 +138,7 @@ export function ChainEditor(props: Props) {
                   remove
                 </Button>
               </ButtonGroup>
+              <OnHarmonic stage={stage.stage} onPut={put} />
               {onHear && (
                 <ButtonGroup size="sm" aria-label="The stage by itself, equally loud">
                   {[false, true].map((after) => (

@@ -78,6 +78,11 @@ export function HandoverStep() {
             ))}
           </tbody>
         </table>
+        {list.isPending && (
+          <p className="why" role="status">
+            Rendering what it holds…
+          </p>
+        )}
         <p className="why">
           The one-shot peaks at −1 dBFS, 24 bit, with root note and fine tune for samplers. The
           loop’s parts keep their levels among each other. Low frequencies at club level damage

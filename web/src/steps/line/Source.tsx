@@ -35,6 +35,7 @@ export function Source({ bass, onMade, onRumble, onPlayed }: Props) {
         </Button>
         <SoundFile
           label="Sound file for the bass"
+          title="A loop of your own: choose it, or drop it on the page"
           variant={bass.kind === "imported" ? "secondary" : "outline-secondary"}
           aria-pressed={bass.kind === "imported"}
           onFile={(file) => bring(file, "bass")}
@@ -60,9 +61,7 @@ export function Source({ bass, onMade, onRumble, onPlayed }: Props) {
           </option>
         ))}
       </select>
-      <span className="source-name">
-        {bass.kind === "imported" ? bass.name : "or drop a file here"}
-      </span>
+      {bass.kind === "imported" && <span className="source-name">{bass.name}</span>}
     </div>
   );
 }

@@ -1,13 +1,13 @@
-import { LoopEditor } from "../../bench/chain/LoopEditor";
-import { Controls } from "../../bench/Controls";
-import { FileLoop } from "../../bench/FileLoop";
-import { Differs } from "../../bench/Differs";
-import { PartStrip } from "../../bench/PartStrip";
-import { useDesk } from "../../track/context";
-import { editStem, type Part, partOf } from "../../track/parts";
-import { Sources } from "../duck/Sources";
-import { HitEditor } from "../hits/HitEditor";
-import { LineEditor } from "../line/LineEditor";
+import { LoopEditor } from "./chain/LoopEditor";
+import { Controls } from "./Controls";
+import { FileLoop } from "./FileLoop";
+import { Differs } from "./Differs";
+import { PartStrip } from "./PartStrip";
+import { useDesk } from "../track/context";
+import { editStem, type Part, partOf } from "../track/parts";
+import { Sources } from "../steps/duck/Sources";
+import { HitEditor } from "../steps/hits/HitEditor";
+import { LineEditor } from "../steps/line/LineEditor";
 
 /** Any part of the track, chosen in the strip: what there is to do to it, whatever step it was reached by. */
 export function PartStep() {
