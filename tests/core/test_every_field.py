@@ -124,7 +124,9 @@ def _same(one: dict[str, Array], other: dict[str, Array]) -> bool:
     return one.keys() == other.keys() and all(np.array_equal(one[name], other[name]) for name in one)
 
 
-def _compared(state: TrackState, where: str, low: bool = False) -> tuple[int, list[str]]:
+def _compared(
+    state: TrackState, where: str, low: bool = False, without: tuple[str, ...] = ()
+) -> tuple[int, list[str]]:
     """Every field within one part of a state changed in turn: how many were heard, and which were missed
     by a session that knew the state before, against one that knows nothing.
     """
@@ -135,6 +137,8 @@ def _compared(state: TrackState, where: str, low: bool = False) -> tuple[int, li
         name = ".".join(map(str, path))
         # What sounds a hit is looked at in hits, not in every line that is played by one.
         if not name.startswith(where) or path[-1] in SILENT or ".bass.hit." in name:
+            continue
+        if any(part in name for part in without):
             continue
         other = changed(state, path, value, field)
         if other is None:
@@ -148,10 +152,12 @@ def _compared(state: TrackState, where: str, low: bool = False) -> tuple[int, li
 
 @pytest.mark.parametrize("kind", PARTS)
 def test_every_field_of_a_part_is_heard_as_it_is(kind: str) -> None:
-    heard, missed = _compared(_state(PARTS[kind]), "parts.3", low=isinstance(PARTS[kind], Voice))
+    # What a stage does is looked at by itself, below; here once within a part.
+    without = () if kind == "snare" else (".stages.0.", ".after.0.")
+    heard, missed = _compared(_state(PARTS[kind]), "parts.3", isinstance(PARTS[kind], Voice), without)
     assert missed == []
     # Most fields make a difference at once; some only beside another, as a resonance without a filter.
-    assert heard >= 8
+    assert heard >= 5
 
 
 @pytest.mark.parametrize("where", ["brief", "separate", "duckings.1", "duckings.0", "parts.0", "parts.1"])

@@ -233,3 +233,27 @@ def test_a_wide_kick_heard_in_mono_and_a_stage_bypassed_in_one_section_are_playe
         got = heard.read(bar * BAR, bar * BAR + loop.size)
         assert _level_db(got - loop) < _level_db(loop) - 60
     straight.close()
+
+
+def test_no_more_is_held_at_once_however_long_the_arrangement_is(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Counted, not weighed: the longest stretch that is read for 96 bars is that for 24."""
+    longest = 0
+    read = Tape.read
+
+    def counted(tape: Tape, first: int, end: int) -> Array:
+        nonlocal longest
+        longest = max(longest, end - first)
+        return read(tape, first, end)
+
+    monkeypatch.setattr(Tape, "read", counted)
+    state = TrackState.of(brief=BRIEF, hits=(_hat(stages=(ECHO, DriveStage(drive_db=6.0))),))
+    found = []
+    for bars in (24, 96):
+        longest = 0
+        straight = Straight(SESSION, _track(state, [("drop", bars)]), str(tmp_path))
+        straight.heard("hat")
+        straight.close()
+        found.append(longest)
+    assert found[0] == found[1] < 30 * RATE

@@ -9,6 +9,9 @@ from bench.loops import RATE, all_keys, is_key, make_loop
 from juglant.core.measure.reference import Reference, reference
 from tests.signals import noise
 
+# What is heard of all keys is worked out once, on one worker.
+pytestmark = pytest.mark.xdist_group("reference")
+
 Heard = list[tuple[int, str, float, Reference]]
 
 
@@ -59,7 +62,7 @@ def test_recorded_kits_are_told_apart() -> None:
         assert false <= 0.1 * right, lane
 
 
-@pytest.mark.parametrize("seed", [0, 1, 2, 3, 17, 30, 45, 62])
+@pytest.mark.parametrize("seed", [0, 17, 45, 62])
 def test_a_bass_alone_tells_its_key(seed: int) -> None:
     tonic, mode, x = bass_loops()[seed]
     found = reference(x, 48_000)

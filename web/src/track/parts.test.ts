@@ -93,3 +93,14 @@ test("one ducking and one part change, the others stay the same objects", () => 
   // An id of another kind of part changes nothing.
   expect(parts.editHit("bass", (old) => ({ ...old, name: "x" }))(STATE)).toEqual(STATE);
 });
+
+test("a part of any kind is renamed, and nothing else changes", () => {
+  for (const id of ["kick", "bass", "group"]) {
+    const after = parts.renamed(id, "New")(STATE);
+    expect(parts.nameOf(after, id)).toBe("New");
+    expect(after.parts.filter((part) => part.id !== id)).toEqual(
+      STATE.parts.filter((part) => part.id !== id),
+    );
+  }
+  expect(parts.renamed("gone", "New")(STATE).parts).toEqual(STATE.parts);
+});
