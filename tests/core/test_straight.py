@@ -7,9 +7,11 @@ import numpy as np
 import pytest
 
 from juglant.core.hits.chain import apply_stage
-from juglant.core.lowend.passages import passages
+from juglant.core.lowend.duckings import Acting, Start
+from juglant.core.lowend.passages import acting_in, passages
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.straight import BLOCK_S, Straight, Tape
+from juglant.core.measure.owner import SubEdge
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import CompressorStage, DelayStage, DriveStage, EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
@@ -257,3 +259,27 @@ def test_no_more_is_held_at_once_however_long_the_arrangement_is(
         straight.close()
         found.append(longest)
     assert found[0] == found[1] < 30 * RATE
+
+
+def test_outputs_that_are_muted_at_the_end_stay_silent_there_and_a_wide_tail_is_kept(played) -> None:  # type: ignore[no-untyped-def]
+    copy = Outputs(id="copy", name="Copy", sources=(Output(of="hat"),))
+    state = TrackState.of(brief=BRIEF, hits=(_hat(),))
+    state = state.model_copy(update={"parts": (*state.parts, copy)})
+    muted = state.with_part(copy.model_copy(update={"mute": True}))
+    straight = played(_track(state, [("drop", 2), ("break", 2)], muted))
+    heard = straight.heard("copy")
+    assert _level_db(heard.read(0, 2 * BAR)) > -40
+    assert _level_db(heard.read(2 * BAR + RATE // 2, 4 * BAR)) < -110
+    # A tail that only goes below nothing, on one side, is a tail.
+    tape = straight._tape(2)
+    tape.add(straight.frames + 1000, np.stack([np.zeros(10), np.full(10, -0.5)], axis=1))
+    assert straight.sounding_frames([tape]) == straight.frames + 1010
+    tape.close()
+
+
+def test_two_duckings_alike_of_a_bass_that_owns_the_sub_both_act() -> None:
+    edge = SubEdge(80.0, (80.0, 90.0), np.tile([0, 1], 1000))
+    acting = [Acting(DuckRecipe(), (Start(at, 1.0),), 1.0, edge) for at in (0.0, 500.0)]
+    [passage] = passages(_track(TrackState.of(brief=BRIEF), [("drop", 2)]))
+    [found] = acting_in([passage], [acting], 0, BAR)
+    assert sorted(start.at_ms for start in found.starts) == [0.0, 500.0]

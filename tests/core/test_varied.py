@@ -65,6 +65,14 @@ def test_the_note_stays_within_three_cents(source: Made) -> None:
     assert max(cents) - min(cents) < 3
 
 
+def test_a_struck_head_keeps_its_modes() -> None:
+    """What is heard of a membrane is its strongest mode: its tension is part of its note, and stays."""
+    found = [measure(x, RATE).hit.estimate_hz for x in _strokes(MadeMembrane(), 1.0)]
+    assert all(hz is not None for hz in found)
+    cents = [1200 * float(np.log2(hz / found[0])) for hz in found if hz and found[0]]
+    assert max(cents) - min(cents) < 3
+
+
 def test_none_is_none_and_the_first_stroke_is_the_plain_one() -> None:
     plain = RENDER.hit(Hit.of(MadeHat()), 126.0)
     assert all(np.array_equal(x, plain) for x in _strokes(MadeHat(), 0.0))

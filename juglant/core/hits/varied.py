@@ -21,7 +21,7 @@ _LEAST_DB, _MOST_DB = -28.0, -16.5
 _WANDER = 0.12
 _SEED = 7
 # Groups of controls that make the note and its sweep: these stay.
-_NOTE = ["Pitch", "Body", "Tone", "Membrane"]
+_NOTE = ["Pitch", "Body", "Tone", "Membranes"]
 
 
 def varied(plain: Array, source: Made, amount: float, index: int, bpm: float, strength: float) -> Array:

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core.errors import UserError
-from juglant.core.lowend.loop import fitted_loop, place
+from juglant.core.lowend.loop import fade_out, fitted_loop, place
 from juglant.core.measure.defects import strokes
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process.resampling import shift_pitch
@@ -34,7 +34,7 @@ class FitCost:
 
 def named_by(file: Stem | ImportedBass) -> list[object]:
     """What decides a file's loop beside the file and the tempo, as far as it changes anything."""
-    found: list[object] = [file.begin_ms]
+    found: list[object] = [file.begin_ms] if file.begin_ms else []
     if file.fit != "as it is":
         found.append([file.fit, file.own_bpm])
     if file.silent:
@@ -47,19 +47,19 @@ def _semitones(file: Stem | ImportedBass, brief: Brief) -> float:
 
 
 def _slices(x: Array, rate: int) -> list[int]:
-    """Frames at which a file, shape (frames,) or (frames, 2), is cut: its strokes."""
+    """Frames at which a file, shape (frames,) or (frames, 2), is cut: its strokes. UserError where it has
+    none.
+    """
     found = strokes(listening_channel(x), rate).at_ms
-    frames = [max(0, round((at - _BEFORE_MS) / 1000 * rate)) for at in found]
-    return sorted(set(frames))
+    cuts = sorted({max(0, round((at - _BEFORE_MS) / 1000 * rate)) for at in found})
+    if len(cuts) < 2:
+        raise UserError("This file has no strokes at which it could be cut: fit it by resampling.", "fit")
+    return cuts
 
 
 def _sliced(x: Array, factor: float, rate: int) -> Array:
     """A file whose strokes lie `factor` times as far apart."""
     cuts = _slices(x, rate)
-    if len(cuts) < 2:
-        raise UserError(
-            "This file has no strokes at which it could be cut: fit it by resampling.", "fit"
-        )  # fmt: skip
     ends = [*cuts[1:], x.shape[0]]
     pieces = [(cut * factor / rate * 1000, x[cut:end]) for cut, end in zip(cuts, ends, strict=True)]
     if cuts[0] > 0:
@@ -91,7 +91,6 @@ def fit_cost(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Fi
         return FitCost()
     if file.fit == "by resampling":
         return FitCost(semitones=_semitones(file, brief))
-    at_tempo(x, file, brief, rate)
     cuts = _slices(x, rate)
     lengths = np.diff([*cuts, x.shape[0]]) / rate * 1000
     change = lengths * (file.own_bpm / brief.bpm - 1)
@@ -111,7 +110,7 @@ def silenced(x: Array, places: tuple[int, ...], brief: Brief, rate: int) -> Arra
     # A stroke begins a little before its place: so do the silences, and so do they end.
     edges = np.round(np.linspace(0, frames, count + 1)).astype(int) - round(_BEFORE_MS / 1000 * rate)
     silent = {one for one in places if one < count}
-    fade = 0.5 + 0.5 * np.cos(np.pi * np.arange(round(_FADE_MS / 1000 * rate)) / (_FADE_MS / 1000 * rate))
+    fade = fade_out(_FADE_MS, rate)
     around = np.arange(-fade.size, 0)
     for one in silent:
         gain[np.arange(edges[one], edges[one + 1]) % frames] = 0.0

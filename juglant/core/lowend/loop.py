@@ -43,14 +43,19 @@ def click(rate: int) -> Array:
     return np.ones(round(0.001 * rate))
 
 
+def fade_out(ms: float, rate: int) -> Array:
+    """From 1 to 0 as a raised cosine, shape (frames,)."""
+    count = round(ms / 1000 * rate)
+    return np.asarray(0.5 + 0.5 * np.cos(np.pi * np.arange(count) / count))
+
+
 def cut_to(hit: Array, room: int, rate: int) -> Array:
     """A hit, shape (frames,) or (frames, channels), that ends, in 2 ms, where the next one begins."""
-    fade_frames = round(_CUT_MS / 1000 * rate)
-    if not hit.shape[0] > room > fade_frames:
+    fade = fade_out(_CUT_MS, rate)
+    if not hit.shape[0] > room > fade.size:
         return hit
-    fade = 0.5 + 0.5 * np.cos(np.pi * np.arange(fade_frames) / fade_frames)
     piece = hit[:room].copy()
-    piece[-fade_frames:] *= fade if piece.ndim == 1 else fade[:, None]
+    piece[-fade.size :] *= fade if piece.ndim == 1 else fade[:, None]
     return piece
 
 
@@ -90,9 +95,7 @@ def choked(x: Array, own_ms: Sequence[float], others_ms: Sequence[float], rate: 
     if not foreign or not own_ms:
         return x
     gain = np.ones(frames)
-    fade = 0.5 + 0.5 * np.cos(
-        np.pi * np.arange(round(CHOKE_MS / 1000 * rate)) / round(CHOKE_MS / 1000 * rate)
-    )
+    fade = fade_out(CHOKE_MS, rate)
     for at in foreign:
         silent = min((own - at) % length for own in own_ms)
         start, count = round(at / 1000 * rate), round(silent / 1000 * rate)

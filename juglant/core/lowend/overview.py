@@ -7,7 +7,7 @@ import numpy as np
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import ducking, duckings
-from juglant.core.lowend.duckings import DuckingReport
+from juglant.core.lowend.duckings import DuckingReport, Start
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.sounds import Array
@@ -94,12 +94,16 @@ class PlayedDucking:
     compressors: list[AsCompressor]
 
 
+def _does_anything(one: Ducking, starts: list[Start]) -> bool:
+    return bool(one.on and one.targets and one.duck.depth_db > 0.0 and starts)
+
+
 def played_ids(session: Session, states: list[TrackState]) -> list[str]:
     """The ids of the duckings that do anything in one of some sections, in their order."""
     found: dict[str, None] = {}
     for state in states:
         for one in state.duckings:
-            if one.on and one.targets and one.duck.depth_db > 0.0 and session.starts(state, one):
+            if _does_anything(one, session.starts(state, one)):
                 found[one.id] = None
     return [one.id for one in states[0].duckings if one.id in found]
 
@@ -110,7 +114,7 @@ def played_duckings(session: Session, state: TrackState) -> list[PlayedDucking]:
     found = []
     for one in state.duckings:
         starts = session.starts(state, one)
-        if one.on and starts and one.duck.depth_db > 0.0 and one.targets:
+        if _does_anything(one, starts):
             found.append(
                 PlayedDucking(
                     one, [start.at_ms for start in starts],

@@ -45,10 +45,7 @@ def ducking_solved_for(state: TrackState, one: Ducking) -> str:
     }
     parts: dict[str, object] = {voice.id: voice.bass.text for voice in state.voices}
     parts |= hits
-    parts |= {
-        stem.id: (stem.audio, stem.place.gain_db, *(named_by(stem) if named_by(stem) != [0.0] else ()))
-        for stem in state.stems
-    }
+    parts |= {stem.id: (stem.audio, stem.place.gain_db, *named_by(stem)) for stem in state.stems}
     there: list[object] = [parts.get(id, "Pad (stand-in)") for id in one.triggers]
     here: list[object] = [parts.get(target.part, "Pad (stand-in)") for target in one.targets]
     # One of each was named without a list, a note value by what it was called.

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from juglant.core import RATE
 from juglant.core.lowend.duckings import Acting, Start
 from juglant.core.lowend.line import line_of, strokes_of
-from juglant.core.lowend.loop import CHOKE_MS, TOGETHER_MS, cut_to
+from juglant.core.lowend.loop import CHOKE_MS, TOGETHER_MS, cut_to, fade_out
 from juglant.core.lowend.played import follows, stroke_at
 from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.loopsound import LoopSound
@@ -167,12 +167,11 @@ class Struck:
             if a < b:
                 piece = x[a - frame : b - frame]
                 out[a - first : b - first] += piece[:, None] if wide and piece.ndim == 1 else piece
-        fade = round(CHOKE_MS / 1000 * RATE)
+        fade = np.append(fade_out(CHOKE_MS, RATE), 0.0)
         for begins, until in self._silent:
             a, b = max(begins, first), min(until, end)
             if a < b:
-                gain = np.clip((np.arange(a, b) - begins) / fade, 0.0, 1.0)
-                curve = 0.5 + 0.5 * np.cos(np.pi * gain)
+                curve = fade[np.minimum(np.arange(a, b) - begins, fade.size - 1)]
                 out[a - first : b - first] *= curve if out.ndim == 1 else curve[:, None]
         return out
 
@@ -181,7 +180,7 @@ def acting_in(stretches: list[Passage], acts: list[list[Acting]], first: int, en
     """What turns a part down in a stretch, its times counted from there; `acts` says what does so in the
     loop of each passage. A curve goes on past the border of the passage in which it starts.
     """
-    found: dict[tuple[str, float, bool], Acting] = {}
+    found: dict[tuple[str, float, int | None], Acting] = {}
     length, at_ms = round((end - first) / RATE * 1000), first / RATE * 1000
     for passage, acting in zip(stretches, acts, strict=True):
         if not passage.inside(first - round(_LONGEST_CURVE_S * RATE), end):
@@ -194,13 +193,12 @@ def acting_in(stretches: list[Passage], acts: list[list[Acting]], first: int, en
             )  # fmt: skip
             if not starts:
                 continue
-            name = (one.duck.text, one.share, one.edge is None)
-            if name in found and one.edge is None:
-                starts = (*found[name].starts, *starts)
+            # An edge that follows the notes of a bass is that of its passage.
             edge = None if one.edge is None else _edge_in(one.edge, passage, at_ms, length)
-            found[name if edge is None else (f"{name[0]} {passage.first}", *name[1:])] = Acting(
-                one.duck, starts, one.share, edge
-            )
+            name = (one.duck.text, one.share, None if edge is None else passage.first)
+            if name in found:
+                starts = (*found[name].starts, *starts)
+            found[name] = Acting(one.duck, starts, one.share, edge)
     return list(found.values())
 
 

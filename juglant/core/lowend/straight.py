@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.hits.chain import apply_stage, each_channel
+from juglant.core.hits.chain import apply_stage, each_channel, heard_peak
 from juglant.core.lowend import duckings, staging
 from juglant.core.lowend.carving import carved
 from juglant.core.lowend.passages import Passage, Struck, acting_in, passages, tiled
@@ -40,7 +40,7 @@ _SILENT = 10 ** (-90 / 20)
 
 class Tape:
     """A long sound on disk, in single precision, written and read by stretches; silent where nothing was
-    written. One channel until something wide is added.
+    written.
     """
 
     def __init__(self, folder: str, frames: int, channels: int) -> None:
@@ -202,9 +202,9 @@ class Straight:
 
         def read(first: int, end: int) -> Array:
             out = np.zeros((end - first, 2) if wide == 2 else end - first)
-            for n, (passage, sources) in enumerate(taken):
+            for passage, sources in taken:
                 # What still rings after the last bar is heard through the last passage.
-                last = self._whole if n == len(taken) - 1 else passage.end
+                last = self._whole if passage is self.passages[-1] else passage.end
                 a, b = max(first, passage.first), min(end, last)
                 for tape, gain in sources if a < b else []:
                     x = gain * tape.read(a, b)
@@ -267,7 +267,7 @@ class Straight:
             return made[0][1]
         out = self._tape(max(tape.channels for _, tape in made))
         for first, tape in made:
-            for a, b in blocks(first, self._whole):
+            for a, b in _sounding(tape, first):
                 out.add(a, tape.read(a, b))
             tape.close()
         return out
@@ -282,7 +282,7 @@ class Straight:
         bpm = run.passages[0].state.brief.bpm
         for n, stage in enumerate(stages):
             loop, narrow, through = known[n] if known else None, True, self._tape(2)
-            for a, b in blocks(run.first, self._whole):
+            for a, b in _sounding(tape, run.first):
                 if stage.stage in staging.RINGING:
                     x = tape.read(a, b)
                     x = np.concatenate([x, np.zeros((round(_RING_S * RATE), *x.shape[1:]))])
@@ -327,7 +327,7 @@ class Straight:
         last = self.frames
         for tape in tapes:
             x = tape.read(self.frames, self._whole)
-            loud = np.flatnonzero(np.abs(x if x.ndim == 1 else x.max(axis=1)) > _SILENT)
+            loud = np.flatnonzero(heard_peak(x) > _SILENT)
             last = max(last, self.frames + int(loud[-1]) + 1 if loud.size else 0)
         return last
 
@@ -335,6 +335,13 @@ class Straight:
         """Give the disk back."""
         for tape in set(self._tapes.values()):
             tape.close()
+
+
+def _sounding(tape: Tape, first: int) -> list[tuple[int, int]]:
+    """The blocks of a tape from a frame on while there is anything in it, and one for filters to ring."""
+    every = blocks(first, tape.frames)
+    sounds = [tape.read(a, b).any() for a, b in every]
+    return every[: max((n + 2 for n, one in enumerate(sounds) if one), default=0)]
 
 
 def _between(
