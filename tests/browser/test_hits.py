@@ -249,3 +249,19 @@ def test_any_part_is_at_hand_in_one_strip_whatever_the_step(page: Page, demo: Se
     expect(page.locator("label[for=tab-shape]")).to_be_visible()
     go(page, "Hits")
     expect(at_hand).to_have_text("Snare")
+
+
+def test_by_keyboard_a_list_that_adds_is_opened_first_and_adds_one(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/hits")
+    settled(page)
+    parts = page.get_by_role("group", name="Parts of the track")
+    parts.get_by_label("Add a part").focus()
+    pictures = parts.locator("button svg")
+    before = pictures.count()
+    # A letter opens it and adds nothing; what is typed then is looked for, and Enter adds that alone.
+    page.keyboard.press("h")
+    expect(pictures).to_have_count(before)
+    for key in ("h", "a", "Enter"):
+        page.keyboard.press(key)
+    expect(parts.locator("[aria-pressed=true]").first).to_have_text("Hat 2")
+    expect(pictures).to_have_count(before + 1)

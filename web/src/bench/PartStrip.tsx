@@ -19,6 +19,7 @@ import {
   withoutPart,
 } from "../track/parts";
 import { withChord, withOutputs } from "../track/stems";
+import { opensByKey } from "./opensByKey";
 import { useShortcuts } from "./useShortcuts";
 
 const KINDS: [Hit["kind"], string, string][] = [
@@ -116,6 +117,7 @@ export function PartStrip() {
       <select
         className="form-select form-select-sm add-hit"
         aria-label="Add a part"
+        onKeyDown={opensByKey}
         value=""
         disabled={!starts.data || parts.length >= MOST_PARTS}
         onChange={(event) => add(event.target.value)}

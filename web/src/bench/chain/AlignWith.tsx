@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { api, type PartAlignment } from "../../api/client";
+import { opensByKey } from "../opensByKey";
 import { useDesk } from "../../track/context";
 import { editPart, type Part } from "../../track/parts";
 
@@ -35,6 +36,7 @@ export function AlignWith({ part }: { part: Part }) {
       size="sm"
       className="align-with"
       aria-label="Align with"
+      onKeyDown={opensByKey}
       title="Delay and polarity with which it adds up best with another part, where both have something to say"
       value=""
       disabled={busy || others.length === 0}

@@ -5,6 +5,7 @@ import { MOST_STAGES } from "../../api/limits";
 import { useDesk } from "../../track/context";
 import { defaults } from "../../track/edits";
 import { Controls } from "../Controls";
+import { opensByKey } from "../opensByKey";
 import { OnHarmonic } from "./OnHarmonic";
 import { Report } from "./Report";
 
@@ -91,6 +92,7 @@ export function ChainEditor(props: Props) {
         <select
           className="form-select form-select-sm add-hit"
           aria-label="Add a stage"
+          onKeyDown={opensByKey}
           value=""
           disabled={chain.length >= MOST_STAGES}
           onChange={(event) => event.target.value && add(event.target.value)}

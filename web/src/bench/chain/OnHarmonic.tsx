@@ -1,4 +1,5 @@
 import type { BriefFacts, Stage } from "../../api/client";
+import { opensByKey } from "../opensByKey";
 import { useDesk } from "../../track/context";
 
 /** Controls that can be put on a harmonic of the key’s root: what they are called, and what is set for it. */
@@ -36,6 +37,7 @@ export function OnHarmonic({ stage, onPut }: Props) {
     <select
       className="form-select form-select-sm add-hit"
       aria-label="On a harmonic of the root"
+      onKeyDown={opensByKey}
       title={`Counted from the root of the key, ${root.note} at ${root.hz.toFixed(1)} Hz`}
       value=""
       onChange={(event) => {

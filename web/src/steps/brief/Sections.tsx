@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Entry } from "../../api/client";
 import { MOST_ARRANGED_BARS } from "../../api/limits";
+import { opensByKey } from "../../bench/opensByKey";
 import { useDesk } from "../../track/context";
 
 /** The sections of the track, and the order in which they come. */
@@ -116,6 +117,7 @@ export function Sections() {
         <select
           className="form-select form-select-sm add-hit"
           aria-label="Add to the arrangement"
+          onKeyDown={opensByKey}
           value=""
           disabled={bars >= MOST_ARRANGED_BARS}
           onChange={(event) => {

@@ -1,6 +1,6 @@
-import { MOST_PARTS } from "../../api/limits";
 import { useEffect, useState } from "react";
 import { Button, Form } from "react-bootstrap";
+import { MOST_PARTS } from "../../api/limits";
 import { LoopEditor } from "../../bench/chain/LoopEditor";
 import { Slider } from "../../bench/Slider";
 import { SoundFile } from "../../bench/SoundFile";
