@@ -10,9 +10,6 @@ from juglant.core.measure.pitch import measure_tail
 from juglant.core.measure.tailmodel import TailPitch
 from tests.signals import RATE, silence
 
-# Compiled on first use: on one worker only.
-pytestmark = pytest.mark.xdist_group("librosa")
-
 CASES = corpus(12, seed=31, noise_db=np.nan, rate=RATE)
 
 

@@ -9,9 +9,6 @@ from juglant.core.measure.pitch import SURE, measure_tail
 from juglant.core.measure.tailmodel import TailPitch
 from tests.signals import RATE, noise, ring, times
 
-# Compiled on first use: on one worker only.
-pytestmark = pytest.mark.xdist_group("librosa")
-
 CASES = corpus(60, seed=2026)
 
 

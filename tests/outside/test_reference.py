@@ -9,9 +9,6 @@ from bench.loops import RATE, all_keys, is_key, make_loop
 from juglant.core.measure.reference import Reference, reference
 from tests.signals import noise
 
-# What is heard of all keys is worked out once, on one worker.
-pytestmark = pytest.mark.xdist_group("reference")
-
 Heard = list[tuple[int, str, float, Reference]]
 
 

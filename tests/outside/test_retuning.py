@@ -10,9 +10,6 @@ from juglant.core.measure.partials import partials
 from tests.outside.test_membranes import BOOK
 from tests.signals import RATE, Array, noise, sine, times
 
-# Compiled on first use: on one worker only.
-pytestmark = pytest.mark.xdist_group("librosa")
-
 
 def _kick(hz: float = 55.0, drift_cents: float = 0.0, drift_s: float = 0.3) -> Array:
     """A driven, sweeping tone with a click, whose tail may go on drifting."""

@@ -12,9 +12,6 @@ from bench.takes import recording as recorded
 from juglant.core.measure import takes
 from tests.signals import noise
 
-# Compiled on first use: on one worker only.
-pytestmark = pytest.mark.xdist_group("librosa")
-
 RECORDINGS = [recording(seed) for seed in range(40, 45)]
 
 

@@ -7,9 +7,6 @@ from hypothesis import strategies as st
 
 from juglant.core import music
 
-# Compiled on first use: on one worker only.
-pytestmark = pytest.mark.xdist_group("librosa")
-
 
 @pytest.mark.parametrize(
     ("note", "hz"),

@@ -18,7 +18,7 @@ _SMOOTHING_S = 0.001
 _LOWEST_HZ = 20.0
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit("(float64[::1], int64, float64[::1])", cache=True, fastmath=True, nogil=True)
 def _boxed(x, width, out):
     """Mean over `width` frames around each; the ends go on as they are."""
     before, last = width // 2, x.size - 1

@@ -35,6 +35,8 @@ LN_HZ, BEND, LN_TAU, FORM, SLOPE, CURVE = range(6)
 NONLINEAR = 6
 LINEAR = 11
 SIZE = NONLINEAR + LINEAR
+# What arrays are compiled for: vectors and matrices.
+_V, _M = nb.float64[::1], nb.float64[:, ::1]
 # Sweeps of other forms than exponential are believed only as far as the samples ask for it.
 _FORM_SPREAD = 0.5
 _RIDGE = 1.002
@@ -42,7 +44,9 @@ _RIDGE = 1.002
 HZ_REACH = 0.18
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit(
+    (nb.float64, nb.float64, nb.float64, nb.float64, nb.boolean), cache=True, fastmath=True, nogil=True
+)
 def _sweep(t, bend, tau, form, in_hertz):
     """Relative frequency at `t` and its derivatives by bend, ln tau and form."""
     x = t / tau
@@ -64,7 +68,12 @@ def _sweep(t, bend, tau, form, in_hertz):
     return f, f * g, f * bend * g * x / u, f * bend * g_form
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit(
+    (_V, _V, _V, _V, _M, nb.boolean),
+    cache=True,
+    fastmath=True,
+    nogil=True,
+)
 def _fill_columns(t, amplitude, power, params, rows, in_hertz):
     """Linear columns into `rows[6:]`; phase and its slopes, for later, into `rows[:4]`."""
     f_end, bend, tau, form = np.exp(params[0]), params[1], np.exp(params[2]), params[3]
@@ -112,7 +121,12 @@ def _fill_columns(t, amplitude, power, params, rows, in_hertz):
         rows[16, i] = shape * p1
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit(
+    (_V, _V, _V, _M, _V),
+    cache=True,
+    fastmath=True,
+    nogil=True,
+)
 def _finish(t, params, q, rows, model):
     """The model from its columns, and the slopes of the nonlinear parameters in place."""
     scale = 2.0 * np.pi * np.exp(params[0])
@@ -134,7 +148,12 @@ def _finish(t, params, q, rows, model):
         rows[5, i] = -t[i] * t[i] * model[i]
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit(
+    (_M, _V, nb.int64, _M, _V),
+    cache=True,
+    fastmath=True,
+    nogil=True,
+)
 def _normal(rows, residual, first, matrix, right):
     """Normal equations of the weighted columns from `first` on."""
     frames = rows.shape[1]
@@ -151,7 +170,7 @@ def _normal(rows, residual, first, matrix, right):
             matrix[b, a] = total
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit((_M, _V, nb.int64, _V), cache=True, fastmath=True, nogil=True)
 def _solve(matrix, right, first, x):
     """Cholesky solution of the symmetric block from `first` on; False if it is not positive."""
     size = matrix.shape[0]
@@ -180,7 +199,11 @@ def _solve(matrix, right, first, x):
     return True
 
 
-@nb.njit(cache=True, nogil=True)
+@nb.njit(
+    (_V, _V, _V, _V, _V, _V, _M, _V, _M, _V, _V, nb.boolean),
+    cache=True,
+    nogil=True,
+)
 def _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x, in_hertz):
     """Fill `rows`, `model` and the best linear coefficients `q`; return the cost."""
     _fill_columns(t, amplitude, power, params, rows, in_hertz)
@@ -201,7 +224,7 @@ def _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x, 
     return cost + (params[3] / _FORM_SPREAD) ** 2
 
 
-@nb.njit(cache=True, nogil=True)
+@nb.njit((_M, _V, _V, nb.boolean[::1]), cache=True, nogil=True)
 def _hold(matrix, right, params, free):
     matrix[3, 3] += 1.0 / _FORM_SPREAD**2
     right[3] -= params[3] / _FORM_SPREAD**2
@@ -214,7 +237,11 @@ def _hold(matrix, right, params, free):
             right[a] = 0.0
 
 
-@nb.njit(cache=True, nogil=True)
+@nb.njit(
+    (_V, _V, _V, _V, _V, _V, nb.boolean[::1], nb.float64, nb.float64, nb.int64, nb.boolean),
+    cache=True,
+    nogil=True,
+)
 def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_hertz):
     """Refine `start`, the six nonlinear parameters, of which `free` says which may move.
 
@@ -306,7 +333,7 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
     return params, q, y - model, cost, variance
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit((_V, _V, _V), cache=True, fastmath=True, nogil=True)
 def left_over(residual, weight, y):
     """How far a weighted residual hangs together (its correlation with itself a sample later),
     and what share of the energy of `y` it is once the weight is taken off.

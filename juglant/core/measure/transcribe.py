@@ -70,7 +70,7 @@ class _Piece:
     steady: bool
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit("(float64[::1], int64[::1], int64, int64, int64, float64)", cache=True, fastmath=True, nogil=True)
 def _yin(x, starts, window, least, most, dip_limit):
     """Lag in frames and depth of the dip for every start; 0 where nothing repeats."""
     lags = np.zeros(starts.size)
@@ -175,7 +175,7 @@ def _without_slips(semitones: Array) -> Array:
     )
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit("(float64[::1], float64[::1], int64, int64, int64)", cache=True, fastmath=True, nogil=True)
 def _surprise(x, lags, hop, step, ahead):
     """How much of what comes is not what a period ago would have it: at every step, the power of that
     over the next frames, the same over the last period, and the power of the sound around.

@@ -29,7 +29,7 @@ def static_curve_db(level_db: Array, threshold_db: float, ratio: float, knee_db:
     return np.where(2 * over > knee_db, above, np.where(2 * over < -knee_db, level_db, bent))
 
 
-@nb.njit(cache=True, nogil=True)
+@nb.njit("(float64[::1], float64, float64, int64)", cache=True, nogil=True)
 def _smoothed(target, attack, release, hold):
     out = np.empty(target.size)
     y = 0.0

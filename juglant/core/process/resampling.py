@@ -27,7 +27,12 @@ def _phases(up: int, down: int) -> Array:
     return np.ascontiguousarray(taps[::-1].T)
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit(
+    "(float64[::1], float64[:, ::1], int64, int64, int64, float64[::1])",
+    cache=True,
+    fastmath=True,
+    nogil=True,
+)
 def _resampled(padded, phases, up, down, half, out):
     taps = phases.shape[1]
     for k in range(out.size):

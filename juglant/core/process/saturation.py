@@ -136,7 +136,7 @@ def _taps(times: int, late: float) -> tuple[Array, Array]:
     return raising[:, ::-1].astype(np.float32), (lowering / lowering.sum()).astype(np.float32)
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit("(float32[::1], float32[::1], float32[::1])", cache=True, fastmath=True, nogil=True)
 def _slid(x, taps, out):
     """Add `x` under every tap to `out`, in pieces that stay in the cache, five taps at a time: a sum
     that is kept at hand need not be stored in between. There are a multiple of five.
@@ -168,7 +168,7 @@ def oversampled(x: Array, shape: Callable[[Array], Array], times: int = _FINER, 
         _slid(wide, taps, phase)
     out = np.zeros(x.size, np.float32)
     for phase, taps in zip(shape(fine), lowering, strict=True):
-        _slid(phase, taps, out)
+        _slid(np.ascontiguousarray(phase, np.float32), taps, out)
     return out.astype(np.float64)
 
 

@@ -19,7 +19,7 @@ _OVERSAMPLING = 4
 _RATIOS = np.array([1.0, 1.342, 1.6177, 1.9021])
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit("(float64[::1], float64[::1], float64, int64, float64)", cache=True, fastmath=True, nogil=True)
 def _metal(hz, start, bend, frames, rate):
     """Squares in a ring, each bent by the one before it; edges rounded over two frames."""
     count = hz.size

@@ -51,7 +51,12 @@ def tables(family: Family) -> Array:
     return out
 
 
-@nb.njit(cache=True, fastmath=True, nogil=True)
+@nb.njit(
+    "(float64[::1], float64, float64, float64, float64, float64[:, :, ::1])",
+    cache=True,
+    fastmath=True,
+    nogil=True,
+)
 def _render(hz, wave, start, rate, limit, bank):
     out = np.empty(hz.size)
     phase = start
