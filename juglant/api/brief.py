@@ -17,6 +17,7 @@ from juglant.core.recipes.ducking import Ducking, Target
 from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
 from juglant.core.recipes.hit import RECIPES, Hit, Imported, Layer, Velocity
 from juglant.core.recipes.keyed import KeyedCompressor
+from juglant.core.recipes.moves import Move, Strokes
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.separate import BassCarve, KickCarve
@@ -38,6 +39,8 @@ _RECIPES: dict[str, type[Recipe]] = {
     "ducking": Ducking,
     "target": Target,
     "place": Place,
+    "strokes": Strokes,
+    "move": Move,
     "output": Output,
     "stem": Stem,
     "keyed": KeyedCompressor,

@@ -3,6 +3,7 @@
 from juglant.core.recipes.chain import MOST_STAGES, STAGES
 from juglant.core.recipes.ducking import MOST_DUCKINGS
 from juglant.core.recipes.hit import MOST_LAYERS, MOST_TAKES
+from juglant.core.recipes.moves import LEAST_BETWEEN, MOST_MOVE_POINTS, MOST_MOVES
 from juglant.core.recipes.notes import MOST_BARS
 from juglant.core.recipes.sections import MOST_BARS as MOST_ARRANGED_BARS
 from juglant.core.recipes.track import MOST_PARTS
@@ -14,6 +15,9 @@ LIMITS = {
     "MOST_STAGES": MOST_STAGES,
     "MOST_DUCKINGS": MOST_DUCKINGS,
     "MOST_BARS": MOST_BARS,
+    "MOST_MOVES": MOST_MOVES,
+    "MOST_MOVE_POINTS": MOST_MOVE_POINTS,
+    "LEAST_BETWEEN": LEAST_BETWEEN,
     "MOST_ARRANGED_BARS": MOST_ARRANGED_BARS,
 }
 

@@ -1,5 +1,8 @@
-"""Parts: what the stages of a loop do, where a part joins another one, and what fitting a file costs."""
+"""Parts: what the stages of a loop do, how its controls move, where a part joins another one, and what
+fitting a file costs.
+"""
 
+import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
 
@@ -9,7 +12,10 @@ from juglant.core.errors import UserError
 from juglant.core.hits.chain import StageReport, report
 from juglant.core.lowend.aligning import PartAlignment, align_parts
 from juglant.core.lowend.filed import FitCost, fit_cost
+from juglant.core.lowend.moves import value_at
+from juglant.core.recipes.fields import Scale
 from juglant.core.recipes.hit import PartId
+from juglant.core.recipes.moves import Move
 from juglant.core.recipes.track import ImportedBass, Stem, TrackState, Voice
 
 router = APIRouter(prefix="/api/parts", tags=["parts"])
@@ -68,3 +74,21 @@ class AlignPart(BaseModel):
 def align_part(desk: AtDesk, question: AlignPart) -> PartAlignment:
     """The delay and polarity with which a part adds up best with another one."""
     return align_parts(desk.session, question.state, question.part, question.against)
+
+
+# Enough for a picture.
+_MOVE_STEPS = 240
+
+
+class MoveQuestion(BaseModel):
+    """A move, and how its control is spaced."""
+
+    move: Move
+    scale: Scale
+
+
+@router.post("/move")
+def move(question: MoveQuestion) -> list[float]:
+    """A control's values at even shares of the way of its move, the last one at its end."""
+    values = value_at(question.move, np.linspace(0.0, 1.0, _MOVE_STEPS + 1), question.scale)
+    return [float(value) for value in values]

@@ -93,7 +93,7 @@ class _Wish:
     straighten: bool
     spare_ms: float
 
-    def move(self, hit: HitNumbers, file: Path) -> tuning.Move:
+    def move(self, hit: HitNumbers, file: Path) -> tuning.Candidate:
         """The wanted move from a hit's measured fundamental."""
         if hit.fundamental_hz is None:
             reason = hit.reasons.get("fundamental_hz", "it has no measurable pitch")
@@ -113,7 +113,7 @@ class _Wish:
         )  # fmt: skip
 
 
-def _tune_file(file: Path, out: Path, wish: _Wish) -> tuple[tuning.Move, float, dict[str, Any]]:
+def _tune_file(file: Path, out: Path, wish: _Wish) -> tuple[tuning.Candidate, float, dict[str, Any]]:
     """Tune one file; the move, the gain in dB, and what there is to print as JSON."""
     audio = read(file)
     before = measure(audio.samples, audio.rate, wish.a4).hit

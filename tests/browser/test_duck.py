@@ -178,7 +178,7 @@ def test_a_stem_is_ducked_given_a_space_behind_it_and_starts_a_ducking_itself(
     before = rows.first.text_content()
     pad.get_by_role("button", name="chain and place").press("Enter")
     loop = page.get_by_role("group", name="Loop of Slow pad")
-    loop.get_by_label("Which chain of the loop").select_option("behind the duckings")
+    loop.get_by_label("Chain or moves of the loop").select_option("behind the duckings")
     loop.get_by_label("Add a stage").select_option("space")
     level = loop.get_by_label("Level, typed, in dB")
     level.fill("-3")

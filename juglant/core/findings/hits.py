@@ -9,7 +9,7 @@ from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.hits.jobs import INAUDIBLE_DB, HitReport
 from juglant.core.lowend.pitches import recommended, tuned_as_recommended
 from juglant.core.lowend.session import Answer, Session
-from juglant.core.lowend.tuning import Move
+from juglant.core.lowend.tuning import Candidate
 from juglant.core.measure.hit import HitNumbers
 from juglant.core.recipes.hit import Hit, Layer, MadeKick
 from juglant.core.recipes.track import TrackState
@@ -255,7 +255,7 @@ def _shortened(case: Case) -> TrackState:
     return clear_tail(case.session, case.answer, fits)
 
 
-def _wanted_move(case: Case) -> Move | None:
+def _wanted_move(case: Case) -> Candidate | None:
     """The smallest move to a note that it aims at; None where its own note is not sure."""
     sigma = case.numbers.estimate_sigma_cents
     unsure = case.numbers.fundamental_hz is None and (sigma is None or sigma > OFF_KEY_CENTS)

@@ -14,7 +14,7 @@ _FULL_BEND = 6.0
 _STRAIGHT = 1e-6
 
 
-def _bent(x: Array, bend: float) -> Array:
+def bent(x: Array, bend: float) -> Array:
     """From 0 to 1 over x from 0 to 1, exponentially."""
     k = _FULL_BEND * bend
     if abs(k) < _STRAIGHT:
@@ -34,7 +34,7 @@ def drawn_share(points: tuple[Point, ...], since_ms: Array) -> Array:
     for here, there in pairwise(points):
         inside = (since_ms >= here.at_ms) & (since_ms < there.at_ms)
         x = (since_ms[inside] - here.at_ms) / (there.at_ms - here.at_ms)
-        share[inside] = here.share + (there.share - here.share) * _bent(x, here.bend)
+        share[inside] = here.share + (there.share - here.share) * bent(x, here.bend)
     return share
 
 
@@ -84,7 +84,7 @@ def _bend(share: Array) -> float:
     x = np.linspace(0.0, 1.0, share.size)
     y = (share - share[0]) / (share[-1] - share[0])
     bends = np.linspace(-1.0, 1.0, 81)
-    return float(min(bends, key=lambda bend: float(np.sum((_bent(x, bend) - y) ** 2))))
+    return float(min(bends, key=lambda bend: float(np.sum((bent(x, bend) - y) ** 2))))
 
 
 def drawn_after(share: Array, step_ms: float) -> tuple[Point, ...]:

@@ -64,6 +64,7 @@ def _stages(state: TrackState, ids: list[str]) -> list[Recipe]:
             where = part.place.model_copy(update={"gain_db": 0.0, "mono_below_hz": 20.0})
             if where not in neutral.values():
                 found.append(part.place)
+            found += part.moves
     return found
 
 

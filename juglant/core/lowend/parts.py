@@ -16,17 +16,20 @@ from juglant.core.lowend.filed import loop_of, named_by
 from juglant.core.lowend.line import Stroke, line_of
 from juglant.core.lowend.linenotes import file_loop, line_notes
 from juglant.core.lowend.loop import choked, place
+from juglant.core.lowend.moves import around, courses, moved_at, named
 from juglant.core.lowend.owner import edge_of, highest_of_notes
 from juglant.core.lowend.part import undone
-from juglant.core.lowend.played import follows, played_line, stroke_at
+from juglant.core.lowend.played import played_line, stroke_at
 from juglant.core.lowend.rumble import render_rumble
 from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.defects import strokes as strokes_in
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.owner import SubEdge
 from juglant.core.process import filters
+from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.moves import PLACE
 from juglant.core.recipes.place import MONO
 from juglant.core.recipes.separate import Carve
 from juglant.core.recipes.track import (
@@ -138,13 +141,17 @@ class Parts(Sounds):
         """A part of the loop through its stages and in its place."""
         where = part.place
         loop = self._turned(loop, part)
-        loop = self._through(loop, part.stages, state)
+        loop = self._through(loop, part, part.stages, state)
         neutral = where.model_copy(update={"delay_ms": 0.0, "polarity": "normal"})
+        found = courses(part, PLACE, where, state.brief)
         # A line that is heard in mono is mono from the start, unless a stage makes it wide.
         mono = isinstance(part, Voice) and where == MONO and not part.stages
-        if mono or neutral == type(where)():
+        if (mono or neutral == type(where)()) and not found:
             return loop
-        return self.sound(lambda: staging.put(loop.samples, where, RATE), "put", loop.key, neutral)
+        return self.sound(
+            lambda: staging.put(loop.samples, where, RATE, around(found)), "put", loop.key, neutral,
+            *named(found),
+        )  # fmt: skip
 
     def _turned(self, loop: LoopSound, part: AnyPart) -> LoopSound:
         where = part.place
@@ -155,11 +162,13 @@ class Parts(Sounds):
             where.polarity,
         )  # fmt: skip
 
-    def _through(self, loop: LoopSound, stages: tuple[Any, ...], state: TrackState) -> LoopSound:
-        """A loop through stages, one after another, each kept by itself."""
+    def _through(
+        self, loop: LoopSound, part: AnyPart, stages: tuple[Any, ...], state: TrackState
+    ) -> LoopSound:
+        """A loop through stages of a part, one after another, each kept by itself."""
         for stage in stages:
             if not stage.bypass:
-                loop = self._staged(loop, stage, state.brief.bpm)
+                loop = self._staged(loop, part, stage, state.brief)
         return loop
 
     def stages(self, state: TrackState, id: str, *, behind: bool = False) -> list[LoopSound]:
@@ -171,19 +180,24 @@ class Parts(Sounds):
             # Its width acts behind the stages; a line's says whether it is rendered wide at all.
             width = part.place.width if isinstance(part, Voice) else 1.0
             unplaced = part.place.model_copy(update={**_UNPLACED, "width": width})
-            bare = {"mute": False} if behind else {"mute": False, "stages": (), "place": unplaced}
+            still = tuple(move for move in part.moves if move.of != PLACE)
+            bare = {"mute": False} if behind else {
+                "mute": False, "stages": (), "place": unplaced, "moves": still,
+            }  # fmt: skip
             loop = self.part(state.with_part(part.model_copy(update=bare)), id)
         if part is None or loop is None:
             raise UserError("This part is not played: its stages have nothing to work on.", "part")
         found = [self.turned_down(state, loop, self.acting(state, id)) if behind else loop]
         for stage in part.after if behind else part.stages:
-            found.append(found[-1] if stage.bypass else self._staged(found[-1], stage, state.brief.bpm))
+            found.append(found[-1] if stage.bypass else self._staged(found[-1], part, stage, state.brief))
         return found
 
-    def _staged(self, loop: LoopSound, stage: Any, bpm: float) -> LoopSound:
+    def _staged(self, loop: LoopSound, part: AnyPart, stage: Any, brief: Brief) -> LoopSound:
+        found = courses(part, stage.id, stage, brief)
         return self.sound(
-            lambda: staging.through_stage(loop.samples, stage, RATE, bpm), "stage", loop.key, stage, bpm
-        )
+            lambda: staging.through_stage(loop.samples, stage, RATE, brief.bpm, found), "stage", loop.key,
+            stage, brief.bpm, *named(found),
+        )  # fmt: skip
 
     def kick_loop(self, state: TrackState) -> LoopSound:
         """One pass of the kick track."""
@@ -197,7 +211,7 @@ class Parts(Sounds):
         strokes = line_of(state).strokes.get(hit.id, [])
         if not strokes:
             return None
-        moves = [follows(hit, brief, stroke.at_ms) for stroke in strokes]
+        moves = [moved_at(hit, brief, stroke.at_ms) for stroke in strokes]
 
         def render() -> Array:
             struck = [
@@ -309,7 +323,8 @@ class Parts(Sounds):
 
     def ducked(self, state: TrackState, loop: LoopSound, part: AnyPart) -> LoopSound:
         """A part of the loop under its duckings, and through what comes behind them."""
-        return self._through(self.turned_down(state, loop, self.acting(state, part.id)), part.after, state)
+        down = self.turned_down(state, loop, self.acting(state, part.id))
+        return self._through(down, part, part.after, state)
 
     def turned_down(self, state: TrackState, loop: LoopSound, acting: list[Acting]) -> LoopSound:
         """A loop under all that acts on it."""

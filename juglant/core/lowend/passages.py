@@ -7,10 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
+from juglant.core.hits.moving import Values
 from juglant.core.lowend.duckings import Acting, Start
 from juglant.core.lowend.line import line_of, strokes_of
 from juglant.core.lowend.loop import CHOKE_MS, TOGETHER_MS, cut_to, fade_out
-from juglant.core.lowend.played import follows, stroke_at
+from juglant.core.lowend.moves import Course, moved_at, value_at
+from juglant.core.lowend.played import stroke_at
 from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.owner import SubEdge
@@ -51,6 +53,12 @@ class Passage:
         every = [turn / RATE * 1000 + at for turn in self.turns for at in in_loop_ms]
         return [at for at in every if at < end_ms - 1e-6]
 
+    def within(self, at: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Frames of the arrangement that lie in it as frames of its loop."""
+        since = at - self.first
+        turn = np.floor(since / self.loop_frames + 1e-9)
+        return np.asarray(since - np.round(turn * self.loop_frames).astype(int))
+
     def inside(self, first: int, end: int) -> bool:
         """Whether any of a stretch lies in it."""
         return self.first < end and first < self.end
@@ -76,12 +84,30 @@ def tiled(passage: Passage, loop: LoopSound, first: int, end: int) -> Array:
     out = np.zeros((end - first, *x.shape[1:]))
     a, b = max(first, passage.first), min(end, passage.end)
     if a < b:
-        since = np.arange(a, b) - passage.first
-        turn = np.floor(since / passage.loop_frames + 1e-9)
-        within = since - np.round(turn * passage.loop_frames).astype(int)
         # Where a pass is a frame longer than it was made, its first frame comes once more.
-        out[a - first : b - first] = x[within % x.shape[0]]
+        out[a - first : b - first] = x[passage.within(np.arange(a, b)) % x.shape[0]]
     return out
+
+
+def moving_through(course: Course, played: list[Passage], loop: int, first: int) -> Values:
+    """A moving control over a loop of so many frames and then over the arrangement from a frame on;
+    `played` are the passages in which it moves so, and beyond them it keeps its first and last value.
+    """
+    once = course.loop()
+
+    def values(frames: int) -> Array:
+        at = np.clip(np.arange(first, first + frames - loop), played[0].first, played[-1].end - 1)
+        out = np.zeros(at.size)
+        for passage in played:
+            inside = (at >= passage.first) & (at < passage.end)
+            if course.move.over == "section":
+                way = (at[inside] - passage.first) / (passage.end - passage.first)
+                out[inside] = value_at(course.move, way, course.scale)
+            else:
+                out[inside] = once[passage.within(at[inside]) % once.size]
+        return np.concatenate([np.resize(once, loop), out])
+
+    return values
 
 
 @dataclass(frozen=True)
@@ -89,7 +115,7 @@ class _Stroke:
     frame: int
     hit: Hit
     state: TrackState
-    move: int
+    semitones: float
     strength: float
     turn: int
 
@@ -116,8 +142,9 @@ class Struck:
                 for n, stroke in enumerate(in_loop):
                     frame = turn + round(stroke.at_ms / 1000 * RATE)
                     if frame < passage.end:
-                        moved = follows(hit, state.brief, stroke.at_ms)
-                        self._strokes.append(_Stroke(frame, hit, state, moved, stroke.strength, n))
+                        way = (frame - passage.first) / (passage.end - passage.first)
+                        semitones = moved_at(hit, state.brief, stroke.at_ms, way)
+                        self._strokes.append(_Stroke(frame, hit, state, semitones, stroke.strength, n))
         self._strokes.sort(key=lambda one: one.frame)
         self._silent = self._choked(sorted(foreign))
 
@@ -156,7 +183,7 @@ class Struck:
             if following is not None and following <= first:
                 continue
             hits = self._sounds.hits
-            x = stroke_at(hits, one.hit, one.move, one.state.brief.bpm, one.strength, one.turn)
+            x = stroke_at(hits, one.hit, one.semitones, one.state.brief.bpm, one.strength, one.turn)
             if following is not None:
                 x = cut_to(x, following - one.frame, RATE)
             pieces.append((one.frame, x))

@@ -65,7 +65,7 @@ class Pitched:
     # Notes around it, for an ear to compare it with.
     ear_notes: list[str]
     partials: list[Partial]
-    moves: list[tuning.Move]
+    moves: list[tuning.Candidate]
     resampled: bool
     in_tune: bool
     beats: list[Beat]
@@ -169,8 +169,8 @@ def held_roots(session: Session, state: TrackState, id: str) -> set[int]:
 
 
 def recommended(
-    session: Session, state: TrackState, id: str, moves: list[tuning.Move] | None = None
-) -> tuning.Move | None:
+    session: Session, state: TrackState, id: str, moves: list[tuning.Candidate] | None = None
+) -> tuning.Candidate | None:
     """The move that a hit should make, of all that it could: the smallest that leaves it in tune with the
     key and with what it is held against. None where it has no pitch, or aims at nothing.
     """

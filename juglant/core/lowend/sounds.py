@@ -126,7 +126,7 @@ class Sounds:
         clear = [one for one in self.partials(hit, brief) if one.hz < _HIGHEST_NOTE_HZ]
         return max(clear, key=lambda one: one.level_db).hz if clear else None
 
-    def moves(self, hit: Hit, brief: Brief, *, balance: bool = False) -> list[tuning.Move]:
+    def moves(self, hit: Hit, brief: Brief, *, balance: bool = False) -> list[tuning.Candidate]:
         """Where a hit can be tuned to: what it aims at first, then the nearest; empty while it
         has no pitch. With `balance`, what each move does to the spectrum too.
         """

@@ -3,7 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core.hits.chain import apply_stage, each_channel, panned
+from juglant.core.hits.chain import each_channel, panned
+from juglant.core.hits.moving import Moved, levelled, through_moved
+from juglant.core.lowend.moves import Course, around
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
 from juglant.core.recipes.place import Place
@@ -26,16 +28,20 @@ def _folded(x: Array, frames: int) -> Array:
     return np.asarray(out.reshape(turns, frames, *x.shape[1:]).sum(axis=0))
 
 
-def through_stage(x: Array, stage: object, rate: int, bpm: float) -> Array:
-    """A loop, shape (frames,) or (frames, 2), through one stage, the pass before it remembered."""
+def through_stage(
+    x: Array, stage: object, rate: int, bpm: float, courses: dict[str, Course] | None = None
+) -> Array:
+    """A loop, shape (frames,) or (frames, 2), through one stage, the pass before it remembered; `courses`
+    are its controls that move.
+    """
     if getattr(stage, "bypass", False):
         return x
-    frames = x.shape[0]
+    frames, moving = x.shape[0], courses or {}
     if getattr(stage, "stage", "") in RINGING:
-        return _folded(apply_stage(x, stage, rate, bpm), frames)
+        return _folded(through_moved(x, stage, around(moving), rate, bpm), frames)
     before, after = min(frames, round(_REMEMBERS_S * rate)), min(frames, round(_FORESEES_S * rate))
-    around = np.concatenate([x[frames - before :], x, x[:after]])
-    return apply_stage(around, stage, rate, bpm)[before : before + frames]
+    long = np.concatenate([x[frames - before :], x, x[:after]])
+    return through_moved(long, stage, around(moving, before), rate, bpm)[before : before + frames]
 
 
 def turned(x: Array, place: Place, rate: int) -> Array:
@@ -48,8 +54,12 @@ def turned(x: Array, place: Place, rate: int) -> Array:
     return each_channel(x, lambda c: filters.around_loop_by(c, lambda hz: np.exp(turn * hz), rate))
 
 
-def put(x: Array, place: Place, rate: int) -> Array:
-    """A loop under the rest of its place: width, the range in which it is mono, gain and pan."""
+def put(x: Array, place: Place, rate: int, moved: Moved | None = None) -> Array:
+    """A loop under the rest of its place: width, the range in which it is mono, gain and pan; the last two
+    may move.
+    """
+    moving = moved or {}
+    place = place.model_copy(update=dict.fromkeys(moving, 0.0))
     if x.ndim == 2 and place.width == 0.0:
         x = listening_channel(x)
     if x.ndim == 2 and (place.width != 1.0 or place.mono_below_hz > 20.0):
@@ -62,4 +72,4 @@ def put(x: Array, place: Place, rate: int) -> Array:
             )
         x = np.stack([middle + apart, middle - apart], axis=1)
     gain = 10 ** (place.gain_db / 20)
-    return panned(x * gain if gain != 1.0 else x, place.pan)
+    return levelled(panned(x * gain if gain != 1.0 else x, place.pan), moving)

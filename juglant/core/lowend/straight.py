@@ -17,13 +17,17 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.hits.chain import apply_stage, each_channel, heard_peak
+from juglant.core.hits.chain import each_channel, heard_peak
+from juglant.core.hits.moving import Moved, through_moved
 from juglant.core.lowend import duckings, staging
 from juglant.core.lowend.carving import carved
-from juglant.core.lowend.passages import Passage, Struck, acting_in, passages, tiled
+from juglant.core.lowend.moves import Course, courses
+from juglant.core.lowend.passages import Passage, Struck, acting_in, moving_through, passages, tiled
 from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.moves import PLACE
+from juglant.core.recipes.place import Place
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import AnyPart, Outputs, TrackState
 
@@ -241,11 +245,15 @@ class Straight:
         """A part under the rest of its place."""
         loops = [self._session.unmuted(passage.state, id) for passage in self.passages]
         out = self._tape(max((loop.given.ndim for loop in loops if loop is not None), default=1))
-        for run in self._runs(id, lambda part: part.place):
-            known = self._known(id, run, "stages")
-            put = partial(staging.put, place=run.part.place, rate=RATE)
+        for run in self._runs(id, lambda part: (part.place, [m for m in part.moves if m.of == PLACE])):
+            known, where = self._known(id, run, "stages"), run.part.place
+            found = courses(run.part, PLACE, where, self.state.brief)
+
+            def put(x: Array, moved: Moved, where: Place = where) -> Array:
+                return staging.put(x, where, RATE, moved)
+
             for a, b in blocks(run.first, run.end):
-                out.add(a, _between(tape, known[-1] if known else None, put, a, b))
+                out.add(a, _between(tape, known[-1] if known else None, put, a, b, run.passages, found))
         return out
 
     def _known(self, id: str, run: _Run, which: str) -> list[LoopSound]:
@@ -261,7 +269,12 @@ class Straight:
 
     def _staged(self, id: str, read: Read, which: str, wide: int) -> Tape:
         """A part through its stages, of which a run begins anew where they differ."""
-        runs = self._runs(id, lambda part: [stage for stage in getattr(part, which) if not stage.bypass])
+
+        def decides(part: AnyPart) -> Any:
+            stages = [stage for stage in getattr(part, which) if not stage.bypass]
+            return stages, [move for move in part.moves if move.of in {stage.id for stage in stages}]
+
+        runs = self._runs(id, decides)
         made = [(run.first, self._run(id, run, read, which, wide)) for run in runs]
         if len(made) == 1:
             return made[0][1]
@@ -279,18 +292,25 @@ class Straight:
         tape = self._tape(wide)
         for a, b in blocks(run.first, run.end):
             tape.add(a, read(a, b))
-        bpm = run.passages[0].state.brief.bpm
+        brief = run.passages[0].state.brief
         for n, stage in enumerate(stages):
             loop, narrow, through = known[n] if known else None, True, self._tape(2)
+            found = courses(run.part, stage.id, stage, brief)
             for a, b in _sounding(tape, run.first):
                 if stage.stage in staging.RINGING:
                     x = tape.read(a, b)
                     x = np.concatenate([x, np.zeros((round(_RING_S * RATE), *x.shape[1:]))])
-                    y = apply_stage(x, stage, RATE, bpm)
+                    moved = _moved(found, run.passages, 0, a)
+                    y = through_moved(x, stage, moved, RATE, brief.bpm)
                 else:
                     whole = None if loop is None else loop.given.shape[0]
-                    through_it = partial(apply_stage, stage=stage, rate=RATE, bpm=bpm, whole=whole)
-                    y = _between(tape, loop, through_it, a, b)
+
+                    def through_it(
+                        x: Array, moved: Moved, stage: Any = stage, whole: int | None = whole
+                    ) -> Array:
+                        return through_moved(x, stage, moved, RATE, brief.bpm, whole)
+
+                    y = _between(tape, loop, through_it, a, b, run.passages, found)
                 narrow = narrow and y.ndim == 1
                 through.add(a, y)
             tape.close()
@@ -344,11 +364,16 @@ def _sounding(tape: Tape, first: int) -> list[tuple[int, int]]:
     return every[: max((n + 2 for n, one in enumerate(sounds) if one), default=0)]
 
 
+def _moved(found: dict[str, Course], played: list[Passage], loop: int, first: int) -> Moved:
+    return {name: moving_through(course, played, loop, first) for name, course in found.items()}
+
+
 def _between(
-    tape: Tape, loop: LoopSound | None, process: Callable[[Array], Array], first: int, end: int
-) -> Array:
+    tape: Tape, loop: LoopSound | None, process: Callable[[Array, Moved], Array], first: int, end: int,
+    played: list[Passage], found: dict[str, Course],
+) -> Array:  # fmt: skip
     """A stretch through a stage, with what it remembers and foresees. The loop itself goes first: what a
-    stage takes of the whole (a peak, a loudness) is what it takes there.
+    stage takes of the whole (a peak, a loudness) is what it takes there. Courses move over both.
     """
     before, after = round(_BEFORE_S * RATE), round(_AFTER_S * RATE)
     x = tape.read(first - before, end + after)
@@ -356,7 +381,8 @@ def _between(
     if x.ndim != known.ndim:
         x, known = (one if one.ndim == 2 else np.repeat(one[:, None], 2, axis=1) for one in (x, known))
     at = known.shape[0] + before
-    return process(np.concatenate([known, x]))[at : at + end - first]
+    moved = _moved(found, played, known.shape[0], first - before)
+    return process(np.concatenate([known, x]), moved)[at : at + end - first]
 
 
 def _narrowed(tape: Tape, out: Tape) -> Tape:

@@ -43,7 +43,7 @@ class Harmony(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Move:
+class Candidate:
     """One candidate: where to, how far, and what it costs in length and in balance.
 
     `bands_change_db` follows from the measured spectrum, moved as a whole: what it says is exact
@@ -87,7 +87,7 @@ def move_to(
     resampled: bool,
     aim: AimAt = "any note of the key",
     spectrum: Spectrum | None = None,
-) -> Move:
+) -> Candidate:
     """The move from a measured fundamental to a MIDI note.
 
     `resampled` says that the length changes by the inverse ratio, as a sample's does.
@@ -95,7 +95,7 @@ def move_to(
     target = music.midi_to_hz(midi, harmony.a4_hz)
     cents = music.cents_between(target, fundamental_hz)
     change, small = _balance(spectrum, target / fundamental_hz) if spectrum else (None, None)
-    return Move(
+    return Candidate(
         midi, music.note_name(midi, harmony.key.flats), target, cents / 100, cents,
         length_ms * fundamental_hz / target if resampled else length_ms,
         midi % 12 == music.pitch_class(harmony.key.tonic), target >= music.CLUB_LOWEST_HZ,
@@ -111,7 +111,7 @@ def moves(
     resampled: bool,
     aim: AimAt = "any note of the key",
     spectrum: Spectrum | None = None,
-) -> list[Move]:
+) -> list[Candidate]:
     """Every note within reach that is of the key or is aimed at: what is wanted first, then the
     nearest.
     """
@@ -138,12 +138,12 @@ def grates(midi: int, roots: Set[int]) -> bool:
     return any((midi - root) % 12 in GRATING for root in roots)
 
 
-def recommended(found: list[Move], roots: Set[int]) -> Move | None:
+def recommended(found: list[Candidate], roots: Set[int]) -> Candidate | None:
     """Of moves, the smallest that grates against no chord root (a pitch class), to a root or a fifth where
     that is not much further; the nearest wanted one where all grate. None where nothing is wanted.
     """
 
-    def worth(move: Move) -> tuple[bool, float]:
+    def worth(move: Candidate) -> tuple[bool, float]:
         above = {(move.midi - root) % 12 for root in roots}
         further = 0.0 if not roots or above & {0, 7} else _WORTH_CENTS
         return grates(move.midi, roots), abs(move.shift_cents) + further

@@ -67,7 +67,7 @@ class ResonatorStage(BaseStage):
     stage: Literal["resonator"] = "resonator"
     mix_db: float = control(
         -9.0, -60.0, 12.0, 0.5, "dB", "Level", "Of what rings, against the sound.", "Resonator", main=True,
-        off=-60.0,
+        off=-60.0, movable=True
     )  # fmt: skip
     tune_hz: float = control(
         110.0, 30.0, 2000.0, 0.1, "Hz", "Tune", "Its lowest partial.", "Resonator", scale="log", main=True
@@ -108,7 +108,7 @@ class EqualiserStage(BaseStage):
     stage: Literal["equaliser"] = "equaliser"
     highpass_hz: float = control(
         20.0, 20.0, 2000.0, 1.0, "Hz", "High-pass", "Takes away what lies below.", "High-pass",
-        scale="log", main=True, off=20.0,
+        scale="log", main=True, off=20.0, movable=True
     )  # fmt: skip
     bell_db: float = control(
         0.0, -24.0, 24.0, 0.1, "dB", "Bell", "Lifts or cuts around its middle.", "Bell", main=True, off=0.0
@@ -119,7 +119,7 @@ class EqualiserStage(BaseStage):
     )  # fmt: skip
     lowpass_hz: float = control(
         20000.0, 40.0, 20000.0, 1.0, "Hz", "Low-pass", "Takes away what lies above.", "Low-pass",
-        scale="log", main=True, off=20000.0,
+        scale="log", main=True, off=20000.0, movable=True
     )  # fmt: skip
     highpass_slope: Slope = choice("24", "Slope", "In dB per octave.", "High-pass")
     lowpass_slope: Slope = choice("24", "Slope", "In dB per octave.", "Low-pass")
@@ -168,7 +168,7 @@ class DriveStage(BaseStage):
         main=True, off=20000.0,
     )  # fmt: skip
     mix: float = control(
-        1.0, 0.0, 1.0, 0.01, "", "Mix", "Driven against clean.", "Drive", main=True, off=0.0
+        1.0, 0.0, 1.0, 0.01, "", "Mix", "Driven against clean.", "Drive", main=True, off=0.0, movable=True
     )
     curve: Curve = choice(
         "soft", "Curve", "Soft bends, hard cuts, asymmetric adds even harmonics.", "Drive"
@@ -223,7 +223,9 @@ class CompressorStage(BaseStage):
     makeup_db: float = control(
         0.0, 0.0, 24.0, 0.1, "dB", "Makeup gain", "Given back afterwards.", "More", off=0.0
     )
-    mix: float = control(1.0, 0.0, 1.0, 0.01, "", "Mix", "Compressed against clean.", "More", off=0.0)
+    mix: float = control(
+        1.0, 0.0, 1.0, 0.01, "", "Mix", "Compressed against clean.", "More", off=0.0, movable=True
+    )
 
 
 class GateStage(BaseStage):
@@ -276,7 +278,7 @@ class SpaceStage(BaseStage):
     stage: Literal["space"] = "space"
     mix_db: float = control(
         -14.0, -60.0, 6.0, 0.5, "dB", "Level", "Of the space against the hit.", "Space", main=True,
-        off=-60.0,
+        off=-60.0, movable=True
     )  # fmt: skip
     decay_ms: float = control(
         320.0, 40.0, 8000.0, 1.0, "ms", "Decay", "Until it is 60 dB down.", "Space", scale="log", main=True
@@ -304,8 +306,9 @@ class DelayStage(BaseStage):
 
     stage: Literal["delay"] = "delay"
     mix_db: float = control(
-        -12.0, -60.0, 0.0, 0.5, "dB", "Level", "Of the first repeat.", "Delay", main=True, off=-60.0
-    )
+        -12.0, -60.0, 0.0, 0.5, "dB", "Level", "Of the first repeat.", "Delay", main=True, off=-60.0,
+        movable=True,
+    )  # fmt: skip
     feedback: float = control(
         0.35, 0.0, 0.9, 0.01, "", "Feedback", "What each repeat keeps of the last one.", "Delay", main=True
     )
@@ -345,9 +348,11 @@ class LevelStage(BaseStage):
 
     stage: Literal["level"] = "level"
     gain_db: float = control(
-        0.0, -48.0, 24.0, 0.1, "dB", "Gain", "Louder or quieter.", "Level", main=True, off=0.0
+        0.0, -48.0, 24.0, 0.1, "dB", "Gain", "Louder or quieter.", "Level", main=True, off=0.0, movable=True
     )
-    pan: float = control(0.0, -1.0, 1.0, 0.01, "", "Pan", "−1 left, 1 right.", "Level", main=True, off=0.0)
+    pan: float = control(
+        0.0, -1.0, 1.0, 0.01, "", "Pan", "−1 left, 1 right.", "Level", main=True, off=0.0, movable=True
+    )
     target_db: float = control(
         -3.0, -40.0, 0.0, 0.1, "dB", "Target", "The level that is reached, where one is asked for.",
         "Level", main=True,

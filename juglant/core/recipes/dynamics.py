@@ -92,8 +92,9 @@ class BandsStage(BaseStage):
 
     stage: Literal["bands"] = "bands"
     mix: float = control(
-        1.0, 0.0, 1.0, 0.01, "", "Mix", "Of what the bands change.", "Bands", main=True, off=0.0
-    )
+        1.0, 0.0, 1.0, 0.01, "", "Mix", "Of what the bands change.", "Bands", main=True, off=0.0,
+        movable=True,
+    )  # fmt: skip
     low_gain_db: float = _gain("Low")
     mid_gain_db: float = _gain("Mid")
     high_gain_db: float = _gain("High")

@@ -3,19 +3,20 @@
 import re
 from collections.abc import Mapping
 from functools import cached_property
-from typing import Any, Literal, Self, get_args
+from typing import Annotated, Any, Literal, Self, get_args
 
 from annotated_types import Ge, Le
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 Scale = Literal["linear", "log"]
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{0,40}$")]
 
 
 _LATER = re.compile(
     r',"heard_hz":null|,"begin_ms":0\.0|,"id":""|,"part":"hit"|,"alternate":"in turn"|,"stages":\[\]'
     r'|,"place":\{"gain_db":0\.0,"pan":0\.0,"width":1\.0,"mono_below_hz":20\.0,"delay_ms":0\.0,'
     r'"polarity":"normal"\}|,"after":\[\]|,"length_in":"ms"|,"vary":0\.0'
-    r'|,"fit":"as it is"|,"own_bpm":120\.0|,"silent":\[\]'
+    r'|,"fit":"as it is"|,"own_bpm":120\.0|,"silent":\[\]|,"moves":\[\]'
 )
 
 
@@ -53,9 +54,14 @@ def control(
     scale: Scale = "linear",
     main: bool = False,
     off: float | None = None,
+    movable: bool = False,
 ) -> Any:
-    """A slider with a typed value. `main` puts it first; at `off` it does nothing at all."""
+    """A slider with a typed value. `main` puts it first; at `off` it does nothing at all; where it is
+    `movable` it can follow a curve.
+    """
     extra: dict[str, Any] = {"unit": unit, "step": step, "group": group, "scale": scale, "main": main}
+    if movable:
+        extra["movable"] = True
     if off is not None:
         extra["off"] = off
     return Field(default, ge=low, le=high, title=label, description=help, json_schema_extra=extra)
@@ -80,6 +86,7 @@ class Control(BaseModel):
     scale: Scale
     main: bool
     off: float | None = None
+    movable: bool = False
     default: float
 
 

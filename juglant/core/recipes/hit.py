@@ -8,9 +8,10 @@ from pydantic import Field, StringConstraints, model_validator
 from juglant.core.music import HIGHEST_HEARD_HZ, LOWEST_HEARD_HZ
 from juglant.core.recipes.chain import Chain, DelayStage, SpaceStage
 from juglant.core.recipes.clap import ClapRecipe
-from juglant.core.recipes.fields import Recipe, choice, control
+from juglant.core.recipes.fields import Id, Recipe, choice, control
 from juglant.core.recipes.hat import HatRecipe
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.moves import Moves
 from juglant.core.recipes.notes import MOST_BARS, Choke, HitStep, choke_group, in_order
 from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.place import LoopChain, Place
@@ -18,7 +19,7 @@ from juglant.core.recipes.snare import MembraneRecipe, SnareRecipe
 from juglant.core.recipes.tone808 import Recipe808
 
 # What names a part for as long as there is one; empty where a sound belongs to no track.
-PartId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{0,40}$")]
+PartId = Id
 AudioHash = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
 Job = Literal["click", "body", "sub", "tail", "texture", "width"]
@@ -201,7 +202,7 @@ class Velocity(Recipe):
 _UNHEARD = {
     "name": "hit", "kind": "kick", "aim": "as usual", "follow": "no", "steps": (), "bars": 1,
     "choke": "none", "mute": False, "heard_hz": None, "id": "",
-    "stages": (), "place": Place(), "after": (),
+    "stages": (), "place": Place(), "after": (), "moves": (),
 }  # fmt: skip
 
 
@@ -260,6 +261,7 @@ class Hit(Recipe):
     stages: LoopChain = ()
     place: Place = Place()
     after: LoopChain = ()
+    moves: Moves = ()
 
     @model_validator(mode="after")
     def _steps_once(self) -> "Hit":

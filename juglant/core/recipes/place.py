@@ -22,9 +22,11 @@ class Place(Recipe):
     """Where a part lies. Delay and polarity act first, before its stages; the rest after them."""
 
     gain_db: float = control(
-        0.0, -60.0, 24.0, 0.1, "dB", "Gain", "Of the whole part.", "Place", main=True, off=0.0
+        0.0, -60.0, 24.0, 0.1, "dB", "Gain", "Of the whole part.", "Place", main=True, off=0.0, movable=True
     )
-    pan: float = control(0.0, -1.0, 1.0, 0.01, "", "Pan", "−1 left, 1 right.", "Place", main=True, off=0.0)
+    pan: float = control(
+        0.0, -1.0, 1.0, 0.01, "", "Pan", "−1 left, 1 right.", "Place", main=True, off=0.0, movable=True
+    )
     width: float = control(
         1.0, 0.0, 2.0, 0.01, "", "Width", "0 mono, 1 as wide as it is, 2 its sides at twice their level.",
         "Place", main=True, off=1.0,

@@ -17,12 +17,13 @@ from juglant.core.recipes.hit import Hit, PartId
 from juglant.core.recipes.track import AnyPart, MadeBass, Outputs, PlayedBass, TrackState, Voice
 
 MOST_SECTIONS, MOST_ENTRIES, MOST_BARS = 16, 64, 256
-Aspect = Literal["sound", "shape", "pattern", "chain", "place", "after", "mute"]
+Aspect = Literal["sound", "shape", "pattern", "chain", "place", "after", "moves", "mute"]
 SectionName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)]
 
 # Which fields make up an aspect; those of a line's pattern lie in what plays it.
 _EVERY: dict[Aspect, tuple[str, ...]] = {
-    "chain": ("stages",), "place": ("place",), "after": ("after",), "mute": ("mute",),
+    "chain": ("stages",), "place": ("place",), "after": ("after",), "moves": ("moves",),
+    "mute": ("mute",),
 }  # fmt: skip
 _OF_HITS: dict[Aspect, tuple[str, ...]] = {
     "sound": ("layers", "velocity", "vary", "aim", "heard_hz"), "shape": ("chain", "level_db"),

@@ -2,7 +2,7 @@
 
 from typing import ClassVar
 
-from juglant.core.recipes.fields import Recipe
+from juglant.core.recipes.fields import Id, Recipe
 
 
 class BaseStage(Recipe):
@@ -11,3 +11,5 @@ class BaseStage(Recipe):
     # Those that cut or stretch one stroke: a loop has no start that they could count from.
     of_a_stroke: ClassVar[bool] = False
     bypass: bool = False
+    # By which a move knows it; empty while none does.
+    id: Id = ""

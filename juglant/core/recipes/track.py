@@ -14,6 +14,7 @@ from juglant.core.recipes.earlier import as_parts
 from juglant.core.recipes.fields import Recipe, choice, control
 from juglant.core.recipes.fileloop import Fit, Silent, begin_control, fit_choice, own_tempo
 from juglant.core.recipes.hit import AudioHash, Hit, Made808, PartId
+from juglant.core.recipes.moves import PLACE, STROKES, Moves, Strokes, checked_moves
 from juglant.core.recipes.notes import FOUR_ON_THE_FLOOR
 from juglant.core.recipes.place import MONO, LoopChain, Place
 from juglant.core.recipes.recording import Recording
@@ -101,6 +102,7 @@ class Voice(Recipe):
     stages: LoopChain = ()
     place: Place = MONO
     after: LoopChain = ()
+    moves: Moves = ()
 
     @property
     def line(self) -> LineRecipe | None:
@@ -123,6 +125,7 @@ class Stem(Recipe):
     stages: LoopChain = ()
     place: Place = Place()
     after: LoopChain = ()
+    moves: Moves = ()
 
 
 class Chord(Recipe):
@@ -135,6 +138,7 @@ class Chord(Recipe):
     stages: LoopChain = ()
     place: Place = MONO
     after: LoopChain = ()
+    moves: Moves = ()
 
 
 class Output(Recipe):
@@ -166,6 +170,7 @@ class Outputs(Recipe):
     stages: LoopChain = ()
     place: Place = Place()
     after: LoopChain = ()
+    moves: Moves = ()
 
 
 AnyPart = Hit | Voice | Stem | Chord | Outputs
@@ -180,6 +185,12 @@ def has_strokes(part: AnyPart) -> bool:
     return not isinstance(part, Chord) and not (
         isinstance(part, Voice) and isinstance(part.bass, RumbleBass)
     )
+
+
+def movables(part: AnyPart) -> dict[str, Recipe]:
+    """What moves of a part may belong to: its place, its stages by their ids, a hit's strokes."""
+    stages = {stage.id: stage for stage in (*part.stages, *part.after) if stage.id}
+    return {PLACE: part.place, **({STROKES: Strokes()} if isinstance(part, Hit) else {}), **stages}
 
 
 class TrackState(Recipe):
@@ -230,6 +241,8 @@ class TrackState(Recipe):
             raise ValueError("every part of a track needs an id of its own")
         self._check_duckings(set(ids))
         self._check_outputs()
+        for part in self.parts:
+            checked_moves(part.name, part.moves, movables(part))
         seconds = 4 * self.brief.bars * 60 / self.brief.bpm
         if seconds * len(self.parts) > MOST_SECONDS:
             raise ValueError(

@@ -10,6 +10,8 @@ export type BriefFacts = Schemas["BriefFacts"];
 export type Choice = Schemas["Choice"];
 export type Control = Schemas["Control"];
 export type ControlSheet = Schemas["ControlSheet"];
+export type Move = Schemas["Move"];
+export type MovePoint = Schemas["MovePoint"];
 export type DuckRecipe = Schemas["DuckRecipe"];
 export type DuckPoint = Schemas["Point"];
 export type KeptShape = Schemas["KeptShape"];
@@ -37,7 +39,7 @@ export type Wave = Schemas["Wave"];
 export type ImportedAudio = Schemas["ImportedAudio"];
 export type KeptVersion = Schemas["KeptVersion"];
 export type KickRecipe = Schemas["KickRecipe"];
-export type Move = Schemas["Move"];
+export type Candidate = Schemas["Candidate"];
 export type Pitched = Schemas["Pitched"];
 export type TuneTable = Schemas["TuneTable"];
 export type Tuned = Schemas["Tuned"];
@@ -299,6 +301,8 @@ export const api = {
     ask<PartAlignment>("POST", "/api/parts/align", { state, part, against }),
   aim: (state: TrackState, ducking: string, target: string, heard_db: number, back_on: string) =>
     ask<Aimed>("POST", "/api/duck/aim", { state, ducking, target, heard_db, back_on }),
+  move: (question: { move: Move; scale: Control["scale"] }) =>
+    ask<number[]>("POST", "/api/parts/move", question),
   stagesOf: (state: TrackState, part: string, behind: boolean) =>
     ask<StageReport[]>("POST", "/api/parts/stages", { state, part, behind }),
   triedFixes: async (id: string, state: TrackState, signal: AbortSignal): Promise<TriedFix[]> => {

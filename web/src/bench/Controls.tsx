@@ -7,10 +7,13 @@ interface Props<R extends object> {
   onChange: (changes: Partial<R>) => void;
   /** Fields that something else on the screen takes care of. */
   without?: string[];
+  /** Fields that follow a curve: they have no value of their own meanwhile. */
+  moved?: string[];
 }
 
 /** All controls of a recipe: the important ones first, the others by what they do to the sound. */
-export function Controls<R extends object>({ sheet, recipe, onChange, without = [] }: Props<R>) {
+export function Controls<R extends object>(props: Props<R>) {
+  const { sheet, recipe, onChange, without = [], moved = [] } = props;
   const values = recipe as Record<string, unknown>;
   const set = (name: string, value: unknown) => onChange({ [name]: value } as Partial<R>);
   const controls = sheet.controls.filter((control) => !without.includes(control.name));
@@ -27,6 +30,7 @@ export function Controls<R extends object>({ sheet, recipe, onChange, without = 
             control={control}
             value={values[control.name] as number}
             onChange={(value) => set(control.name, value)}
+            moves={moved.includes(control.name)}
             big
           />
         ))}
@@ -59,6 +63,7 @@ export function Controls<R extends object>({ sheet, recipe, onChange, without = 
                   control={control}
                   value={values[control.name] as number}
                   onChange={(value) => set(control.name, value)}
+                  moves={moved.includes(control.name)}
                 />
               ))}
           </fieldset>

@@ -10,6 +10,7 @@ const WORDS: Record<Aspect, string> = {
   chain: "chain of its loop",
   place: "place",
   after: "chain behind the duckings",
+  moves: "moves",
   mute: "mute",
 };
 

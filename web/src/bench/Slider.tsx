@@ -9,18 +9,23 @@ interface Props {
   onChange: (value: number) => void;
   big?: boolean;
   disabled?: boolean;
+  /** It follows a curve. */
+  moves?: boolean;
 }
 
 const FINE = 1000;
 
 /** A slider with a typed value, built from what the recipe's field says of itself. */
-export function Slider({ control, value, onChange, big = false, disabled = false }: Props) {
+export function Slider(props: Props) {
+  const { control, value, onChange, big = false, moves = false } = props;
+  const disabled = moves || props.disabled;
   const id = useId();
   const isOff = control.off !== null && value === control.off;
   // Where nothing happens in the middle of the way, the number says it better.
   const saysOff = isOff && (control.off === control.low || control.off === control.high);
   const shown = shownValue(control, value);
-  const { field, typing } = useTyped(shown, saysOff ? "off" : shown, (number) => {
+  const resting = moves ? "moves" : saysOff ? "off" : shown;
+  const { field, typing } = useTyped(shown, resting, (number) => {
     const limited = Math.min(control.high, Math.max(control.low, number));
     onChange(control.step >= 1 ? onStep({ ...control, scale: "linear" }, limited) : limited);
   });
@@ -37,7 +42,7 @@ export function Slider({ control, value, onChange, big = false, disabled = false
           aria-label={`${control.label}, typed${control.unit ? `, in ${control.unit}` : ""}`}
           disabled={disabled}
         />
-        <span className="unit">{saysOff && !typing ? "" : control.unit}</span>
+        <span className="unit">{(saysOff || moves) && !typing ? "" : control.unit}</span>
       </span>
       <input
         id={id}
@@ -46,7 +51,7 @@ export function Slider({ control, value, onChange, big = false, disabled = false
         max={linear ? control.high : FINE}
         step={linear ? control.step : 1}
         value={linear ? value : Math.round(placeOf(control, value) * FINE)}
-        aria-valuetext={saysOff ? "off" : `${shown} ${control.unit}`}
+        aria-valuetext={moves || saysOff ? resting : `${shown} ${control.unit}`}
         aria-description={control.help}
         disabled={disabled}
         onChange={(event) => {

@@ -14,6 +14,7 @@ const control = (changes: Partial<Control>): Control => ({
   scale: "linear",
   main: false,
   off: null,
+  movable: false,
   default: 0,
   ...changes,
 });

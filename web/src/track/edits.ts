@@ -109,6 +109,7 @@ export function newHit(
     mute: false,
     stages: [],
     after: [],
+    moves: [],
     place: placeOf(sheets),
     velocity: defaults(sheets["velocity"]) as Hit["velocity"],
   };

@@ -81,6 +81,6 @@ export const addLine =
       pattern: fresh,
     };
     const line = { id, part: "line", name, bass: { kind: "made", recipe }, mute: false };
-    const more = { ...line, stages: [], after: [], place: placeOf(sheets, 0) };
+    const more = { ...line, stages: [], after: [], moves: [], place: placeOf(sheets, 0) };
     return withPart(more as unknown as Voice)(old);
   };

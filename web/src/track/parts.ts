@@ -58,7 +58,10 @@ export const editOutputs = edit<Outputs>("outputs");
 
 /** What every kind of part has, changed. */
 export const editPart =
-  (id: string, changes: Partial<Pick<Part, "place" | "stages" | "after" | "mute">>): Edit =>
+  (
+    id: string,
+    changes: Partial<Pick<Part, "place" | "stages" | "after" | "moves" | "mute">>,
+  ): Edit =>
   (old) => ({
     ...old,
     parts: old.parts.map((part) => (part.id === id ? ({ ...part, ...changes } as Part) : part)),

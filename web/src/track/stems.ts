@@ -21,6 +21,7 @@ export const withStem =
       mute: false,
       stages: [],
       after: [],
+      moves: [],
       place: placeOf(sheets),
     };
     return withPart(stem as unknown as Stem)(old);
@@ -37,6 +38,7 @@ export const withChord =
       mute: false,
       stages: [],
       after: [],
+      moves: [],
       place: placeOf(sheets, 0),
     } as Chord)(old);
 
@@ -52,5 +54,6 @@ export const withOutputs =
       sources: [],
       stages: [],
       after: [],
+      moves: [],
       place: placeOf(sheets),
     } as Outputs)(old);

@@ -7,26 +7,8 @@ import { defaults } from "../../track/edits";
 import { Controls } from "../Controls";
 import { opensByKey } from "../opensByKey";
 import { OnHarmonic } from "./OnHarmonic";
+import { STAGE_NAMES } from "./names";
 import { Report } from "./Report";
-
-const NAMES: Record<Stage["stage"], string> = {
-  trim: "trim and fades",
-  envelope: "envelope",
-  equaliser: "equaliser",
-  drive: "drive",
-  transient: "transient",
-  compressor: "compressor",
-  gate: "gate",
-  leveller: "leveller",
-  bands: "three bands",
-  limit: "limiter",
-  clip: "clipper",
-  resonator: "resonator",
-  space: "space",
-  delay: "delay",
-  grains: "grains",
-  level: "level and pan",
-};
 
 interface Props {
   chain: Stage[];
@@ -39,6 +21,8 @@ interface Props {
   children: ReactNode;
   /** Said while there is no stage. */
   empty: string;
+  /** Controls of a stage that follow moves. */
+  moved?: (stage: Stage) => string[];
   /** Hears one stage by itself, before or after it. */
   onHear?: (stage: number, after: boolean) => void;
 }
@@ -64,12 +48,17 @@ export function ChainEditor(props: Props) {
     choose(to);
   };
   const add = (name: string) => {
-    const fresh = { stage: name, bypass: false, ...defaults(controls[`stage:${name}`]) } as Stage;
+    const fresh = {
+      stage: name,
+      bypass: false,
+      id: "",
+      ...defaults(controls[`stage:${name}`]),
+    } as Stage;
     onEdit((old) => [...old, fresh]);
     choose(chain.length);
   };
   const report = reports?.[chosen];
-  const offered = Object.entries(NAMES).filter(
+  const offered = Object.entries(STAGE_NAMES).filter(
     ([name]) => !without.includes(name as Stage["stage"]),
   );
   return (
@@ -85,7 +74,7 @@ export function ChainEditor(props: Props) {
             className={one.bypass ? "stage bypassed" : "stage"}
             onClick={() => choose(n)}
           >
-            {n + 1} {NAMES[one.stage]}
+            {n + 1} {STAGE_NAMES[one.stage]}
             {one.bypass && " (off)"}
           </Button>
         ))}
@@ -155,7 +144,7 @@ export function ChainEditor(props: Props) {
                 </ButtonGroup>
               )}
             </div>
-            <Controls sheet={sheet} recipe={stage} onChange={put} />
+            <Controls sheet={sheet} recipe={stage} onChange={put} moved={props.moved?.(stage)} />
           </div>
           {report && <Report report={report} dim={props.stale} />}
         </div>

@@ -6,13 +6,17 @@ import { useLatest } from "../../track/latest";
 import { type Part, editPart } from "../../track/parts";
 import { Controls } from "../Controls";
 import { AlignWith } from "./AlignWith";
+import { MovesEditor } from "../moves/MovesEditor";
+import { movedOf, withChain } from "../moves/moving";
 import { ChainEditor } from "./ChainEditor";
+import { STAGE_NAMES } from "./names";
 
-const CHAINS = [
+const PLACES = [
   ["stages", "before the duckings"],
   ["after", "behind the duckings"],
+  ["moves", "moves"],
 ] as const;
-type Where = (typeof CHAINS)[number][0];
+type Where = (typeof PLACES)[number][0];
 
 interface Question {
   state: TrackState;
@@ -26,7 +30,7 @@ export function LoopEditor({ part }: { part: Part }) {
   const { shown, change, controls } = useDesk();
   const [where, setWhere] = useState<Where>("stages");
   const sheet = controls["place"];
-  const chain = part[where];
+  const chain = where === "moves" ? [] : part[where];
   const reports = useLatest(
     useMemo(
       () => (chain.length > 0 ? { state: shown, part: part.id, behind: where === "after" } : null),
@@ -34,44 +38,55 @@ export function LoopEditor({ part }: { part: Part }) {
     ),
     askStages,
   );
+  const choice = (
+    <select
+      className="form-select form-select-sm chain-of"
+      aria-label="Chain or moves of the loop"
+      value={where}
+      onChange={(event) => setWhere(event.target.value as Where)}
+    >
+      {PLACES.map(([id, text]) => (
+        <option key={id} value={id}>
+          {id === "moves" && part.moves.length > 0 ? `${text} (${part.moves.length})` : text}
+        </option>
+      ))}
+    </select>
+  );
   return (
     <div className="loop-editor" role="group" aria-label={`Loop of ${part.name}`}>
       {sheet && (
         <Controls
           sheet={sheet}
           recipe={part.place}
+          moved={movedOf(part, "place")}
           onChange={(changes) =>
             change(editPart(part.id, { place: { ...part.place, ...changes } }))
           }
         />
       )}
-      <ChainEditor
-        key={`${part.id} ${where}`}
-        chain={chain}
-        onEdit={(edit) => change(editPart(part.id, { [where]: edit(part[where]) }))}
-        reports={reports.data}
-        stale={reports.stale}
-        without={OF_A_STROKE}
-        empty={
-          where === "stages"
-            ? "Nothing is done to its loop yet. Here echoes and spaces ring on under later strokes."
-            : "Nothing lies behind the duckings yet. A space here rings through them."
-        }
-      >
-        <select
-          className="form-select form-select-sm chain-of"
-          aria-label="Which chain of the loop"
-          value={where}
-          onChange={(event) => setWhere(event.target.value as Where)}
+      {where === "moves" ? (
+        <MovesEditor part={part} names={STAGE_NAMES}>
+          {choice}
+        </MovesEditor>
+      ) : (
+        <ChainEditor
+          key={`${part.id} ${where}`}
+          chain={chain}
+          onEdit={(edit) => change(editPart(part.id, withChain(part, where, edit(part[where]))))}
+          reports={reports.data}
+          stale={reports.stale}
+          without={OF_A_STROKE}
+          moved={(stage) => movedOf(part, stage.id)}
+          empty={
+            where === "stages"
+              ? "Nothing is done to its loop yet. Here echoes and spaces ring on under later strokes."
+              : "Nothing lies behind the duckings yet. A space here rings through them."
+          }
         >
-          {CHAINS.map(([id, text]) => (
-            <option key={id} value={id}>
-              {text}
-            </option>
-          ))}
-        </select>
-        <AlignWith part={part} />
-      </ChainEditor>
+          {choice}
+          <AlignWith part={part} />
+        </ChainEditor>
+      )}
     </div>
   );
 }

@@ -5,8 +5,8 @@ import { Button } from "react-bootstrap";
 import { api, type DuckPoint, type DuckRecipe } from "../../api/client";
 import { Handle } from "../../bench/Handle";
 import { decibels, millis, signed } from "../../bench/scale";
+import { Typed } from "../../bench/Typed";
 import { useSize } from "../../bench/useSize";
-import { useTyped } from "../../bench/useTyped";
 import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
 import { moved, roomiest, snapped, withoutPoint, withPoint } from "./points";
@@ -210,6 +210,7 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
               ))}
             </select>
             <Typed
+              of="Point"
               label="at"
               unit="ms"
               value={chosen.at_ms - early}
@@ -217,6 +218,7 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
             />
             {middle && (
               <Typed
+                of="Point"
                 label="takes"
                 unit="dB"
                 value={chosen.share * duck.depth_db}
@@ -234,28 +236,6 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
       </div>
       <p className="why">Double-click adds a point, Delete takes it away; the small ones bend.</p>
     </section>
-  );
-}
-
-/** A number of the point at hand: what is typed holds when it is left or Enter is pressed. */
-function Typed(props: {
-  label: string;
-  unit: string;
-  value: number;
-  onType: (value: number) => void;
-}) {
-  const shown = props.value.toFixed(1).replace("-", "−");
-  const { field } = useTyped(shown, shown, props.onType);
-  return (
-    <label>
-      {props.label}{" "}
-      <input
-        {...field}
-        className="form-control form-control-sm"
-        aria-label={`Point ${props.label}, in ${props.unit}`}
-      />{" "}
-      {props.unit}
-    </label>
   );
 }
 

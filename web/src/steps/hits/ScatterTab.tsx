@@ -23,6 +23,7 @@ const AMOUNT = {
   scale: "linear",
   main: true,
   off: null,
+  movable: false,
   default: 0.4,
 } as const;
 

@@ -1,12 +1,12 @@
 import { Button, Form } from "react-bootstrap";
-import type { Move, Pitched } from "../../api/client";
+import type { Candidate, Pitched } from "../../api/client";
 import { cents, decibels, millis, semitones, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { rootsOf } from "../../track/edits";
 import { editHit, hitOf } from "../../track/parts";
 
 /** Bands whose change a listener notices, the largest first. */
-function told(change: Move["bands_change_db"]): string {
+function told(change: Candidate["bands_change_db"]): string {
   const heard = Object.entries(change ?? {}).filter(([, db]) => Math.abs(db) >= 1);
   heard.sort(([, a], [, b]) => Math.abs(b) - Math.abs(a));
   if (heard.length === 0) return "same balance";

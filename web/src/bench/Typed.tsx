@@ -1,0 +1,28 @@
+import { useTyped } from "./useTyped";
+
+interface Props {
+  label: string;
+  unit: string;
+  value: number;
+  /** Of what it is said aloud. */
+  of: string;
+  digits?: number;
+  onType: (value: number) => void;
+}
+
+/** A number in a line of text: what is typed holds when it is left or Enter is pressed. */
+export function Typed({ label, unit, value, of, digits = 1, onType }: Props) {
+  const shown = value.toFixed(digits).replace("-", "−");
+  const { field } = useTyped(shown, shown, onType);
+  return (
+    <label>
+      {label}{" "}
+      <input
+        {...field}
+        className="form-control form-control-sm"
+        aria-label={`${of} ${label}${unit && `, in ${unit}`}`}
+      />{" "}
+      {unit}
+    </label>
+  );
+}
