@@ -50,10 +50,33 @@ class Line:
 
     def post(self, path: str, body: object) -> bytes:
         self._http.request("POST", path, json.dumps(body), {"Content-Type": "application/json"})
+        return self._answer()
+
+    def get(self, path: str) -> bytes:
+        self._http.request("GET", path)
+        return self._answer()
+
+    def _answer(self) -> bytes:
         response = self._http.getresponse()
         data = response.read()
         assert response.status == 200, data
         return data
+
+
+class Ear:
+    """Asks for what is heard as the page does: a plan, and the sounds that it has not got."""
+
+    def __init__(self, line: Line) -> None:
+        self._line = line
+        self._has: set[str] = set()
+        self.bytes = 0
+
+    def hear(self, state: object) -> None:
+        plan = json.loads(self._line.post("/api/sound/plan", state))
+        keys = {one["heard"] for one in plan["parts"]}
+        for key in keys - self._has:
+            self.bytes += len(self._line.get(f"/api/sound/{key}"))
+        self._has = keys
 
 
 def memory_mb(server: Server) -> float:
@@ -101,7 +124,7 @@ def calls() -> None:
     with TemporaryDirectory() as folder, serving("--data", folder) as server:
         # As the page does it: numbers and sound are asked for at once, on two connections.
         line, other = Line(server.address), Line(server.address)
-        together = ThreadPoolExecutor(2)
+        together, ear = ThreadPoolExecutor(2), Ear(line)
 
         def preview(n: int) -> None:
             asked = changed(n, "decay_ms", 280.0)
@@ -116,7 +139,7 @@ def calls() -> None:
             line.post("/api/duck/answer", {"state": with_depth(state, 0, 9 + 0.02 * n)})
 
         def loop(n: int) -> None:
-            line.post("/api/duck/sound", changed(n, "decay_ms", 480.0))
+            ear.hear(changed(n, "decay_ms", 480.0))
 
         for warm in (preview, answer, ducked, loop):
             for n in range(3):
@@ -166,6 +189,7 @@ def parts() -> None:
     """One control of a track of many parts changed: the numbers, and what All plays; opening a track."""
     with TemporaryDirectory() as folder, serving("--data", folder) as server:
         line = Line(server.address)
+        ear = Ear(line)
         print(f"Many parts, ms{'':<32}{'median':>8}{'p95':>8}")
         for bars, hats, limit in ((2, 2, 100), (8, 10, 400)):
             state = many_parts(bars, hats)
@@ -186,7 +210,7 @@ def parts() -> None:
                 line.post("/api/duck/answer", {"state": asked(n)})
 
             def sound(n: int) -> None:
-                line.post("/api/duck/sound", asked(n))
+                ear.hear(asked(n))
 
             for name, call in (("answer", answer), ("sound of all", sound)):
                 for n in range(200, 205):

@@ -2,6 +2,10 @@
 
 from typing import Any
 
+import numpy as np
+
+from juglant.core.hits.render import added
+from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.track import Chord, TrackState
 
 
@@ -26,3 +30,12 @@ def changed(state: TrackState, **fields: Any) -> TrackState:
     parts |= {"duck": main.duck, "ducking": main.on, "duck_for": main.solved_for, "duckings": tuple(others)}
     kept = TrackState.model_fields.keys() - {"parts", "duckings"}
     return TrackState.of(**{**{name: getattr(state, name) for name in kept}, **parts, **fields})
+
+
+def rest_loop(session: Session, state: TrackState) -> Array | None:
+    """Everything beside kick and lines under its duckings, shape (frames, 2); None where nothing is heard."""
+    heard = [loop.samples for loop in session.rest_stems(state).values()]
+    if not heard:
+        return None
+    out = added(heard)
+    return out if out.ndim == 2 else np.stack([out, out], axis=1)

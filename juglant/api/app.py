@@ -22,6 +22,7 @@ from juglant.api import (
     sections,
     separate,
     shapes,
+    sound,
     takes,
     tracks,
     tune,
@@ -31,7 +32,7 @@ from juglant.api.studio import open_desk
 from juglant.store.database import Studio
 
 _ROUTERS = (
-    brief, tracks, sections, hits, takes, tune, line, parts, separate, duck, shapes, findings, log,
+    brief, tracks, sections, hits, takes, tune, line, parts, separate, duck, sound, shapes, findings, log,
     handover,
 )  # fmt: skip
 PAGES = Path(__file__).parents[2] / "web" / "dist"

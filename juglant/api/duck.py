@@ -2,7 +2,6 @@
 
 from typing import Annotated
 
-import numpy as np
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
@@ -62,19 +61,6 @@ def at_moment(desk: AtDesk, question: MomentQuestion) -> Moment:
     found = desk.session.answer(question.state)
     bar_ms = found.length_ms / question.state.brief.bars
     return moment(found, question.bar * bar_ms + question.at_ms, RUNGS, LADDER_THIRDS_HZ)
-
-
-@router.post("/sound", response_class=Response)
-def loop_sound(desk: AtDesk, state: TrackState) -> Response:
-    """One pass of kick, bass, ducked bass, and everything else where there is any, channel after channel,
-    as little-endian float32. A header says how many frames there are, another how many channels each has.
-    """
-    loop = desk.session.loop(state)
-    rest = desk.session.rest_loop(state)
-    parts = [loop.kick.given, loop.bass.given, loop.ducked.given, *([] if rest is None else [rest])]
-    flat = np.concatenate([part.T.ravel().astype("<f4") for part in parts])
-    head = {"X-Frames": str(parts[0].shape[0]), "X-Channels": ",".join(str(part.ndim) for part in parts)}
-    return Response(flat.tobytes(), media_type="application/octet-stream", headers=head)
 
 
 class ReturnQuestion(BaseModel):

@@ -51,7 +51,8 @@ class Guard:
                 for name, value in HEADERS.items():
                     headers[name] = value
                 if scope["path"].startswith("/api/"):
-                    headers["Cache-Control"] = "no-store"
+                    # What is named by its content says itself that it may be kept.
+                    headers.setdefault("Cache-Control", "no-store")
             await send(message)
 
         refused = self._refused(scope)

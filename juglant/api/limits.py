@@ -1,5 +1,10 @@
-"""How much a track holds, for the page: written out as TypeScript when it is built."""
+"""How much a track holds, and what stands between it and the loudspeakers, for the page: written out as
+TypeScript when it is built.
+"""
 
+import json
+
+from juglant.core.measure.listening import listening
 from juglant.core.recipes.chain import MOST_STAGES, STAGES
 from juglant.core.recipes.ducking import MOST_DUCKINGS
 from juglant.core.recipes.hit import MOST_LAYERS, MOST_TAKES
@@ -23,10 +28,11 @@ LIMITS = {
 
 
 def as_typescript() -> str:
-    """The limits, and the stages that work on a single stroke only, as constants."""
+    """The limits, the stages that work on a single stroke, and what is listened through, as constants."""
     of_a_stroke = ", ".join(f'"{name}"' for name, stage in STAGES.items() if stage.of_a_stroke)
     numbers = [f"export const {name} = {value};" for name, value in LIMITS.items()]
-    return "\n".join([*numbers, f"export const OF_A_STROKE = [{of_a_stroke}] as const;"])
+    stages = f"export const OF_A_STROKE = [{of_a_stroke}] as const;"
+    return "\n".join([*numbers, stages, f"export const LISTENING = {json.dumps(listening())};"])
 
 
 if __name__ == "__main__":

@@ -1,8 +1,9 @@
 """What the routers share: the open studio and the rendering session."""
 
-from dataclasses import dataclass
+from collections import OrderedDict
+from dataclasses import dataclass, field
 from threading import Lock
-from typing import Annotated
+from typing import Annotated, Literal, NamedTuple
 
 from fastapi import Depends, Request, Response
 from pydantic import BaseModel, ValidationError
@@ -10,9 +11,39 @@ from pydantic import BaseModel, ValidationError
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.sections import Track
+from juglant.core.recipes.track import TrackState
 from juglant.files.audio import decode
 from juglant.store import audio
 from juglant.store.database import Studio
+
+
+class Asked(NamedTuple):
+    """A sound that may be asked for: a state, a part of it, and whether before or under its duckings."""
+
+    state: TrackState
+    part: str
+    which: Literal["before", "heard"]
+
+
+class Planned:
+    """The sounds that were named last. Safe to share by threads."""
+
+    def __init__(self, most: int = 1024) -> None:
+        self._most, self._lock = most, Lock()
+        self._asked: OrderedDict[str, Asked] = OrderedDict()
+
+    def note(self, key: str, asked: Asked) -> None:
+        """A sound that may be asked for now; the oldest ones are forgotten."""
+        with self._lock:
+            self._asked[key] = asked
+            self._asked.move_to_end(key)
+            while len(self._asked) > self._most:
+                self._asked.popitem(last=False)
+
+    def get(self, key: str) -> Asked | None:
+        """What a sound is; None where it was not named, or too long ago."""
+        with self._lock:
+            return self._asked.get(key)
 
 
 @dataclass(frozen=True)
@@ -27,6 +58,7 @@ class Desk:
     session: Session
     trials: Session
     one_trial: Lock
+    planned: Planned = field(default_factory=Planned)
 
 
 def open_desk(studio: Studio) -> Desk:

@@ -46,11 +46,9 @@ def test_what_is_no_midi_file_is_refused_by_name(client: TestClient, data: bytes
     assert answer.json()["detail"].startswith("bad.mid")
 
 
-def test_the_loops_sound_has_the_other_hits_on_two_sides(client: TestClient) -> None:
-    answer = client.post("/api/duck/sound", json=STATE)
-    frames = int(answer.headers["X-Frames"])
-    assert answer.headers["X-Channels"] == "1,1,1,2"
-    parts = np.frombuffer(answer.content, "<f4").reshape(5, frames)
-    assert np.max(np.abs(parts[3])) > 0.01
-    alone = client.post("/api/duck/sound", json=TrackState().model_dump(mode="json"))
-    assert len(alone.content) == 3 * 4 * frames
+def test_what_is_neither_kick_nor_line_is_the_rest(client: TestClient) -> None:
+    parts = client.post("/api/sound/plan", json=STATE).json()["parts"]
+    assert [one["side"] for one in parts].count("rest") == len(parts) - 2 > 0
+    rest = next(one for one in parts if one["side"] == "rest")
+    loop = np.frombuffer(client.get(f"/api/sound/{rest['heard']}").content, "<f4")
+    assert np.max(np.abs(loop)) > 0.01

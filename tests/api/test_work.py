@@ -21,6 +21,7 @@ from tests.tracks import part
 from tests.tracks import written as written_state
 
 SHEETS = {
+    "strokes", "move",
     "brief", "track", "bass", "played", "imported_bass", "rumble", "carve_kick", "carve_bass", "duck", "ducking", "target", "place", "output", "stem", "keyed", "hit", "layer", "velocity", "recording",
     *(f"source:{kind}" for kind in (*RECIPES, "imported")), *(f"stage:{name}" for name in STAGES),
 }  # fmt: skip
@@ -143,14 +144,42 @@ def test_the_answer_has_a_bar_of_pictures_and_the_numbers_before_and_after(clien
     assert max(level["match_db"] for level in matched) == 0
 
 
-def test_the_loop_is_heard_as_three_parts_of_one_length(client: TestClient) -> None:
+def _sound(client: TestClient, key: str) -> np.ndarray:
+    answer = client.get(f"/api/sound/{key}")
+    assert answer.status_code == 200, answer.json()
+    assert "immutable" in answer.headers["cache-control"]
+    return np.frombuffer(answer.content, "<f4").reshape(int(answer.headers["x-channels"]), -1)
+
+
+def test_the_loop_is_heard_part_by_part_before_and_under_its_duckings(client: TestClient) -> None:
     state = _track(client)["state"]
-    parts = np.frombuffer(client.post("/api/duck/sound", json=state).content, "<f4").reshape(3, -1)
-    assert parts.shape[1] == round(2 * 4 * 60 / state["brief"]["bpm"] * 48_000)
-    assert np.max(np.abs(parts[0])) == pytest.approx(10 ** (-3 / 20), rel=0.01)
-    ratio = np.abs(parts[2]) <= np.abs(parts[1]) + 1e-7
-    assert ratio.all()
-    assert not np.array_equal(parts[1], parts[2])
+    plan = client.post("/api/sound/plan", json=state).json()
+    assert plan["frames"] == round(2 * 4 * 60 / state["brief"]["bpm"] * 48_000)
+    kick, bass = plan["parts"]
+    assert [(one["part"], one["side"]) for one in plan["parts"]] == [("kick", "kick"), ("bass", "bass")]
+    assert kick["before"] == kick["heard"] != bass["heard"] != bass["before"]
+    struck, plain, ducked = (_sound(client, key) for key in (kick["heard"], bass["before"], bass["heard"]))
+    assert struck.shape == plain.shape == ducked.shape == (1, plan["frames"])
+    assert np.max(np.abs(struck)) == pytest.approx(10 ** (-3 / 20), rel=0.01)
+    assert (np.abs(ducked) <= np.abs(plain) + 1e-7).all()
+    assert not np.array_equal(plain, ducked)
+
+
+def test_a_change_names_only_the_sounds_anew_that_it_changes(client: TestClient) -> None:
+    state = _track(client)["state"]
+    kick, bass = client.post("/api/sound/plan", json=state).json()["parts"]
+    state["duckings"][0]["duck"]["depth_db"] += 1.0
+    same, ducked = client.post("/api/sound/plan", json=state).json()["parts"]
+    assert same == kick
+    assert ducked["before"] == bass["before"]
+    assert ducked["heard"] != bass["heard"]
+
+
+def test_a_sound_that_nobody_planned_is_refused(client: TestClient) -> None:
+    answer = client.get(f"/api/sound/{'0' * 64}")
+    assert answer.status_code == 422
+    assert answer.json()["detail"] == "This sound is not planned any more: ask for a plan."
+    assert client.get("/api/sound/nothing").status_code == 422
 
 
 def test_a_finding_is_tried_before_it_is_taken(client: TestClient) -> None:

@@ -21,11 +21,12 @@ AudioNode.prototype.connect = function (to, ...rest) {
     const tap = this.context.createAnalyser();
     tap.fftSize = 32768;
     connect.call(this, tap);
-    window.heard = () => {
+    window.captured = () => {
       const samples = new Float32Array(tap.fftSize);
       tap.getFloatTimeDomainData(samples);
-      return samples.reduce((most, one) => Math.max(most, Math.abs(one)), 0);
+      return samples;
     };
+    window.heard = () => window.captured().reduce((most, one) => Math.max(most, Math.abs(one)), 0);
   }
   return connect.call(this, to, ...rest);
 };

@@ -83,7 +83,7 @@ def test_from_an_empty_studio_to_the_zip(page: Page, studio: Server, tmp_path: P
     assert after <= 0.1 * before
     expect(page.get_by_role("row", name="slack to the next kick")).not_to_contain_text("−")
     page.get_by_text("Before", exact=True).click()
-    expect(page.locator(".match")).to_contain_text(re.compile(r"level match −\d"))
+    expect(page.locator(".match")).to_contain_text(re.compile(r"match −\d"))
     page.get_by_role("button", name="Stop").click()
 
     # 8: kept, changed, undone, found again after closing the page.
@@ -182,7 +182,7 @@ def test_with_the_keyboard_alone(page: Page, demo: Server) -> None:
     page.keyboard.press("h")
     expect(page.locator("#hear-kick")).to_be_checked()
     page.keyboard.press("l")
-    expect(page.locator("#low-only")).to_be_checked()
+    expect(page.locator("#band-low")).to_be_checked()
     page.keyboard.press("]")
     expect(page.locator("#beat-bar-1")).to_be_checked()
 

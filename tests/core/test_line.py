@@ -24,7 +24,7 @@ from juglant.core.synth.bass import notes, render_bass
 from juglant.files.midi import MidiNote
 from juglant.files.sheet import track_sheet
 from tests.signals import RATE, sine
-from tests.tracks import changed
+from tests.tracks import changed, rest_loop
 
 BRIEF = Brief(bpm=120.0, tonic="A", mode="minor", chord_roots=("A", "F"))
 SESSION = Session()
@@ -199,14 +199,14 @@ def test_a_hit_in_a_choke_group_cuts_the_kick_and_no_other_change_of_it_does() -
 
 def test_the_rest_of_the_loop_is_the_other_hits() -> None:
     state = _state()
-    assert SESSION.rest_loop(state) is None
+    assert rest_loop(SESSION, state) is None
     hat = Hit.of(MadeHat(), name="Hat", steps=(HitStep(at=0.5), HitStep(at=2.5, strength=0.5)))
-    rest = SESSION.rest_loop(changed(state, hits=(hat,)))
+    rest = rest_loop(SESSION, changed(state, hits=(hat,)))
     assert rest is not None
     assert rest.shape[1] == 2
     first, second = (np.max(np.abs(rest[a : a + 4800])) for a in (round(0.25 * RATE), round(1.25 * RATE)))
     assert second < 0.8 * first
-    assert SESSION.rest_loop(changed(state, hits=(hat.model_copy(update={"mute": True}),))) is None
+    assert rest_loop(SESSION, changed(state, hits=(hat.model_copy(update={"mute": True}),))) is None
 
 
 def test_levels_timing_and_trims_of_every_note() -> None:

@@ -17,6 +17,7 @@ from juglant.core.recipes.place import Place
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import MadeBass, Output, Outputs, TrackState
 from tests.signals import RATE, Array
+from tests.tracks import rest_loop
 
 SESSION = Session()
 HAT = Hit.of(MadeHat(), name="Hat", kind="hat", steps=on_beats(2.25, 3.5), level_db=-6.0)
@@ -66,12 +67,12 @@ def test_a_copy_is_taken_dry_or_as_it_is_heard() -> None:
 def test_a_group_is_heard_instead_of_its_members_with_a_chain_of_its_own() -> None:
     both = (Output(of="hat", taken="instead"), Output(of="snare", taken="instead"))
     group = _made(*both)
-    plain, grouped = SESSION.rest_loop(BASE), SESSION.rest_loop(_with(group))
+    plain, grouped = rest_loop(SESSION, BASE), rest_loop(SESSION, _with(group))
     assert plain is not None
     assert grouped is not None
     assert grouped == pytest.approx(plain)
     assert list(SESSION.rest_stems(_with(group))) == ["made"]
-    glued = SESSION.rest_loop(_with(_made(*both, stages=(CompressorStage(threshold_db=-40.0),))))
+    glued = rest_loop(SESSION, _with(_made(*both, stages=(CompressorStage(threshold_db=-40.0),))))
     assert glued is not None
     assert np.max(np.abs(glued - grouped)) > 0.01
     # A group that is muted lets its members go their own way again.

@@ -30,6 +30,7 @@ from juglant.core.recipes.track import (
 )
 from tests.fields import changed_by_chance
 from tests.signals import RATE, sine
+from tests.tracks import rest_loop
 
 FILE = "a" * 64
 ON_A_LOOP = [name for name, stage in STAGES.items() if not stage.of_a_stroke]
@@ -167,7 +168,7 @@ def test_what_does_not_depend_on_a_change_is_not_made_again(monkeypatch: pytest.
     def after(changed: TrackState) -> dict[str, int]:
         made.clear()
         session.answer(changed)
-        session.rest_loop(changed)
+        rest_loop(session, changed)
         return dict(made)
 
     assert after(state) == {"render_bass": 1, "place": 2, "stand_in": 1}

@@ -25,6 +25,7 @@ from juglant.core.recipes.notes import HitStep, on_beats
 from juglant.core.recipes.place import MONO, Place
 from juglant.core.recipes.track import AnyPart, Chord, ImportedBass, MadeBass, Stem, TrackState, Voice
 from tests.signals import RATE, Array, noise, sine
+from tests.tracks import rest_loop
 
 ON_A_LOOP = [name for name, stage in STAGES.items() if not stage.of_a_stroke]
 WIDE = "a" * 64
@@ -71,7 +72,7 @@ def test_an_echo_rings_on_under_later_strokes_and_round_the_loop() -> None:
     plain = TICK.model_copy(update={"steps": on_beats(1, 2, 3, 4)})
     for where, least in (("stages", 12), ("chain", 0)):
         hit = plain.model_copy(update={where: (echo,)})
-        loop = SESSION.rest_loop(TrackState.of(brief=BRIEF, hits=(hit,)))
+        loop = rest_loop(SESSION, TrackState.of(brief=BRIEF, hits=(hit,)))
         assert loop is not None
         step = loop.shape[0] // 16
         peaks = [float(np.max(np.abs(loop[n * step : n * step + step // 2]))) for n in range(16)]
@@ -86,7 +87,7 @@ def test_a_repeat_in_the_loop_is_as_loud_as_in_the_one_shot() -> None:
     alone = Session().hits.hit(TICK.model_copy(update={"chain": (echo,)}), 120.0)
     hit = TICK.model_copy(update={"stages": (echo,), "steps": on_beats(1, 2), "bars": 2})
     two_bars = BRIEF.model_copy(update={"chord_roots": ("tonic", "tonic")})
-    loop = SESSION.rest_loop(TrackState.of(brief=two_bars, hits=(hit,)))
+    loop = rest_loop(SESSION, TrackState.of(brief=two_bars, hits=(hit,)))
     assert loop is not None
     at = round(0.75 * RATE)
     one, in_loop = (float(np.max(np.abs(x[at : at + 4800]))) for x in (alone, loop[:, 0]))

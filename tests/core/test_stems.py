@@ -16,7 +16,7 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.track import MadeBass, Stem, TrackState
 from tests.signals import RATE, Array, noise, sine
-from tests.tracks import changed
+from tests.tracks import changed, rest_loop
 
 PAD, SHORT = "a" * 64, "b" * 64
 FILES: dict[str, tuple[Array, int]] = {
@@ -35,7 +35,7 @@ def _with(*stems: Stem, duckings: tuple[Ducking, ...] = ()) -> TrackState:
 def test_a_stem_is_heard_as_wide_as_it_is_cut_or_repeated_to_the_loop() -> None:
     state = _with(Stem(name="Pad", audio=PAD, place=Place(gain_db=-6.0)), Stem(name="Tick", audio=SHORT))
     assert state.audio >= {PAD, SHORT}
-    rest = SESSION.rest_loop(state)
+    rest = rest_loop(SESSION, state)
     assert rest is not None
     frames = 2 * RATE
     assert rest.shape == (frames, 2)

@@ -330,17 +330,16 @@ class Parts(Sounds):
         """A loop under all that acts on it."""
         if not acting:
             return loop
-        if len(acting) == 1 and loop.samples.ndim == 1:
-            # The part that is left alone is costly, and stays while the curve changes.
-            [one] = acting
-            alone = self._left_alone(state, loop, one)
+
+        def turn_down() -> Array:
             x = loop.samples
-            down = ducking.under(x, one.gain_db(x.size, RATE), alone)
-            return LoopSound(down.astype(np.float32), key=self._acted_key(state, loop, acting))
-        return self.sound(
-            lambda: each_channel(loop.samples, lambda x: duckings.under(x, acting, RATE)),
-            self._acted_key(state, loop, acting),
-        )  # fmt: skip
+            if len(acting) == 1 and x.ndim == 1:
+                # The part that is left alone is costly, and stays while the curve changes.
+                alone = self._left_alone(state, loop, acting[0])
+                return ducking.under(x, acting[0].gain_db(x.size, RATE), alone)
+            return each_channel(x, lambda channel: duckings.under(channel, acting, RATE))
+
+        return self.sound(turn_down, self._acted_key(state, loop, acting))
 
     def _acted_key(self, state: TrackState, loop: LoopSound, acting: list[Acting]) -> str:
         """A name for a loop under duckings; what a bass that owns the sub keeps follows from all lines."""

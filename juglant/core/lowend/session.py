@@ -124,18 +124,6 @@ class Session(Parts):
         loops = [(part, self.part(state, part.id)) for part in others]
         return {part.id: self.ducked(state, loop, part) for part, loop in loops if loop is not None}
 
-    def rest_loop(self, state: TrackState) -> Array | None:
-        """One pass of everything beside kick and lines under its duckings, shape (frames, 2); None where
-        nothing is heard.
-        """
-        heard = list(self.rest_stems(state).values())
-        if not heard:
-            return None
-        out = np.zeros((loop_frames(state.brief, RATE), 2))
-        for loop in heard:
-            out += loop.given if loop.given.ndim == 2 else loop.given[:, None]
-        return out
-
     def _mix(self, kick: LoopSound, bass: LoopSound) -> Mix:
         both = added([kick.samples, bass.samples])
         # As loud as one channel of it: what is mono comes from both loudspeakers as well.

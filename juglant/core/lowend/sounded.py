@@ -3,6 +3,7 @@
 import numpy as np
 
 from juglant.core import RATE
+from juglant.core.hits.render import added
 from juglant.core.lowend.session import Session
 from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
 from juglant.core.measure.stereo import listening_channel
@@ -15,10 +16,10 @@ _SLICES = 64
 
 def sounded(session: Session, state: TrackState) -> list[float]:
     """Levels in dB of one pass of everything: of 64 slices in turn, then of every third octave."""
-    loop, rest = session.loop(state), session.rest_loop(state)
+    loop = session.loop(state)
     whole = loop.kick.mono + loop.ducked.mono
-    if rest is not None:
-        whole = whole + listening_channel(rest)
+    if rest := [one.samples for one in session.rest_stems(state).values()]:
+        whole = whole + listening_channel(added(rest))
     slices = [float(np.mean(part * part)) for part in np.array_split(whole, _SLICES)]
     bands = Spectrum(whole, RATE).third_octaves(THIRD_OCTAVES_HZ) / max(whole.size, 1)
     power = np.maximum(np.array([*slices, *bands]), 10 ** (_FLOOR_DB / 10))

@@ -39,10 +39,13 @@ def peak_dbfs(x: Array) -> float:
 
 @cache
 def _between() -> Array:
+    return between_samples(np.arange(-_OVERSAMPLING + 1, _OVERSAMPLING) / _OVERSAMPLING)
+
+
+def between_samples(offsets: Array) -> Array:
     """Interpolation weights, shape (taps, offsets), for points up to a sample to either side."""
     taps = np.arange(-_REACH, _REACH + 1)[:, None]
-    offsets = np.arange(-_OVERSAMPLING + 1, _OVERSAMPLING)[None, :] / _OVERSAMPLING
-    distance = taps - offsets
+    distance = taps - offsets[None, :]
     taper = np.i0(8.0 * np.sqrt(np.maximum(1 - (distance / (_REACH + 1)) ** 2, 0))) / np.i0(8.0)
     weights = np.sinc(distance) * taper
     return np.asarray(weights / weights.sum(axis=0))

@@ -1,4 +1,3 @@
-import type { Pass } from "../audio/player";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -10,6 +9,7 @@ export type BriefFacts = Schemas["BriefFacts"];
 export type Choice = Schemas["Choice"];
 export type Control = Schemas["Control"];
 export type ControlSheet = Schemas["ControlSheet"];
+export type SoundPlan = Schemas["Plan"];
 export type Move = Schemas["Move"];
 export type MovePoint = Schemas["MovePoint"];
 export type DuckRecipe = Schemas["DuckRecipe"];
@@ -234,11 +234,14 @@ export const api = {
     ask<Moment>("POST", "/api/duck/moment", { state, bar, at_ms }),
   hit: async (brief: Brief, hit: Hit, stroke: Stroke = {}) =>
     (await send("POST", "/api/hits/sound", { brief, hit, ...stroke })).arrayBuffer(),
-  loop: async (state: TrackState): Promise<Pass> => {
-    const response = await send("POST", "/api/duck/sound", state);
-    const frames = Number(response.headers.get("X-Frames"));
-    const channels = (response.headers.get("X-Channels") ?? "").split(",").map(Number);
-    return { samples: new Float32Array(await response.arrayBuffer()), frames, channels };
+  planSound: (state: TrackState) => ask<SoundPlan>("POST", "/api/sound/plan", state),
+  /** A sound by its name, channel by channel. */
+  sound: async (key: string): Promise<Float32Array[]> => {
+    const response = await send("GET", `/api/sound/${key}`);
+    const count = Number(response.headers.get("X-Channels"));
+    const all = new Float32Array(await response.arrayBuffer());
+    const frames = all.length / count;
+    return Array.from({ length: count }, (_, n) => all.subarray(n * frames, (n + 1) * frames));
   },
   reference: (file: File) =>
     ask<Reference>("POST", `/api/brief/reference?name=${encodeURIComponent(file.name)}`, file),

@@ -1,9 +1,4 @@
 /** Passes on what the microphone gives, with its peak, in pieces of about 20 ms. */
-declare const registerProcessor: (name: string, processor: unknown) => void;
-declare class AudioWorkletProcessor {
-  readonly port: MessagePort;
-}
-
 const PIECE = 1024;
 
 class Capture extends AudioWorkletProcessor {

@@ -1,22 +1,41 @@
-/** Playback only: the loop’s parts in step, switched and matched in level, through a limiter. */
+import { LISTENING } from "../api/limits";
+import type { Place, Reading, ToMixer } from "./messages";
+import mixerWorklet from "./mixer.worklet.ts?worker&url";
+import outputWorklet from "./output.worklet.ts?worker&url";
 
-const RATE = 48_000;
-const FADE_S = 0.012;
-const PARTS = ["kick", "bass", "ducked", "rest"] as const;
-type Part = (typeof PARTS)[number];
+/** Playback only: the loop’s parts in step, switched and matched in level, through a limiter and a meter. */
 
-/** One pass of the loop: kick, bass, ducked bass, and where there is any the rest, channel by channel. */
-export interface Pass {
-  samples: Float32Array<ArrayBuffer>;
-  frames: number;
-  /** How many channels each part has. */
-  channels: number[];
+const RATE = LISTENING.rate;
+const [LOW_EDGE_HZ = 150, TOP_EDGE_HZ = 2000] = LISTENING.band_edges_hz;
+const SMOOTH_S = 0.006;
+/** Two equal sections of this Q, in dB, make a fourth-order Linkwitz-Riley filter. */
+const Q_DB = -3.01;
+/** How long a browser may take to let sound begin. */
+const HELD_BACK_MS = 1500;
+
+/** A part of a loop with its sound, channel by channel. */
+export interface PlayedPart {
+  part: string;
+  side: "kick" | "bass" | "rest";
+  key: string;
+  channels: Float32Array[];
 }
+
+/** One pass of the loop, part by part. */
+export interface Pass {
+  frames: number;
+  parts: PlayedPart[];
+}
+
+export const BANDS = ["all", "low", "mid", "top"] as const;
+export type Band = (typeof BANDS)[number];
 
 export interface Hearing {
   part: "kick" | "bass" | "both" | "all";
+  /** A part that is heard alone, by its id. */
+  solo: string | null;
   ducked: boolean;
-  lowOnly: boolean;
+  band: Band;
   mono: boolean;
   matchDb: number;
   volumeDb: number;
@@ -25,146 +44,181 @@ export interface Hearing {
 /** What is heard at first: sound starts quiet. */
 export const QUIETLY: Hearing = {
   part: "both",
+  solo: null,
   ducked: true,
-  lowOnly: false,
+  band: "all",
   mono: false,
   matchDb: 0,
   volumeDb: -18,
 };
 
-interface Voice {
-  source: AudioBufferSourceNode;
-  gain: GainNode;
-}
-
 const linear = (db: number) => 10 ** (db / 20);
 
+const isHeard = ({ part, solo }: Hearing, one: PlayedPart) =>
+  solo !== null
+    ? one.part === solo
+    : part === "all" || one.side === part || (part === "both" && one.side !== "rest");
+
+interface Graph {
+  context: AudioContext;
+  mixer: AudioWorkletNode;
+  bands: Record<Band, GainNode>;
+  master: GainNode;
+}
+
 export class Player {
-  private context: AudioContext | null = null;
-  private gains: Partial<Record<Part, GainNode>> = {};
-  private master: GainNode | null = null;
-  private bus: GainNode | null = null;
-  private direct: GainNode | null = null;
-  private filtered: GainNode | null = null;
-  private voices: Voice[] = [];
-  private startedAt = 0;
-  private seconds = 0;
+  private graph: Promise<Graph> | null = null;
+  private built: Graph | null = null;
+  private pass: Pass | null = null;
   private hearing: Hearing = QUIETLY;
+  private place: Place | null = null;
+  /** Sounds that the mixer has. */
+  private sent = new Set<string>();
+  private wanted = false;
+
+  /** Told what leaves for the loudspeakers, some ten times a second. */
+  onReading: ((reading: Reading) => void) | null = null;
 
   get playing(): boolean {
-    return this.voices.length > 0;
+    return this.wanted && this.pass !== null;
   }
 
   /** Where in the loop the sound is, in ms, or null in silence. */
   positionMs(): number | null {
-    if (!this.context || !this.playing || !this.seconds) return null;
-    const heard = this.context.currentTime - (this.context.outputLatency || 0) - this.startedAt;
-    return ((((heard % this.seconds) + this.seconds) % this.seconds) as number) * 1000;
+    const { built, place, pass } = this;
+    if (!built || !place || !pass || !this.playing) return null;
+    const { currentTime, outputLatency } = built.context;
+    const late = (outputLatency || 0) * RATE + (LISTENING.ahead_ms / 1000) * RATE;
+    const at = place.at + currentTime * RATE - place.frame - late;
+    return ((((at % pass.frames) + pass.frames) % pass.frames) / RATE) * 1000;
   }
 
-  private build(): AudioContext {
-    if (this.context) return this.context;
+  /** Make everything ready, so that the first key is heard at once. Rejects where there is no sound. */
+  async ready(): Promise<void> {
+    await this.make();
+  }
+
+  private make(): Promise<Graph> {
+    this.graph ??= this.assemble().catch((error: unknown) => {
+      this.graph = null;
+      throw error;
+    });
+    return this.graph;
+  }
+
+  private async assemble(): Promise<Graph> {
+    if (typeof AudioContext === "undefined" || typeof AudioWorkletNode === "undefined")
+      throw new Error("This browser plays no sound here. Everything else works.");
     const context = new AudioContext({ sampleRate: RATE, latencyHint: "interactive" });
-    const bus = (this.bus = context.createGain());
-    this.direct = context.createGain();
-    this.filtered = context.createGain();
-    // Two equal sections make the fourth-order Linkwitz-Riley edge of the low band.
-    const edge = () => new BiquadFilterNode(context, { type: "lowpass", frequency: 150, Q: -3.01 });
-    bus.connect(this.direct);
-    bus.connect(edge()).connect(edge()).connect(this.filtered);
-    this.master = context.createGain();
-    this.direct.connect(this.master);
-    this.filtered.connect(this.master);
-    const limiter = new DynamicsCompressorNode(context, {
-      threshold: -6,
-      knee: 0,
-      ratio: 20,
-      attack: 0.001,
-      release: 0.08,
+    await Promise.all(
+      [mixerWorklet, outputWorklet].map((url) => context.audioWorklet.addModule(url)),
+    );
+    const mixer = new AudioWorkletNode(context, "mixer", {
+      numberOfInputs: 0,
+      outputChannelCount: [2],
     });
-    this.master.connect(limiter).connect(context.destination);
-    for (const part of PARTS) {
+    const output = new AudioWorkletNode(context, "output", {
+      channelCount: 2,
+      channelCountMode: "explicit",
+      outputChannelCount: [2],
+    });
+    mixer.port.onmessage = ({ data }: MessageEvent<Place>) => (this.place = data);
+    output.port.onmessage = ({ data }: MessageEvent<Reading>) => this.onReading?.(data);
+    const master = context.createGain();
+    const edge = (type: BiquadFilterType, frequency: number) =>
+      new BiquadFilterNode(context, { type, frequency, Q: Q_DB });
+    const through = (...filters: BiquadFilterNode[]) => {
       const gain = context.createGain();
-      gain.connect(bus);
-      this.gains[part] = gain;
-    }
-    this.context = context;
+      [...filters, gain].reduce<AudioNode>((from, to) => from.connect(to), mixer);
+      gain.connect(master);
+      return gain;
+    };
+    const pair = (type: BiquadFilterType, hz: number) => [edge(type, hz), edge(type, hz)];
+    const bands = {
+      all: through(),
+      low: through(...pair("lowpass", LOW_EDGE_HZ)),
+      mid: through(...pair("highpass", LOW_EDGE_HZ), ...pair("lowpass", TOP_EDGE_HZ)),
+      top: through(...pair("highpass", TOP_EDGE_HZ)),
+    };
+    master.connect(output).connect(context.destination);
+    this.built = { context, mixer, bands, master };
     this.apply(0);
-    return context;
+    return this.built;
   }
 
-  /** Start, or go on at the same place of the loop with other sound. */
-  play({ samples, frames, channels }: Pass): void {
-    const context = this.build();
-    void context.resume();
-    const now = context.currentTime;
-    const position = this.playing ? (now - this.startedAt) % this.seconds : 0;
-    this.release(now);
-    this.seconds = frames / RATE;
-    this.startedAt = now - (position % this.seconds);
-    let from = 0;
-    this.voices = channels.map((count, index) => {
-      const buffer = context.createBuffer(count, frames, RATE);
-      for (let side = 0; side < count; side++) {
-        buffer.copyToChannel(samples.subarray(from, from + frames), side);
-        from += frames;
-      }
-      const source = new AudioBufferSourceNode(context, { buffer, loop: true });
-      const gain = context.createGain();
-      gain.gain.setValueAtTime(0, now);
-      gain.gain.linearRampToValueAtTime(1, now + FADE_S);
-      source.connect(gain).connect(this.gains[PARTS[index] as Part] as GainNode);
-      source.start(now, position % this.seconds);
-      return { source, gain };
-    });
+  private tell(message: ToMixer): void {
+    this.built?.mixer.port.postMessage(message);
+  }
+
+  private async begun(): Promise<Graph> {
+    const graph = await this.make();
+    const { context } = graph;
+    if (context.state === "running") return graph;
+    const held = new Promise<never>((_, reject) =>
+      setTimeout(
+        () =>
+          reject(new Error("The browser holds the sound back: click anywhere, then play again.")),
+        HELD_BACK_MS,
+      ),
+    );
+    await Promise.race([context.resume(), held]);
+    return graph;
+  }
+
+  /** Start, or go on at the same place of the loop with other sound. Rejects where there is no sound. */
+  async play(pass: Pass): Promise<void> {
+    this.wanted = true;
+    this.pass = pass;
+    await this.begun();
+    if (!this.wanted || this.pass !== pass) return;
+    const fresh = pass.parts.filter(({ key }) => !this.sent.has(key));
+    if (fresh.length > 0) this.tell({ sounds: fresh.map(({ key, channels }) => [key, channels]) });
+    const plan = pass.parts.map((one) => ({
+      part: one.part,
+      key: one.key,
+      gain: isHeard(this.hearing, one) ? 1 : 0,
+    }));
+    this.tell({ plan, frames: pass.frames });
+    const now = new Set(pass.parts.map(({ key }) => key));
+    const gone = [...this.sent].filter((key) => !now.has(key));
+    if (gone.length > 0) this.tell({ forget: gone });
+    this.sent = now;
   }
 
   /** One hit by itself, from a WAV file, over whatever plays; as loud as in the loop. */
   async once(wav: ArrayBuffer): Promise<void> {
-    const context = this.build();
-    void context.resume();
+    const { context } = await this.begun();
     const buffer = await context.decodeAudioData(wav);
-    const source = new AudioBufferSourceNode(context, { buffer });
-    source.connect(this.bus as GainNode);
-    source.start();
+    const sides = Array.from({ length: buffer.numberOfChannels }, (_, n) =>
+      buffer.getChannelData(n).slice(),
+    );
+    this.tell({ once: sides });
   }
 
   stop(): void {
-    if (this.context) this.release(this.context.currentTime);
-  }
-
-  private release(now: number): void {
-    for (const { source, gain } of this.voices) {
-      gain.gain.cancelScheduledValues(now);
-      gain.gain.setTargetAtTime(0, now, FADE_S / 3);
-      source.stop(now + 2 * FADE_S);
-    }
-    this.voices = [];
+    this.wanted = false;
+    this.tell({ stop: true });
   }
 
   set(hearing: Hearing): void {
     this.hearing = hearing;
-    this.apply(FADE_S / 2);
+    this.apply(SMOOTH_S);
   }
 
   private apply(time: number): void {
-    const { context, master, direct, filtered } = this;
-    if (!context || !master || !direct || !filtered) return;
-    const { part, ducked, lowOnly, mono, matchDb, volumeDb } = this.hearing;
+    if (!this.built) return;
+    const { context, master, bands } = this.built;
+    const { band, mono, matchDb, volumeDb } = this.hearing;
     // One channel of what is two: half of their sum.
     master.channelCountMode = "explicit";
     master.channelCount = mono ? 1 : 2;
-    const levels: Record<Part, number> = {
-      kick: part === "bass" ? 0 : 1,
-      rest: part === "all" ? 1 : 0,
-      bass: part !== "kick" && !ducked ? 1 : 0,
-      ducked: part !== "kick" && ducked ? 1 : 0,
-    };
     const to = (node: GainNode, value: number) =>
       node.gain.setTargetAtTime(value, context.currentTime, Math.max(time, 0.001));
-    for (const name of PARTS) to(this.gains[name] as GainNode, levels[name]);
-    to(direct, lowOnly ? 0 : 1);
-    to(filtered, lowOnly ? 1 : 0);
+    for (const name of BANDS) to(bands[name], name === band ? 1 : 0);
     to(master, linear(matchDb + volumeDb));
+    const gains = (this.pass?.parts ?? []).map(
+      (one) => [one.part, isHeard(this.hearing, one) ? 1 : 0] as const,
+    );
+    this.tell({ gains: Object.fromEntries(gains) });
   }
 }

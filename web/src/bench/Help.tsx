@@ -12,6 +12,7 @@ const KEYS: [string, string][] = [
   ["H", "hear kick, bass, both, all in turn"],
   ["B", "before or after the ducking"],
   ["L", "low band only"],
+  ["S", "the part at hand alone"],
   ["M", "mono"],
   ["[ and ]", "the bar before, the bar after"],
   ["Ctrl or ⌘ Z", "undo; with Shift redo"],

@@ -57,8 +57,6 @@ const HEARD: Partial<Record<StepId, Hearing["part"]>> = {
   tune: "kick",
   line: "bass",
 };
-/** What H goes on to. */
-const NEXT = { kick: "bass", bass: "both", both: "all", all: "kick" } as const;
 const CAUTION_SEEN = "juglant-caution-seen";
 
 /** One track, at one step. */
@@ -287,10 +285,6 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     ...Object.fromEntries(
       STEPS.map(({ id }, n) => [String(n + 1), () => void go(`/tracks/${track.id}/${id}`)]),
     ),
-    h: () => hear({ part: NEXT[hearing.part] }),
-    b: () => hear({ ducked: !hearing.ducked }),
-    l: () => hear({ lowOnly: !hearing.lowOnly }),
-    m: () => hear({ mono: !hearing.mono }),
     "[": () => setBar((bar + bars - 1) % bars),
     "]": () => setBar((bar + 1) % bars),
     f: () => {
@@ -360,6 +354,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
           })}
         </nav>
         <Transport
+          player={listening.player}
           playing={listening.playing}
           onPlay={play}
           onOnce={() => strike()}

@@ -1,8 +1,13 @@
 import { Button, ButtonGroup, ToggleButton } from "react-bootstrap";
-import type { Hearing } from "../audio/player";
+import type { Band, Hearing, Player } from "../audio/player";
+import { useDesk } from "../track/context";
+import { nameOf } from "../track/parts";
+import { OutputMeter } from "./OutputMeter";
 import { decibels } from "./scale";
+import { useShortcuts } from "./useShortcuts";
 
 interface Props {
+  player: Player;
   playing: boolean;
   onPlay: () => void;
   onOnce: () => void;
@@ -12,6 +17,9 @@ interface Props {
   comparable: boolean;
 }
 
+/** What H goes on to. */
+const NEXT = { kick: "bass", bass: "both", both: "all", all: "kick" } as const;
+
 const PARTS: [Hearing["part"], string][] = [
   ["kick", "Kick"],
   ["bass", "Bass"],
@@ -19,21 +27,25 @@ const PARTS: [Hearing["part"], string][] = [
   ["all", "All"],
 ];
 
-const SWITCHES: ["mono" | "lowOnly", string, string, string][] = [
-  ["mono", "mono", "Mono", "Both sides as one, as most clubs play them (M)"],
-  ["lowOnly", "low-only", "Low band only", "Below 150 Hz alone (L)"],
+const BAND_NAMES: [Exclude<Band, "all">, string, string][] = [
+  ["low", "Low", "Below 150 Hz alone (L)"],
+  ["mid", "Mid", "150 to 2000 Hz alone"],
+  ["top", "Top", "Above 2000 Hz alone"],
 ];
 
 /** Play, what is heard, before or after, the low band alone, and how loud. */
-export function Transport({
-  playing,
-  onPlay,
-  onOnce,
-  once,
-  hearing,
-  onHearing,
-  comparable,
-}: Props) {
+export function Transport(props: Props) {
+  const { player, playing, onPlay, onOnce, once, hearing, onHearing, comparable } = props;
+  const { shown, partId } = useDesk();
+  const { band, solo } = hearing;
+  const only = (wish: Band) => onHearing({ band: band === wish ? "all" : wish });
+  useShortcuts({
+    h: () => onHearing({ part: NEXT[hearing.part], solo: null }),
+    b: () => onHearing({ ducked: !hearing.ducked }),
+    l: () => only("low"),
+    m: () => onHearing({ mono: !hearing.mono }),
+    s: () => onHearing({ solo: solo === partId ? null : partId }),
+  });
   return (
     <div className="transport" role="group" aria-label="Listening">
       <Button className="play" aria-pressed={playing} onClick={onPlay}>
@@ -51,8 +63,8 @@ export function Transport({
             name="hear"
             variant="outline-secondary"
             value={part}
-            checked={hearing.part === part}
-            onChange={() => onHearing({ part })}
+            checked={solo === null && hearing.part === part}
+            onChange={() => onHearing({ part, solo: null })}
           >
             {name}
           </ToggleButton>
@@ -76,23 +88,47 @@ export function Transport({
         ))}
       </ButtonGroup>
       <span className="match" title="Both sides are brought to the loudness of the quieter one">
-        level match {decibels(hearing.matchDb)}
+        match {decibels(hearing.matchDb)}
       </span>
-      {SWITCHES.map(([name, id, label, help]) => (
-        <ToggleButton
-          key={id}
-          id={id}
-          type="checkbox"
+      <ToggleButton
+        id="mono"
+        type="checkbox"
+        size="sm"
+        variant="outline-secondary"
+        value="1"
+        title="Both sides as one, as most clubs play them (M)"
+        checked={hearing.mono}
+        onChange={() => onHearing({ mono: !hearing.mono })}
+      >
+        Mono
+      </ToggleButton>
+      <ButtonGroup size="sm" aria-label="A band alone">
+        {BAND_NAMES.map(([name, label, help]) => (
+          <ToggleButton
+            key={name}
+            id={`band-${name}`}
+            type="checkbox"
+            variant="outline-secondary"
+            value={name}
+            title={help}
+            checked={band === name}
+            onChange={() => only(name)}
+          >
+            {label}
+          </ToggleButton>
+        ))}
+      </ButtonGroup>
+      {solo !== null && (
+        <Button
           size="sm"
-          variant="outline-secondary"
-          value="1"
-          title={help}
-          checked={hearing[name]}
-          onChange={() => onHearing({ [name]: !hearing[name] })}
+          variant="secondary"
+          title="Heard alone (S); press to hear the others again"
+          onClick={() => onHearing({ solo: null })}
         >
-          {label}
-        </ToggleButton>
-      ))}
+          {nameOf(shown, solo)} alone ×
+        </Button>
+      )}
+      <OutputMeter player={player} playing={playing} />
       <label className="volume">
         Volume
         <input

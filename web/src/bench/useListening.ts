@@ -1,7 +1,11 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type Hit, type Stroke, type TrackState } from "../api/client";
 import { Player, QUIETLY, type Hearing, type Pass } from "../audio/player";
+import { Sounds } from "../audio/sounds";
 import { Latest } from "../track/latest";
+
+/** A state that has stood still for so long is fetched before anyone plays it. */
+const STILL_MS = 500;
 
 export interface Listening {
   player: Player;
@@ -14,6 +18,11 @@ export interface Listening {
   once: (hit: Hit, stroke?: Stroke) => void;
 }
 
+interface Question {
+  state: TrackState;
+  ducked: boolean;
+}
+
 /** The player, fed with the state that is shown; what changes while it plays is heard at once. */
 export function useListening(
   shown: TrackState,
@@ -21,42 +30,51 @@ export function useListening(
   trouble: (message: string) => void,
 ): Listening {
   const [player] = useState(() => new Player());
+  const [sounds] = useState(() => new Sounds());
   const [playing, setPlaying] = useState(false);
   const [wish, setWish] = useState<Hearing>(QUIETLY);
+  const { ducked } = wish;
   const wanted = useRef(false);
-  const [loader] = useState(
-    () =>
-      new Latest<TrackState, Pass>(
-        (state) => api.loop(state),
-        (loop) => {
-          if (wanted.current) player.play(loop);
-        },
-        (error) => {
-          wanted.current = false;
-          player.stop();
-          setPlaying(false);
-          trouble((error as Error).message);
-        },
-      ),
-  );
-  const hearing: Hearing = { ...wish, matchDb: matchDb(wish.ducked) };
-  useEffect(() => player.set(hearing));
-  useEffect(() => {
-    if (wanted.current) loader.ask(shown);
-  }, [shown, loader]);
-  useEffect(
-    () => () => {
+  const [loader] = useState(() => {
+    const failed = (error: unknown) => {
+      if (!wanted.current) return;
       wanted.current = false;
       player.stop();
-    },
-    [player],
-  );
+      setPlaying(false);
+      trouble((error as Error).message);
+    };
+    return new Latest<Question, Pass>(
+      (question) => sounds.pass(question.state, question.ducked),
+      (pass) => {
+        if (wanted.current) player.play(pass).catch(failed);
+      },
+      failed,
+    );
+  });
+  const hearing: Hearing = { ...wish, matchDb: matchDb(ducked) };
+  useEffect(() => player.set(hearing));
+  useEffect(() => {
+    if (wanted.current) {
+      loader.ask({ state: shown, ducked });
+      return;
+    }
+    const ahead = setTimeout(() => loader.ask({ state: shown, ducked }), STILL_MS);
+    return () => clearTimeout(ahead);
+  }, [shown, ducked, loader]);
+  useEffect(() => {
+    // What cannot be played is told when it is to be.
+    player.ready().catch(() => undefined);
+    return () => {
+      wanted.current = false;
+      player.stop();
+    };
+  }, [player]);
   const start = useCallback(() => {
     if (wanted.current) return;
     wanted.current = true;
     setPlaying(true);
-    loader.ask(shown);
-  }, [loader, shown]);
+    loader.ask({ state: shown, ducked });
+  }, [ducked, loader, shown]);
   const toggle = useCallback(() => {
     if (!wanted.current) return start();
     wanted.current = false;

@@ -1,0 +1,62 @@
+"""What is heard of a state: which sounds it is made of, and each of them under the name of its making."""
+
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, Path, Response
+from pydantic import BaseModel
+
+from juglant.api.studio import Asked, AtDesk
+from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.lowend.playing import Side, played, played_part
+from juglant.core.recipes.hit import PartId
+from juglant.core.recipes.track import TrackState
+from juglant.core.synth.bass import loop_frames
+
+router = APIRouter(prefix="/api/sound", tags=["sound"])
+
+Key = Annotated[str, Path(pattern=r"^[0-9a-f]{64}$")]
+
+
+class PlannedPart(BaseModel):
+    """A part that is heard: whose side it is on, and its sounds before and under its duckings, by name."""
+
+    part: PartId
+    side: Side
+    before: str
+    heard: str
+
+
+class Plan(BaseModel):
+    """The sounds of a loop of so many frames."""
+
+    frames: int
+    rate: int
+    parts: list[PlannedPart]
+
+
+@router.post("/plan")
+def plan(desk: AtDesk, state: TrackState) -> Plan:
+    """What the loop is made of; nothing of it is rendered for that."""
+    found = []
+    for one in played(desk.session, state):
+        desk.planned.note(one.before.key, Asked(state, one.part, "before"))
+        desk.planned.note(one.heard.key, Asked(state, one.part, "heard"))
+        found.append(PlannedPart(part=one.part, side=one.side, before=one.before.key, heard=one.heard.key))
+    return Plan(frames=loop_frames(state.brief, RATE), rate=RATE, parts=found)
+
+
+@router.get("/{key}", response_class=Response)
+def sound(desk: AtDesk, key: Key) -> Response:
+    """A sound of the last plans by its name: its channels one after another, as little-endian float32. A
+    header says how many there are. Under one name there is never another sound.
+    """
+    asked = desk.planned.get(key)
+    one = None if asked is None else played_part(desk.session, asked.state, asked.part)
+    if asked is None or one is None:
+        raise UserError("This sound is not planned any more: ask for a plan.", "key")
+    given = (one.before if asked.which == "before" else one.heard).given
+    data = np.ascontiguousarray(given.T, "<f4").tobytes()
+    head = {"X-Channels": str(given.ndim), "Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(data, media_type="application/octet-stream", headers=head)

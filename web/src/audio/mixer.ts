@@ -1,0 +1,104 @@
+/** A part as it is played: its sound, and how loud. */
+export interface Part {
+  part: string;
+  key: string;
+  channels: Float32Array[];
+  gain: number;
+}
+
+interface Voice extends Part {
+  at: number;
+  /** Where its gain is now, and by how much it goes there in a frame. */
+  now: number;
+  step: number;
+  loops: boolean;
+}
+
+/**
+ * Plays the parts of a loop from one place, so that all of them are in step to the sample: what stays goes on
+ * untouched, what changes is crossfaded where it is.
+ */
+export class Mixer {
+  private voices: Voice[] = [];
+  private frames = 0;
+  /** The next frame of the loop. */
+  at = 0;
+
+  constructor(private readonly fade: number) {}
+
+  get playing(): boolean {
+    return this.voices.some(({ loops, gain }) => loops && gain >= 0);
+  }
+
+  /** Start a loop of so many frames, or go on in it with other parts. */
+  plan(parts: Part[], frames: number): void {
+    const starting = !this.playing;
+    this.at = starting ? 0 : this.at % frames;
+    const kept = new Set<Voice>();
+    const fresh: Voice[] = [];
+    for (const one of parts) {
+      const same = this.voices.find(
+        (voice) =>
+          voice.loops && voice.gain >= 0 && voice.part === one.part && voice.key === one.key,
+      );
+      if (same && frames === this.frames) {
+        same.gain = one.gain;
+        kept.add(same);
+      } else {
+        // From silence nothing is faded in: the first stroke keeps its onset.
+        const now = starting ? one.gain : 0;
+        fresh.push({ ...one, at: this.at, now, step: 1 / this.fade, loops: true });
+      }
+    }
+    for (const voice of this.voices) if (voice.loops && !kept.has(voice)) voice.gain = -1;
+    this.voices.push(...fresh);
+    this.frames = frames;
+  }
+
+  /** How loud each part is. */
+  gains(of: Record<string, number>): void {
+    for (const voice of this.voices)
+      if (voice.loops && voice.gain >= 0) voice.gain = of[voice.part] ?? voice.gain;
+  }
+
+  /** One sound by itself, over whatever plays. */
+  once(channels: Float32Array[]): void {
+    const rest = { part: "", key: "", gain: 1, now: 1, step: 1, loops: false };
+    this.voices.push({ ...rest, channels, at: 0 });
+  }
+
+  stop(): void {
+    for (const voice of this.voices) if (voice.loops) voice.gain = -1;
+  }
+
+  /** The next frames of everything. */
+  render(left: Float32Array, right: Float32Array): void {
+    left.fill(0);
+    right.fill(0);
+    for (const voice of this.voices) this.add(voice, left, right);
+    this.voices = this.voices.filter(
+      ({ loops, gain, now, at, channels }) =>
+        (loops && (gain >= 0 || now > 0)) || (!loops && at < (channels[0]?.length ?? 0)),
+    );
+    if (this.playing) this.at = (this.at + left.length) % this.frames;
+  }
+
+  private add(voice: Voice, left: Float32Array, right: Float32Array): void {
+    const [one, other = one] = voice.channels;
+    if (!one || !other) return;
+    const wanted = Math.max(voice.gain, 0);
+    for (let n = 0; n < left.length; n++) {
+      if (voice.at >= one.length) {
+        if (!voice.loops) return;
+        voice.at = 0;
+      }
+      if (voice.now !== wanted) {
+        const by = wanted - voice.now;
+        voice.now = Math.abs(by) <= voice.step ? wanted : voice.now + Math.sign(by) * voice.step;
+      }
+      left[n]! += voice.now * one[voice.at]!;
+      right[n]! += voice.now * other[voice.at]!;
+      voice.at++;
+    }
+  }
+}
