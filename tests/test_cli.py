@@ -401,3 +401,33 @@ def test_a_plan_that_cannot_be_followed_is_refused_in_a_sentence(
 ) -> None:
     (folder / "plan.json").write_text(json.dumps({**PLAN, **change}))
     assert said in run(folder, "duck", "--plan", "plan.json", "-o", "out", code=2).stderr
+
+
+def test_many_files_go_on_after_a_bad_one_and_say_so_at_the_end(tmp_path: Path) -> None:
+    for name in ("one", "two"):
+        (tmp_path / f"{name}.wav").write_bytes(written(0.5 * sine(55.0, 0.8, 0.0), RATE))
+    (tmp_path / "bad.wav").write_bytes(b"x")
+    done = run(tmp_path, "measure", "one.wav", "bad.wav", "two.wav", "--json", code=2)
+    assert [one["file"] for one in json.loads(done.stdout)] == ["one.wav", "two.wav"]
+    assert done.stderr == "juglant: “bad.wav” is not a WAV, FLAC or AIFF file, whatever its name says.\n"
+    done = run(tmp_path, "tune", "bad.wav", "one.wav", "gone.wav", "--to", "A1", "-o", "out", code=2)
+    assert list((tmp_path / "out").iterdir()) == [tmp_path / "out" / "one_A1.wav"]
+    assert "bad.wav" in done.stderr
+    assert "gone.wav" in done.stderr
+
+
+def test_the_list_of_commands_is_told_without_reading_any_of_them(tmp_path: Path) -> None:
+    script = "import sys; from juglant.cli import main\ntry: main(['--help'])\nfinally: print(*sys.modules)"
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+    assert "Print the numbers of one hit or several" in done.stdout
+    assert not {"numpy", "scipy", "numba", "juglant.cli.hits"} & set(done.stdout.split())
+
+
+def test_measuring_waits_for_no_package_that_it_does_without(tmp_path: Path) -> None:
+    (tmp_path / "one.wav").write_bytes(written(0.5 * sine(55.0, 0.8, 0.0), RATE))
+    script = "import sys; from juglant.cli import main\ntry: main(['measure', 'one.wav'])\nfinally: print(*sys.modules)"
+    command = [sys.executable, "-c", script]
+    done = subprocess.run(command, capture_output=True, text=True, check=True, cwd=tmp_path)
+    assert not {"scipy.signal", "scipy.stats", "scipy.optimize", "fastapi", "juglant.core.findings"} & set(
+        done.stdout.split()
+    )

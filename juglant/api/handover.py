@@ -23,7 +23,8 @@ from juglant.core.recipes.hit import Hit, PartId
 from juglant.core.recipes.sections import Section, Track
 from juglant.core.recipes.track import TrackState
 from juglant.files.arranged import write_arranged
-from juglant.files.handover import Shot, file_names, handover_files, plain_name, zipped
+from juglant.files.handover import Shot, handover_files, zipped
+from juglant.files.names import file_names, plain_name
 from juglant.store import tracks
 
 router = APIRouter(prefix="/api/tracks/{track_id}", tags=["handover"])

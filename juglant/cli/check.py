@@ -6,11 +6,11 @@ from typing import Annotated, Any
 
 import typer
 
+from juglant.cli.app import app
 from juglant.cli.common import (
     A4,
     AsJson,
     Bpm,
-    app,
     checked,
     print_json,
     print_table,

@@ -1,6 +1,8 @@
-"""What the commands share: the application, files, tables, common options."""
+"""What the commands share: files, tables, common options."""
 
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated, Any, TypeVar
 
@@ -15,15 +17,30 @@ from juglant.files.audio import Audio, decode
 
 Array = NDArray[np.float64]
 
-app = typer.Typer(
-    help="Measure, tune, cut, align and duck kicks, hits and basses; serve the application.",
-    add_completion=False, pretty_exceptions_enable=False, no_args_is_help=True,
-)  # fmt: skip
-
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 A4 = Annotated[float, typer.Option("--a4", min=400, max=480, help="Tuning reference in Hz.")]
 Bpm = Annotated[float, typer.Option("--bpm", min=40, max=220, help="Tempo.")]
 _BEATS = TypeAdapter(Annotated[tuple[Beat, ...], Field(min_length=1, max_length=16)])
+
+
+class Refused:
+    """What went wrong with some of many files: the others go on, and at the end it is said."""
+
+    def __init__(self) -> None:
+        self._said: list[str] = []
+
+    @contextmanager
+    def here(self) -> Iterator[None]:
+        """One file's work; a user's mistake in it is kept for the end."""
+        try:
+            yield
+        except UserError as error:
+            self._said.append(error.message)
+
+    def tell(self) -> None:
+        """UserError with everything that was refused, where anything was."""
+        if self._said:
+            raise UserError(" ".join(self._said))
 
 
 def read(path: Path) -> Audio:

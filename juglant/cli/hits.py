@@ -6,11 +6,12 @@ from typing import Annotated, Any
 
 import typer
 
+from juglant.cli.app import app
 from juglant.cli.common import (
     A4,
     Array,
     AsJson,
-    app,
+    Refused,
     below_full_scale,
     checked,
     print_json,
@@ -26,12 +27,12 @@ from juglant.core.hits.retune import retuned
 from juglant.core.lowend import tuning
 from juglant.core.measure import takes
 from juglant.core.measure.hit import HitNumbers, measure
-from juglant.core.measure.partials import partials
+from juglant.core.measure.partials import Partial, partials
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.recording import Recording
 from juglant.files.audio import Audio, encode_wav24
-from juglant.files.handover import plain_name
+from juglant.files.names import plain_name
 
 
 def _hit_rows(hit: HitNumbers) -> list[tuple[str, str]]:
@@ -57,20 +58,30 @@ def _hit_rows(hit: HitNumbers) -> list[tuple[str, str]]:
 
 @app.command("measure")
 def measure_files(files: list[Path], a4: A4 = 440.0, as_json: AsJson = False) -> None:
-    """Print the numbers of one hit or several."""
-    found = []
+    """Print the numbers of one hit or several; what cannot be read is said at the end."""
+    found, refused = [], Refused()
     for path in files:
-        audio = read(path)
-        hit = measure(audio.samples, audio.rate, a4).hit
-        heard = listening_channel(audio.samples)
-        tones = partials(heard, audio.rate, hit.onset_ms, a4) if hit.onset_ms is not None else []
-        found.append((path, hit, tones if len(tones) > 1 else []))
+        with refused.here():
+            audio = read(path)
+            hit = measure(audio.samples, audio.rate, a4).hit
+            heard = listening_channel(audio.samples)
+            tones = partials(heard, audio.rate, hit.onset_ms, a4) if hit.onset_ms is not None else []
+            found.append((path, hit, tones if len(tones) > 1 else []))
+    _print_measured(found, as_json=as_json, alone=len(files) == 1)
+    refused.tell()
+
+
+def _print_measured(
+    found: list[tuple[Path, HitNumbers, list[Partial]]], *, as_json: bool, alone: bool
+) -> None:
+    if alone and not found:
+        return
     if as_json:
         listed = [
             {"file": str(path), **hit.as_dict(), "partials": [one.as_dict() for one in tones]}
             for path, hit, tones in found
         ]
-        print_json(listed[0] if len(listed) == 1 else listed)
+        print_json(listed[0] if alone else listed)
         return
     for path, hit, tones in found:
         print(path)
@@ -155,16 +166,30 @@ def tune(
     a4: A4 = 440.0,
     as_json: AsJson = False,
 ) -> None:
-    """Retune hits so that they sound a note, by their measured fundamental."""
+    """Retune hits so that they sound a note, by their measured fundamental; what cannot be is said at the
+    end.
+    """
     if (to is None) == (key is None):
         raise UserError("Say either --to with a note or --key with a key.")
     if len(files) > 1 and out.suffix.lower() == ".wav":
         raise UserError(f"Several files go into a folder: {out} names one.")
     wish = _Wish(to, key, a4, keep_length, straighten, spare_ms)
-    found = [_tune_file(file, out, wish) for file in files]
+    found, refused = [], Refused()
+    for file in files:
+        with refused.here():
+            found.append(_tune_file(file, out, wish))
+    _print_tuned(found, as_json=as_json, alone=len(files) == 1)
+    refused.tell()
+
+
+def _print_tuned(
+    found: list[tuple[tuning.Candidate, float, dict[str, Any]]], *, as_json: bool, alone: bool
+) -> None:
+    if alone and not found:
+        return
     if as_json:
         listed = [one for _, _, one in found]
-        print_json(listed[0] if len(listed) == 1 else listed)
+        print_json(listed[0] if alone else listed)
         return
     for move, gain_db, one in found:
         print(one["file"])

@@ -6,10 +6,10 @@ from typing import Annotated, Any
 
 import typer
 
+from juglant.cli.app import app
 from juglant.cli.common import (
     AsJson,
     Bpm,
-    app,
     beats,
     below_full_scale,
     checked,

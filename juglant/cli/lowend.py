@@ -7,10 +7,10 @@ from typing import Annotated, Any, Literal
 import numpy as np
 import typer
 
+from juglant.cli.app import app
 from juglant.cli.common import (
     AsJson,
     Bpm,
-    app,
     beats,
     below_full_scale,
     print_json,
@@ -30,7 +30,7 @@ from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.track import ImportedBass, RumbleBass, TrackState
 from juglant.files.audio import Audio, encode_wav24
-from juglant.files.handover import plain_name
+from juglant.files.names import plain_name
 
 _MOST_BARS = 4
 

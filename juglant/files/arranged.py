@@ -15,8 +15,9 @@ from juglant.core.lowend.overview import played_ids
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.straight import Straight, Tape, blocks
 from juglant.core.recipes.sections import Track
-from juglant.files.handover import FULL, file_names, plain_name
+from juglant.files.handover import FULL
 from juglant.files.midi import Stretch, write_arrangement
+from juglant.files.names import file_names, plain_name
 
 Array = NDArray[np.float64]
 

@@ -22,7 +22,8 @@ from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
 from juglant.core.recipes.track import Chord, TrackState
-from juglant.files.handover import Shot, file_names, handover_files, hit_files, plain_name, zipped
+from juglant.files.handover import Shot, handover_files, hit_files, zipped
+from juglant.files.names import file_names, plain_name
 from juglant.files.sheet import track_sheet
 from juglant.files.tables import curve_csv
 

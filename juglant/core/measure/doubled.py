@@ -1,8 +1,8 @@
 """Whether a loop already holds a sound, stroke by stroke: the two would comb each other."""
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import signal
 
 from juglant.core.process import filters
 
@@ -25,7 +25,7 @@ def doubled(loop: Array, sound: Array, times_ms: list[float], rate: int) -> list
     high = filters.highpass_24(_ABOVE_HZ, rate)
     stroke = filters.filtered(sound[: round(_COMPARED_S * rate)], high)
     power = float(stroke @ stroke)
-    own = np.abs(signal.fftconvolve(stroke, stroke[::-1])) / max(power, 1e-30)
+    own = np.abs(scipy.signal.fftconvolve(stroke, stroke[::-1])) / max(power, 1e-30)
     middle, off = stroke.size - 1, round(_OFF_S * rate)
     if power < 1e-8 or float(own[middle + off :].max(initial=0.0)) > _TONE:
         return [None] * len(times_ms)
@@ -35,7 +35,7 @@ def doubled(loop: Array, sound: Array, times_ms: list[float], rate: int) -> list
     for at_ms in times_ms:
         first = round(at_ms / 1000 * rate) - reach
         piece = heard[np.arange(first, first + stroke.size + 2 * reach) % heard.size]
-        alike = signal.fftconvolve(piece, stroke[::-1], mode="valid")
+        alike = scipy.signal.fftconvolve(piece, stroke[::-1], mode="valid")
         sums = np.concatenate([[0.0], np.cumsum(piece**2)])
         energy = np.maximum(sums[stroke.size :] - sums[: -stroke.size], 1e-12)
         alike = np.abs(alike) / np.sqrt(energy * power)
