@@ -4,13 +4,14 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
+from pydantic import BaseModel, Field
 
 from juglant.api.hits import shown_name
 from juglant.api.views import BriefFacts, brief_facts
 from juglant.core.measure.reference import Reference, reference
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
-from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.brief import HIGHEST_BPM, LOWEST_BPM, Brief
 from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking, Target
@@ -22,6 +23,7 @@ from juglant.core.recipes.place import Place
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.separate import BassCarve, KickCarve
 from juglant.core.recipes.track import ImportedBass, Output, RumbleBass, Stem, TrackState
+from juglant.core.typed import typed_value
 from juglant.files.audio import decode
 
 router = APIRouter(prefix="/api/brief", tags=["brief"])
@@ -75,3 +77,20 @@ async def from_reference(request: Request, name: Annotated[str, Query(max_length
 def facts(brief: Brief) -> BriefFacts:
     """Times, notes of the key and the ladder."""
     return brief_facts(brief)
+
+
+class TypedText(BaseModel):
+    """What was typed into a control, and what it is measured by."""
+
+    text: Annotated[str, Field(max_length=60)]
+    unit: Annotated[str, Field(max_length=8)]
+    low: float
+    high: float
+    bpm: Annotated[float, Field(ge=LOWEST_BPM, le=HIGHEST_BPM)]
+    a4_hz: Annotated[float, Field(ge=400.0, le=480.0)]
+
+
+@router.post("/typed")
+def typed(given: TypedText) -> float:
+    """Its value in the control's unit: 126 bpm, 1/8, A#1, −3 dB are understood."""
+    return typed_value(given.text, given.unit, given.low, given.high, given.bpm, given.a4_hz)

@@ -1,4 +1,4 @@
-import { useRef, type KeyboardEvent, type PointerEvent } from "react";
+import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 interface Props {
   x: number;
@@ -8,28 +8,56 @@ interface Props {
   low: number;
   high: number;
   text: string;
-  /** Moved by so many pixels since the last call. */
+  /**
+   * So many pixels from where it went down. While it is dragged the function of that moment is called: values it
+   * reckons from are those of then.
+   */
   onDrag: (dx: number, dy: number) => void;
   /** One arrow key: −1 or +1 on either axis, ten times that with Shift. */
   onNudge: (right: number, up: number) => void;
-  /** The hand has let go. */
-  onDone?: () => void;
   /** The point is at hand: pressed or reached with Tab. */
   onFocus?: () => void;
   /** Delete was pressed on it. */
   onRemove?: () => void;
+  /** It was double-clicked: back to its default. */
+  onReset?: () => void;
 }
 
-/** A point on a curve that is dragged or moved with the arrow keys. */
+/** With Shift the pointer moves it by this much of its own way. */
+const FINE = 0.1;
+
+/**
+ * A point on a curve that is dragged, finely with Shift, or moved with the arrow keys. It follows the pointer from
+ * where that went down; Escape takes the drag back.
+ */
 export function Handle(props: Props) {
-  const { x, y, label, value, low, high, text, onDrag, onNudge, onDone, onFocus, onRemove } = props;
-  const last = useRef<{ x: number; y: number } | null>(null);
-  const move = (event: PointerEvent) => {
-    if (!last.current) return;
-    onDrag(event.clientX - last.current.x, event.clientY - last.current.y);
-    last.current = { x: event.clientX, y: event.clientY };
+  const { x, y, label, value, low, high, text, onDrag, onNudge, onFocus, onRemove, onReset } =
+    props;
+  const drag = useRef<{ by: Props["onDrag"]; x: number; y: number; dx: number; dy: number } | null>(
+    null,
+  );
+  const [held, setHeld] = useState(false);
+  const release = () => {
+    drag.current = null;
+    setHeld(false);
   };
-  const nudge = (event: KeyboardEvent) => {
+  const move = (event: PointerEvent) => {
+    const from = drag.current;
+    if (!from) return;
+    const share = event.shiftKey ? FINE : 1;
+    from.dx += share * (event.clientX - from.x);
+    from.dy += share * (event.clientY - from.y);
+    from.x = event.clientX;
+    from.y = event.clientY;
+    from.by(from.dx, from.dy);
+  };
+  const press = (event: KeyboardEvent) => {
+    if (event.key === "Escape" && drag.current) {
+      event.stopPropagation();
+      drag.current.by(0, 0);
+      release();
+      return;
+    }
     if (onRemove && (event.key === "Delete" || event.key === "Backspace")) {
       event.preventDefault();
       onRemove();
@@ -59,19 +87,29 @@ export function Handle(props: Props) {
       transform={`translate(${x},${y})`}
       onPointerDown={(event) => {
         event.currentTarget.setPointerCapture(event.pointerId);
-        last.current = { x: event.clientX, y: event.clientY };
+        event.currentTarget.focus();
+        drag.current = { by: onDrag, x: event.clientX, y: event.clientY, dx: 0, dy: 0 };
+        setHeld(true);
       }}
       onPointerMove={move}
-      onPointerUp={() => {
-        last.current = null;
-        onDone?.();
+      onPointerUp={release}
+      onPointerCancel={release}
+      onDoubleClick={(event) => {
+        if (!onReset) return;
+        event.stopPropagation();
+        onReset();
       }}
       onFocus={onFocus}
-      onKeyDown={nudge}
+      onKeyDown={press}
     >
       <title>{`${label}: ${text}`}</title>
       <circle r={14} className="handle-reach" />
       <circle r={6} className="handle-dot" />
+      {held && (
+        <text y={y < 40 ? 26 : -14} textAnchor="middle" className="handle-value" aria-hidden>
+          {text}
+        </text>
+      )}
     </g>
   );
 }

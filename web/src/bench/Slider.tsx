@@ -25,9 +25,8 @@ export function Slider(props: Props) {
   const saysOff = isOff && (control.off === control.low || control.off === control.high);
   const shown = shownValue(control, value);
   const resting = moves ? "moves" : saysOff ? "off" : shown;
-  const { field, typing } = useTyped(shown, resting, (number) => {
-    const limited = Math.min(control.high, Math.max(control.low, number));
-    onChange(control.step >= 1 ? onStep({ ...control, scale: "linear" }, limited) : limited);
+  const { field, typing, wrong } = useTyped(shown, resting, control, (number) => {
+    onChange(control.step >= 1 ? onStep({ ...control, scale: "linear" }, number) : number);
   });
   const linear = control.scale === "linear";
   return (
@@ -59,6 +58,11 @@ export function Slider(props: Props) {
           onChange(linear ? onStep(control, place) : valueAt(control, place / FINE));
         }}
       />
+      {wrong && (
+        <span className="typed-wrong" role="alert">
+          {wrong}
+        </span>
+      )}
     </div>
   );
 }

@@ -7,13 +7,16 @@ interface Props {
   /** Of what it is said aloud. */
   of: string;
   digits?: number;
+  low: number;
+  high: number;
   onType: (value: number) => void;
 }
 
 /** A number in a line of text: what is typed holds when it is left or Enter is pressed. */
-export function Typed({ label, unit, value, of, digits = 1, onType }: Props) {
+export function Typed(props: Props) {
+  const { label, unit, value, of, digits = 1, onType } = props;
   const shown = value.toFixed(digits).replace("-", "−");
-  const { field } = useTyped(shown, shown, onType);
+  const { field, wrong } = useTyped(shown, shown, props, onType);
   return (
     <label>
       {label}{" "}
@@ -23,6 +26,11 @@ export function Typed({ label, unit, value, of, digits = 1, onType }: Props) {
         aria-label={`${of} ${label}${unit && `, in ${unit}`}`}
       />{" "}
       {unit}
+      {wrong && (
+        <span className="typed-wrong" role="alert">
+          {wrong}
+        </span>
+      )}
     </label>
   );
 }

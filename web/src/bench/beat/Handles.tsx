@@ -29,6 +29,7 @@ export function TailHandle({ x, y }: { x: Scale; y: number }) {
       text={millis(length)}
       onDrag={(dx) => set(length + dx / pixelsPerMs(x))}
       onNudge={(right) => set(length + 5 * right)}
+      onReset={() => set(limit.default)}
     />
   );
 }
@@ -74,6 +75,9 @@ export function DuckHandles({ x, from, height }: { x: Scale; from: number; heigh
         onNudge={(right, above) =>
           set({ hold_ms: duck.hold_ms + right, depth_db: duck.depth_db - 0.5 * above })
         }
+        onReset={() =>
+          set({ hold_ms: limits("hold_ms").default, depth_db: limits("depth_db").default })
+        }
       />
       <Handle
         x={limited(x(backAt), ends(x)[0], ends(x)[1])}
@@ -85,6 +89,7 @@ export function DuckHandles({ x, from, height }: { x: Scale; from: number; heigh
         text={`release ${millis(duck.release_ms)}`}
         onDrag={(dx) => set({ release_ms: duck.release_ms + dx / ms })}
         onNudge={(right) => set({ release_ms: duck.release_ms + 2 * right })}
+        onReset={() => set({ release_ms: limits("release_ms").default })}
       />
     </>
   );

@@ -1,9 +1,10 @@
 import { line } from "d3-shape";
-import { useMemo, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Control, type Move, type MovePoint } from "../../api/client";
 import { MOST_MOVE_POINTS } from "../../api/limits";
 import { useLatest } from "../../track/latest";
+import { limited } from "../beat/frame";
 import { Handle } from "../Handle";
 import { placeOf, shownValue, signed, valueAt } from "../scale";
 import { Typed } from "../Typed";
@@ -26,7 +27,6 @@ export function MoveCurve({ move, control, onChange }: Props) {
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [wish, setAt] = useState(0);
   const at = Math.min(wish, move.points.length - 1);
-  const drag = useRef<{ n: number; at: number; place: number } | null>(null);
   const { points } = move;
   const { scale } = control;
   const curve = useLatest(
@@ -39,6 +39,9 @@ export function MoveCurve({ move, control, onChange }: Props) {
   const y = (value: number) => PAD.top + (1 - placeOf(control, value)) * high;
   const said = (value: number) => `${shownValue(control, value)} ${control.unit}`.trim();
   const put = (n: number, to: Partial<MovePoint>) => onChange(pointMoved(points, n, to, control));
+  /** A value moved by a share of the control’s whole way. */
+  const shifted = (value: number, by: number) =>
+    valueAt(control, limited(placeOf(control, value) + by, 0, 1));
   const add = (way: number, place: number) => {
     const more = withMovePoint(points, way, place, control);
     if (more === points) return;
@@ -120,24 +123,15 @@ export function MoveCurve({ move, control, onChange }: Props) {
                 low={control.low}
                 high={control.high}
                 text={`${Math.round(100 * point.at)} %, ${said(point.value)}`}
-                onDrag={(dx, dy) => {
-                  if (drag.current?.n !== n)
-                    drag.current = { n, at: point.at, place: placeOf(control, point.value) };
-                  drag.current.at += dx / wide;
-                  drag.current.place -= dy / high;
-                  const place = Math.min(1, Math.max(0, drag.current.place));
-                  put(n, { at: drag.current.at, value: valueAt(control, place) });
-                }}
-                onDone={() => (drag.current = null)}
+                onDrag={(dx, dy) =>
+                  put(n, { at: point.at + dx / wide, value: shifted(point.value, -dy / high) })
+                }
                 onFocus={() => setAt(n)}
                 onRemove={() => onChange(withoutMovePoint(points, n))}
                 onNudge={(right, up) =>
                   put(n, {
                     at: point.at + 0.01 * right,
-                    value: valueAt(
-                      control,
-                      Math.min(1, Math.max(0, placeOf(control, point.value) + 0.01 * up)),
-                    ),
+                    value: shifted(point.value, 0.01 * up),
                   })
                 }
               />
@@ -184,6 +178,8 @@ export function MoveCurve({ move, control, onChange }: Props) {
                 of="Point"
                 label="at"
                 unit="%"
+                low={0}
+                high={100}
                 value={100 * chosen.at}
                 onType={(way) => put(at, { at: way / 100 })}
               />
@@ -192,6 +188,8 @@ export function MoveCurve({ move, control, onChange }: Props) {
               of="Point"
               label="value"
               unit={control.unit}
+              low={control.low}
+              high={control.high}
               value={chosen.value}
               digits={control.step < 0.1 ? 2 : 1}
               onType={(value) => put(at, { value })}

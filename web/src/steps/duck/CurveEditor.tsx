@@ -1,6 +1,6 @@
 import { area, line } from "d3-shape";
 import { scaleLinear } from "d3-scale";
-import { useMemo, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type DuckPoint, type DuckRecipe } from "../../api/client";
 import { Handle } from "../../bench/Handle";
@@ -32,7 +32,6 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [at, setAt] = useState(1);
   const [grid, setGrid] = useState("free");
-  const wish = useRef<{ n: number; at_ms: number; share: number } | null>(null);
   const points = useMemo(() => duck.points ?? [], [duck.points]);
   const curve = useLatest(
     useMemo(() => ({ ...duck, points }), [duck, points]),
@@ -57,11 +56,8 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
   const drag = (n: number, dx: number, dy: number) => {
     const point = points[n];
     if (!point) return;
-    if (wish.current?.n !== n) wish.current = { n, at_ms: point.at_ms, share: point.share };
-    wish.current.at_ms += dx / px.ms;
-    wish.current.share += dy / px.share;
-    const { at_ms, share } = wish.current;
-    move(n, { at_ms: snapped(at_ms, step, early), share });
+    const at_ms = snapped(point.at_ms + dx / px.ms, step, early);
+    move(n, { at_ms, share: point.share + dy / px.share });
   };
   const add = (ms: number, share: number) => {
     if (!limits) return;
@@ -146,7 +142,6 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
                 high={Math.round(until)}
                 text={`${millis(point.at_ms - early, 1)}, ${decibels(-point.share * duck.depth_db)}`}
                 onDrag={(dx, dy) => drag(n, dx, dy)}
-                onDone={() => (wish.current = null)}
                 onFocus={() => setAt(n)}
                 onRemove={() => remove(n)}
                 onNudge={(right, up) =>
@@ -213,6 +208,8 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
               of="Point"
               label="at"
               unit="ms"
+              low={-early}
+              high={(limits?.latest_ms ?? 0) - early}
               value={chosen.at_ms - early}
               onType={(ms) => move(at, { at_ms: ms + early })}
             />
@@ -221,6 +218,8 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
                 of="Point"
                 label="takes"
                 unit="dB"
+                low={0}
+                high={duck.depth_db}
                 value={chosen.share * duck.depth_db}
                 onType={(db) => move(at, { share: db / depth })}
               />

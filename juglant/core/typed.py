@@ -1,0 +1,53 @@
+"""Values as people type them: with units, as note values, as notes."""
+
+import re
+
+from juglant.core.errors import UserError
+from juglant.core.music import NOTE_VALUES, note_value_ms, parse_pitch
+
+_NUMBER = re.compile(r"^([+-]?(?:\d+\.?\d*|\.\d+))\s*(\S*)$")
+# What may stand behind a number, by the unit of the control, and what it is worth in that.
+_LEVEL = {"db": 1.0, "dbfs": 1.0, "lufs": 1.0, "lu": 1.0, "dbtp": 1.0}
+_SHARE = {"%": 0.01, "x": 1.0, "×": 1.0}
+_UNITS: dict[str, dict[str, float]] = {
+    "ms": {"ms": 1.0, "s": 1000.0, "sec": 1000.0}, "Hz": {"hz": 1.0, "khz": 1000.0, "k": 1000.0},
+    "dB": _LEVEL, "dBFS": _LEVEL,
+    "st": {"st": 1.0, "semitone": 1.0, "semitones": 1.0, "cent": 0.01, "cents": 0.01, "¢": 0.01,
+           "octave": 12.0, "octaves": 12.0},
+    "BPM": {"bpm": 1.0}, "%": {"%": 1.0}, "": _SHARE, "×": _SHARE,
+}  # fmt: skip
+_SUCH_AS = {
+    "ms": "a length, such as 120 ms, 0.12 s or 1/8", "Hz": "a frequency, such as 58 Hz, 1.2 kHz or A#1",
+    "dB": "a level, such as −3 dB", "dBFS": "a level, such as −3 dB",
+    "st": "an interval, such as 7 st or 50 cents", "BPM": "a tempo, such as 126 bpm",
+    "%": "a share, such as 50 %",
+}  # fmt: skip
+
+
+def typed_value(text: str, unit: str, low: float, high: float, bpm: float, a4_hz: float) -> float:
+    """What was typed into a control of `unit` that runs from `low` to `high`, in that unit.
+
+    A comma is a point, a typographic minus a minus. Lengths may be note values at `bpm`, frequencies notes
+    at `a4_hz`. UserError where it is not understood or out of range: nothing is clamped in silence.
+    """
+    plain = text.strip().replace("−", "-").replace(",", ".")
+    value = _understood(plain, unit, bpm, a4_hz)
+    if value is None:
+        raise UserError(f"“{text.strip()}” is not {_SUCH_AS.get(unit, 'a number')}.", "text")
+    if not low <= value <= high:
+        said = f"{low:g} to {high:g} {unit}".replace("-", "−").strip()
+        raise UserError(f"“{text.strip()}” is out of range: {said}.", "text")
+    return value
+
+
+def _understood(text: str, unit: str, bpm: float, a4_hz: float) -> float | None:
+    if unit == "ms" and text in NOTE_VALUES:
+        return note_value_ms(text, bpm)
+    match = _NUMBER.match(text)
+    if match is None:
+        try:
+            return parse_pitch(text, a4_hz) if unit == "Hz" and text[:1].isalpha() else None
+        except UserError:
+            return None
+    worth = 1.0 if not match[2] else _UNITS.get(unit, {}).get(match[2].lower())
+    return None if worth is None else float(match[1]) * worth
