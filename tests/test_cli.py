@@ -126,7 +126,7 @@ def test_a_track_state_renders_its_mix(folder: Path) -> None:
     [
         (("measure", "missing.wav"), "missing.wav cannot be read"),
         (("measure",), "Missing argument"),
-        (("measure", "bad.wav"), "is not a WAV, FLAC or AIFF"),
+        (("measure", "bad.wav"), "is no sound file that can be read"),
         (("measure", "kick.wav", "--a4", "x"), "a4"),
         (("tune", "kick.wav", "-o", "o.wav"), "--to with a note or --key with a key"),
         (("tune", "kick.wav", "--to", "H9", "-o", "o.wav"), "H9"),
@@ -409,7 +409,10 @@ def test_many_files_go_on_after_a_bad_one_and_say_so_at_the_end(tmp_path: Path) 
     (tmp_path / "bad.wav").write_bytes(b"x")
     done = run(tmp_path, "measure", "one.wav", "bad.wav", "two.wav", "--json", code=2)
     assert [one["file"] for one in json.loads(done.stdout)] == ["one.wav", "two.wav"]
-    assert done.stderr == "juglant: “bad.wav” is not a WAV, FLAC or AIFF file, whatever its name says.\n"
+    assert (
+        done.stderr
+        == "juglant: “bad.wav” is no sound file that can be read, whatever its name says: bring WAV, FLAC, AIFF, CAF, OGG or MP3.\n"
+    )
     done = run(tmp_path, "tune", "bad.wav", "one.wav", "gone.wav", "--to", "A1", "-o", "out", code=2)
     assert list((tmp_path / "out").iterdir()) == [tmp_path / "out" / "one_A1.wav"]
     assert "bad.wav" in done.stderr

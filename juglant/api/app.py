@@ -35,6 +35,8 @@ _ROUTERS = (
     brief, tracks, sections, hits, takes, tune, line, parts, separate, duck, sound, shapes, findings, log,
     handover,
 )  # fmt: skip
+# No file of the page has a longer name.
+_LONGEST_PATH = 400
 PAGES = Path(__file__).parents[2] / "web" / "dist"
 
 
@@ -57,7 +59,7 @@ def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:
-        if path.startswith("api/"):
+        if path.startswith("api/") or len(path) > _LONGEST_PATH or not path.isprintable():
             return errors.problem(404, "There is nothing at this address.", "not-found")
         inside = (pages / path).resolve()
         if path and inside.is_relative_to(pages.resolve()) and inside.is_file():

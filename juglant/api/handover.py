@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse
 from pydantic import BaseModel
 from starlette.background import BackgroundTask
 
-from juglant.api.studio import AtDesk, Desk, read_track
+from juglant.api.studio import AtDesk, Desk, RowId, read_track
 from juglant.core import music
 from juglant.core.errors import UserError
 from juglant.core.findings import findings
@@ -44,7 +44,7 @@ class Handover(BaseModel):
     sheet: str
 
 
-def _track(desk: Desk, track_id: int) -> tuple[str, Track]:
+def _track(desk: Desk, track_id: RowId) -> tuple[str, Track]:
     with desk.studio.reading() as db:
         stored = tracks.get(db, track_id)
     return stored.name, read_track(stored.body)
@@ -99,7 +99,7 @@ def _moved(desk: Desk, hit: Hit, brief: Brief, called: str) -> list[Shot]:
 
 
 @router.get("/handover")
-def handover(desk: AtDesk, track_id: int, section: PartId | None = None) -> Handover:
+def handover(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> Handover:
     """The files of a section as they would be handed over now, from the saved state."""
     name, track = _track(desk, track_id)
     at = track.section(section or track.main)
@@ -112,7 +112,7 @@ def handover(desk: AtDesk, track_id: int, section: PartId | None = None) -> Hand
 
 
 @router.get("/arrangement.zip", response_class=Response)
-def arrangement_zip(desk: AtDesk, track_id: int) -> Response:
+def arrangement_zip(desk: AtDesk, track_id: RowId) -> Response:
     """The whole arrangement played straight through, as one ZIP."""
     name, track = _track(desk, track_id)
     if not track.arrangement:
@@ -131,7 +131,7 @@ def arrangement_zip(desk: AtDesk, track_id: int) -> Response:
 
 
 @router.get("/handover.zip", response_class=Response)
-def handover_zip(desk: AtDesk, track_id: int, section: PartId | None = None) -> Response:
+def handover_zip(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> Response:
     """A section as one ZIP, or all of them, each in a folder of its own."""
     name, track = _track(desk, track_id)
     wanted = [track.section(section)] if section else list(track.sections)

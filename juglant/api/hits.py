@@ -317,6 +317,6 @@ def _kind_of_hit(file: Audio) -> HitKind:
 async def import_audio(
     desk: AtDesk, request: Request, name: Annotated[str, Query(max_length=1000)]
 ) -> ImportedAudio:
-    """Store a WAV, FLAC or AIFF file whose bytes are the request's body."""
+    """Store a sound file whose bytes are the request's body."""
     data = await request.body()
     return await run_in_threadpool(import_bytes, desk, data, shown_name(name))

@@ -38,11 +38,15 @@ class OneLine(LineQuestion):
     line: PartId
 
 
+# Longer than any file of notes.
+_LAST_BEAT = 100_000.0
+
+
 class GivenNote(BaseModel):
     """A note of a MIDI file, in beats from its start."""
 
-    at: Annotated[float, Field(ge=0.0)]
-    beats: Annotated[float, Field(ge=0.0)]
+    at: Annotated[float, Field(ge=0.0, le=_LAST_BEAT)]
+    beats: Annotated[float, Field(ge=0.0, le=_LAST_BEAT)]
     midi: Annotated[int, Field(ge=0, le=127)]
     velocity: Annotated[float, Field(ge=0.0, le=1.0)]
 

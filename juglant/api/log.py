@@ -6,7 +6,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter
 from pydantic import BaseModel, StringConstraints
 
-from juglant.api.studio import AtDesk, read_track
+from juglant.api.studio import AtDesk, RowId, read_track
 from juglant.api.tracks import BasedOn, SavedTrack, put
 from juglant.api.views import numbers
 from juglant.core import ENGINE_VERSION
@@ -45,14 +45,14 @@ def _kept(version: versions.Version) -> KeptVersion:
 
 
 @router.get("")
-def list_versions(desk: AtDesk, track_id: int) -> list[KeptVersion]:
+def list_versions(desk: AtDesk, track_id: RowId) -> list[KeptVersion]:
     """All kept versions, the latest first."""
     with desk.studio.reading() as db:
         return [_kept(version) for version in versions.of_track(db, track_id)]
 
 
 @router.post("", status_code=201)
-def keep_version(desk: AtDesk, track_id: int, keep: Keep) -> KeptVersion:
+def keep_version(desk: AtDesk, track_id: RowId, keep: Keep) -> KeptVersion:
     """Keep a track as it is now, for ever."""
     measured = json.dumps(numbers(desk.session.answer(keep.state)))
     with desk.studio.reading() as db:
@@ -85,7 +85,7 @@ class AsKept(BaseModel):
 
 
 @router.get("/{version_id}/as-kept")
-def as_kept(desk: AtDesk, track_id: int, version_id: int) -> AsKept:
+def as_kept(desk: AtDesk, track_id: RowId, version_id: RowId) -> AsKept:
     """A kept version's main section measured once more, against what sounded then."""
     with desk.studio.reading() as db:
         version = versions.get(db, track_id, version_id)
@@ -97,7 +97,7 @@ def as_kept(desk: AtDesk, track_id: int, version_id: int) -> AsKept:
 
 
 @router.post("/{version_id}/back")
-def bring_back(desk: AtDesk, track_id: int, version_id: int, change: BasedOn) -> SavedTrack:
+def bring_back(desk: AtDesk, track_id: RowId, version_id: RowId, change: BasedOn) -> SavedTrack:
     """A kept version as the working state again: one step of undo."""
     with desk.studio.reading() as db:
         body = versions.get(db, track_id, version_id).body

@@ -2,13 +2,15 @@
 
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Annotated
 from uuid import uuid4
 
 import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from juglant.api.studio import AtDesk, Desk, read_track
+from juglant.api.naming import Visible
+from juglant.api.studio import AtDesk, Desk, RowId, read_track
 from juglant.api.tracks import BasedOn, SavedTrack, put
 from juglant.core.findings import findings
 from juglant.core.recipes.hit import PartId
@@ -25,13 +27,13 @@ class NewSection(BasedOn):
     """A section more, which begins as another one is."""
 
     like: PartId
-    name: SectionName
+    name: Annotated[SectionName, Visible]
 
 
 class SectionRename(BasedOn):
     """What a section is to be called."""
 
-    name: SectionName
+    name: Annotated[SectionName, Visible]
 
 
 class Follow(BasedOn):
@@ -62,34 +64,34 @@ class Arranged(BaseModel):
 
 
 @router.post("/sections")
-def add_section(desk: AtDesk, track_id: int, new: NewSection) -> SavedTrack:
+def add_section(desk: AtDesk, track_id: RowId, new: NewSection) -> SavedTrack:
     """A section more, at hand."""
     id = str(uuid4())
     return put(desk, track_id, new.based_on, lambda track: track.with_section(id, new.name, new.like), id)
 
 
 @router.patch("/sections/{section}")
-def rename_section(desk: AtDesk, track_id: int, section: PartId, new: SectionRename) -> SavedTrack:
+def rename_section(desk: AtDesk, track_id: RowId, section: PartId, new: SectionRename) -> SavedTrack:
     """Another name for a section."""
     return put(desk, track_id, new.based_on, lambda track: track.renamed(section, new.name), new.at)
 
 
 @router.delete("/sections/{section}")
 def remove_section(
-    desk: AtDesk, track_id: int, section: PartId, based_on: int, at: PartId | None = None
+    desk: AtDesk, track_id: RowId, section: PartId, based_on: RowId, at: PartId | None = None
 ) -> SavedTrack:
     """A section less, in the arrangement too; main is at hand where that one was."""
     return put(desk, track_id, based_on, lambda track: track.without_section(section), at)
 
 
 @router.post("/sections/{section}/main")
-def make_main(desk: AtDesk, track_id: int, section: PartId, change: BasedOn) -> SavedTrack:
+def make_main(desk: AtDesk, track_id: RowId, section: PartId, change: BasedOn) -> SavedTrack:
     """The section that the others follow; every one of them sounds as before."""
     return put(desk, track_id, change.based_on, lambda track: track.with_main(section), change.at)
 
 
 @router.post("/sections/{section}/follow")
-def follow(desk: AtDesk, track_id: int, section: PartId, what: Follow) -> SavedTrack:
+def follow(desk: AtDesk, track_id: RowId, section: PartId, what: Follow) -> SavedTrack:
     """What a section had of its own follows main again."""
 
     def changed(track: Track) -> Track:
@@ -99,7 +101,7 @@ def follow(desk: AtDesk, track_id: int, section: PartId, what: Follow) -> SavedT
 
 
 @router.put("/arrangement")
-def arrange(desk: AtDesk, track_id: int, order: Arrange) -> SavedTrack:
+def arrange(desk: AtDesk, track_id: RowId, order: Arrange) -> SavedTrack:
     """Another order of the sections."""
 
     def changed(track: Track) -> Track:
@@ -109,7 +111,7 @@ def arrange(desk: AtDesk, track_id: int, order: Arrange) -> SavedTrack:
 
 
 @router.get("/arrangement")
-def arrangement(desk: AtDesk, track_id: int) -> Arranged:
+def arrangement(desk: AtDesk, track_id: RowId) -> Arranged:
     """Every section judged for itself, and the strip along the arrangement."""
     with desk.studio.reading() as db:
         track = read_track(tracks.get(db, track_id).body)

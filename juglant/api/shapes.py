@@ -3,9 +3,10 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from pydantic import BaseModel, Field, StringConstraints, model_validator
+from pydantic import BaseModel, Field, model_validator
 
-from juglant.api.studio import AtDesk, Desk
+from juglant.api.naming import ShapeName
+from juglant.api.studio import AtDesk, Desk, RowId
 from juglant.core.lowend.drawn import drawn_scaled
 from juglant.core.recipes.brief import HIGHEST_BPM, LOWEST_BPM
 from juglant.core.recipes.duck import Points, checked_points
@@ -33,7 +34,7 @@ class Drawn(BaseModel):
 class NewShape(Drawn):
     """A drawn curve under a name."""
 
-    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
+    name: ShapeName
 
 
 class KeptShape(NewShape):
@@ -69,7 +70,7 @@ def keep_shape(desk: AtDesk, shape: NewShape) -> list[KeptShape]:
 
 
 @router.delete("/{shape_id}", status_code=204)
-def forget_shape(desk: AtDesk, shape_id: int) -> None:
+def forget_shape(desk: AtDesk, shape_id: RowId) -> None:
     """Forget a shape; curves that were drawn from it stay."""
     with desk.studio.changing() as db:
         shapes.forget(db, shape_id)

@@ -6,7 +6,7 @@ from threading import Lock
 from typing import Annotated, Literal, NamedTuple
 
 from fastapi import Depends, Request, Response
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel, Field, ValidationError
 
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Array, Session
@@ -80,6 +80,8 @@ def _desk(request: Request) -> Desk:
 
 
 AtDesk = Annotated[Desk, Depends(_desk)]
+# What numbers a row, or a revision: as large as the database counts.
+RowId = Annotated[int, Field(ge=0, le=2**63 - 1)]
 
 
 def as_json(model: BaseModel) -> Response:

@@ -61,7 +61,9 @@ class Wave(BaseModel):
 class GroupQuestion(BaseModel):
     """Peak levels of takes of one sound."""
 
-    levels_dbfs: Annotated[list[float], Field(min_length=1, max_length=64)]
+    levels_dbfs: Annotated[
+        list[Annotated[float, Field(ge=-400.0, le=100.0)]], Field(min_length=1, max_length=64)
+    ]
 
 
 class StrengthGroup(BaseModel):

@@ -1,20 +1,18 @@
 """Tracks: made, opened, saved, undone."""
 
 from collections.abc import Callable
-from typing import Annotated
 
 from fastapi import APIRouter
-from pydantic import BaseModel, StringConstraints
+from pydantic import BaseModel
 
-from juglant.api.studio import AtDesk, Desk, read_track
+from juglant.api.naming import NameOfTrack
+from juglant.api.studio import AtDesk, Desk, RowId, read_track
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.sections import Aspect, Entry, Section, Track
 from juglant.core.recipes.track import TrackState
 from juglant.store import audio, tracks
 
 router = APIRouter(prefix="/api/tracks", tags=["tracks"])
-
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=100)]
 
 
 class TrackName(BaseModel):
@@ -27,7 +25,7 @@ class TrackName(BaseModel):
 class NewTrack(BaseModel):
     """What a new track, or a renamed one, is called."""
 
-    name: Name
+    name: NameOfTrack
 
 
 class Differs(BaseModel):
@@ -64,7 +62,7 @@ class SavedTrack(BaseModel):
 class BasedOn(BaseModel):
     """The revision that a change was made from, and the section that stays at hand."""
 
-    based_on: int
+    based_on: RowId
     at: PartId | None = None
 
 
@@ -94,7 +92,11 @@ def saved(stored: tracks.Track, section: str | None = None) -> SavedTrack:
 
 
 def put(
-    desk: Desk, track_id: int, based_on: int, change: Callable[[Track], Track], section: str | None = None
+    desk: Desk,
+    track_id: RowId,
+    based_on: RowId,
+    change: Callable[[Track], Track],
+    section: str | None = None,
 ) -> SavedTrack:
     """Save what becomes of the latest state of a track; 409 where the change is based on another one."""
     with desk.studio.changing() as db:
@@ -119,21 +121,21 @@ def create_track(desk: AtDesk, new: NewTrack) -> SavedTrack:
 
 
 @router.get("/{track_id}")
-def open_track(desk: AtDesk, track_id: int, section: PartId | None = None) -> SavedTrack:
+def open_track(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> SavedTrack:
     """A track as it was left, with one of its sections at hand."""
     with desk.studio.reading() as db:
         return saved(tracks.get(db, track_id), section)
 
 
 @router.patch("/{track_id}")
-def rename_track(desk: AtDesk, track_id: int, new: NewTrack) -> SavedTrack:
+def rename_track(desk: AtDesk, track_id: RowId, new: NewTrack) -> SavedTrack:
     """Another name for a track."""
     with desk.studio.changing() as db:
         return saved(tracks.rename(db, track_id, new.name))
 
 
 @router.put("/{track_id}/state")
-def save_state(desk: AtDesk, track_id: int, save: Save) -> SavedTrack:
+def save_state(desk: AtDesk, track_id: RowId, save: Save) -> SavedTrack:
     """Save what a section was changed to."""
 
     def changed(track: Track) -> Track:
@@ -143,7 +145,7 @@ def save_state(desk: AtDesk, track_id: int, save: Save) -> SavedTrack:
 
 
 @router.post("/{track_id}/undo")
-def undo(desk: AtDesk, track_id: int, based_on: int, section: PartId | None = None) -> SavedTrack:
+def undo(desk: AtDesk, track_id: RowId, based_on: RowId, section: PartId | None = None) -> SavedTrack:
     """One saved state back; 409 where another one is meant than the latest."""
     with desk.studio.changing() as db:
         tracks.latest(db, track_id, based_on)
@@ -151,7 +153,7 @@ def undo(desk: AtDesk, track_id: int, based_on: int, section: PartId | None = No
 
 
 @router.post("/{track_id}/redo")
-def redo(desk: AtDesk, track_id: int, based_on: int, section: PartId | None = None) -> SavedTrack:
+def redo(desk: AtDesk, track_id: RowId, based_on: RowId, section: PartId | None = None) -> SavedTrack:
     """One saved state forward again; 409 where another one is meant than the latest."""
     with desk.studio.changing() as db:
         tracks.latest(db, track_id, based_on)

@@ -3,6 +3,9 @@
 import io
 import math
 import struct
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 import numpy as np
@@ -30,17 +33,17 @@ class Audio:
     kind: str
 
 
-def _kind(data: bytes) -> str | None:
-    if data[:4] in (b"RIFF", b"RF64") and data[8:12] == b"WAVE":
-        return "WAV"
-    if data[:4] == b"FORM" and data[8:12] in (b"AIFF", b"AIFC"):
-        return "AIFF"
-    return "FLAC" if data[:4] == b"fLaC" else None
+# What people mostly bring; the audio library opens some more.
+_READABLE = "WAV, FLAC, AIFF, CAF, OGG or MP3"
+# Containers whose headers say how long they are, by their first bytes.
+_MARKS = {b"RIFF": "WAV", b"RF64": "WAV", b"FORM": "AIFF", b"fLaC": "FLAC"}
+# What the library calls them otherwise.
+_CALLED = {"WAVEX": "WAV", "RF64": "WAV"}
 
 
 def _cut_short(data: bytes, kind: str) -> bool:
     """Whether a chunk of a WAV or AIFF file says that it is longer than the file."""
-    if kind == "FLAC" or data[:4] == b"RF64":
+    if kind not in ("WAV", "AIFF") or data[:4] == b"RF64":
         return False
     order = "<" if kind == "WAV" else ">"
     at = 12
@@ -52,8 +55,20 @@ def _cut_short(data: bytes, kind: str) -> bool:
     return True
 
 
+@contextmanager
+def _openable(data: bytes) -> Iterator[io.BytesIO | str]:
+    """What the library opens: MPEG streams it opens by their name alone."""
+    if data[:3] != b"ID3" and not (data[0] == 0xFF and data[1:2] >= b"\xe0"):
+        yield io.BytesIO(data)
+        return
+    with tempfile.NamedTemporaryFile(suffix=".mp3") as file:
+        file.write(data)
+        file.flush()
+        yield file.name
+
+
 def decode(data: bytes, name: str) -> Audio:
-    """Read a WAV, FLAC or AIFF file of up to 60 s and 50 MB, mono or stereo.
+    """Read a sound file of up to 60 s and 50 MB, mono or stereo: whatever the audio library opens.
 
     `name` is used in sentences only; what the file is, its own bytes decide. Raises
     UserError with a plain sentence for everything that cannot be used.
@@ -63,13 +78,12 @@ def decode(data: bytes, name: str) -> Audio:
         raise UserError(f"{shown} is empty.", "file")
     if len(data) > MOST_BYTES:
         raise UserError(f"{shown} is larger than {MOST_BYTES // 2**20} MB.", "file", "too-large")
-    kind = _kind(data)
-    if kind is None:
-        raise UserError(f"{shown} is not a WAV, FLAC or AIFF file, whatever its name says.", "file")
     damaged = f"{shown} is damaged or cut short: it holds less than its header says."
+    codec: str | None = None
     try:
-        with soundfile.SoundFile(io.BytesIO(data)) as file:
+        with _openable(data) as opened, soundfile.SoundFile(opened) as file:
             rate, channels, frames = file.samplerate, file.channels, file.frames
+            kind, codec = _CALLED.get(file.format, file.format), file.subtype_info
             if not RATES_HZ[0] <= rate <= RATES_HZ[1]:
                 raise UserError(
                     f"{shown} has a sample rate of {rate} Hz; usable are "
@@ -85,11 +99,24 @@ def decode(data: bytes, name: str) -> Audio:
                 )
             if _cut_short(data, kind):
                 raise UserError(damaged, "file")
-            samples = file.read(dtype="float64")
+            # Some codecs cannot be wound back: they are told how much to read.
+            samples = file.read(frames, dtype="float64")
     except soundfile.LibsndfileError as error:
-        raise UserError(f"{shown} cannot be read as {kind}: it is damaged.", "file") from error
-    if samples.shape[0] < frames:
+        if codec is not None:
+            raise UserError(
+                f"{shown} is {kind} coded as {codec}, which cannot be read here.", "file"
+            ) from error
+        known = _MARKS.get(data[:4])
+        if known is None:
+            raise UserError(
+                f"{shown} is no sound file that can be read, whatever its name says: bring {_READABLE}.",
+                "file",
+            ) from error
+        raise UserError(f"{shown} cannot be read as {known}: it is damaged.", "file") from error
+    if samples.shape[0] < frames and kind in _MARKS.values():
         raise UserError(damaged, "file")
+    if not samples.size:
+        raise UserError(f"{shown} holds no audio: it has no frames.", "file")
     if not np.isfinite(samples).all():
         raise UserError(f"{shown} holds samples that are not numbers (NaN or infinite).", "file")
     if float(np.max(np.abs(samples))) > _LOUDEST:

@@ -1,10 +1,12 @@
 """Standard MIDI files 1.0: a track's kicks, hits and line out, notes of a line in."""
 
 import io
+import re
 from dataclasses import dataclass
 
 import mido
 import numpy as np
+from mido.midifiles.meta import KeySignatureError
 from numpy.typing import NDArray
 
 from juglant.core import music
@@ -262,19 +264,33 @@ def _notes_of(track: mido.MidiTrack, pulses: int) -> tuple[list[MidiNote], bool]
     return sorted(found, key=lambda note: (note.at, note.midi)), channels == {_DRUM_CHANNEL}
 
 
+# A key signature: so many sharps or flats, major or minor.
+_KEY = re.compile(rb"\xff\x59\x02(..)", re.DOTALL)
+
+
+def _usable_key(found: re.Match[bytes]) -> bytes:
+    """A key signature that there is none of becomes another one, and is not told: no note depends on it."""
+    sharps, minor = found[1][0], found[1][1]
+    sharps -= 256 if sharps > 127 else 0
+    return found[0] if -7 <= sharps <= 7 and minor in (0, 1) else found[0][:3] + b"\0\0"
+
+
 def read_midi(data: bytes, name: str) -> MidiLine:
     """The notes of a file. UserError, with what is wrong, where it is none or too much."""
     if len(data) > LARGEST_BYTES:
         raise UserError(f"{name} is larger than a MIDI file of some bars: 4 MB are taken at most.")
+    usable = _KEY.sub(_usable_key, data)
     try:
-        file = mido.MidiFile(file=io.BytesIO(data), clip=True)
-    except (OSError, EOFError, ValueError, KeyError, IndexError) as error:
+        file = mido.MidiFile(file=io.BytesIO(usable), clip=True)
+    except (OSError, EOFError, ValueError, KeyError, IndexError, KeySignatureError) as error:
         raise UserError(f"{name} is not a standard MIDI file, or it breaks off: {error}.") from error
     if file.ticks_per_beat <= 0 or file.ticks_per_beat >= 0x8000:
         raise UserError(f"{name} counts in film frames, not in beats: that cannot be laid on bars.")
     messages = [message for track in file.tracks for message in track]
     tempo = next((message.tempo for message in messages if message.type == "set_tempo"), None)
     key = next((message.key for message in messages if message.type == "key_signature"), None)
+    if usable != data:
+        key = None
     tracks = []
     for number, track in enumerate(file.tracks, 1):
         found, drums = _notes_of(track, file.ticks_per_beat)

@@ -10,6 +10,7 @@ import soundfile
 from juglant.core.errors import UserError
 from juglant.files.audio import decode, encode_wav24, encode_wav_float
 from tests.files_made import BAD, KICK, NOISE, written
+from tests.signals import sine
 
 
 @pytest.mark.parametrize("rate", [8_000, 22_050, 44_100, 48_000, 96_000, 192_000])
@@ -27,6 +28,33 @@ def test_usual_files_are_read_whatever_they_are_called(
     assert audio.rate == rate
     assert audio.samples.shape == x.shape
     assert audio.samples == pytest.approx(x, abs=0.009 if subtype == "PCM_U8" else 4e-5)
+
+
+@pytest.mark.parametrize(
+    ("kind", "subtype", "apart"),
+    [
+        ("RF64", "PCM_24", 1e-6), ("CAF", "PCM_16", 4e-5), ("W64", "PCM_24", 1e-6), ("AU", "PCM_16", 4e-5),
+        ("OGG", "VORBIS", 0.1), ("OGG", "OPUS", 0.1), ("MP3", "MPEG_LAYER_III", 0.1), ("WAV", "GSM610", 0.2),
+        ("WAV", "G721_32", 0.1), ("WAV", "IMA_ADPCM", 0.1), ("WAV", "MS_ADPCM", 0.1), ("WAV", "ULAW", 0.05),
+        ("AIFF", "GSM610", 0.2), ("AIFF", "ALAW", 0.05),
+    ],
+)  # fmt: skip
+def test_whatever_the_audio_library_opens_is_read(kind: str, subtype: str, apart: float) -> None:
+    x = 0.5 * sine(220.0, 1.0, 0.0, 48_000)
+    audio = decode(written(x, 48_000, kind, subtype), "old.wav")
+    assert audio.kind == ("WAV" if kind == "RF64" else kind)
+    assert audio.rate == 48_000
+    assert abs(audio.samples.size - x.size) < 4000
+    # A codec may come late: the tone is there, as loud as it was.
+    assert np.sqrt(np.mean(audio.samples[9600:38400] ** 2)) == pytest.approx(0.5 / np.sqrt(2), abs=apart)
+
+
+def test_a_codec_that_cannot_be_read_is_named() -> None:
+    data = written(KICK[:4000], 48_000, "AIFF", "DWVW_16")
+    with pytest.raises(
+        UserError, match=r"“old\.aif” is AIFF coded as 16 bit DWVW, which cannot be read here"
+    ):
+        decode(data, "old.aif")
 
 
 @pytest.mark.parametrize("name", BAD)

@@ -77,7 +77,7 @@ export function SoundTab({ id, layer }: TabProps) {
           Your file…
         </SoundFile>
         <span className="source-name">
-          {source.kind === "imported" ? source.name : "or drop a WAV, FLAC or AIFF here"}
+          {source.kind === "imported" ? source.name : "or drop a sound file here"}
         </span>
       </div>
       {source.kind === "imported" && source.takes.length > 0 && (
