@@ -4,6 +4,7 @@ import csv
 import json
 import subprocess
 import sys
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -433,4 +434,22 @@ def test_measuring_waits_for_no_package_that_it_does_without(tmp_path: Path) -> 
     done = subprocess.run(command, capture_output=True, text=True, check=True, cwd=tmp_path)
     assert not {"scipy.signal", "scipy.stats", "scipy.optimize", "fastapi", "juglant.core.findings"} & set(
         done.stdout.split()
+    )
+
+
+def test_the_shell_hands_over_what_the_page_does(tmp_path: Path) -> None:
+    (tmp_path / "Rain.json").write_text(TrackState().model_dump_json())
+    run(tmp_path, "hand-over", "Rain.json", "-o", "out.zip")
+    with zipfile.ZipFile(tmp_path / "out.zip") as file:
+        names = file.namelist()
+    assert "rain_sheet.txt" in names
+    assert sum("kick" in name and name.endswith(".wav") for name in names) >= 2
+    told = run(tmp_path, "hand-over", "Rain.json", "-o", "folder").stdout
+    assert sorted(path.name for path in (tmp_path / "folder" / "rain").iterdir()) == sorted(names)
+    assert "rain_sheet.txt" in told
+    refused = run(tmp_path, "hand-over", "Rain.json", "-o", "all.zip", "--arrangement", code=2).stderr
+    assert "has no arrangement" in refused
+    assert (
+        "There is no section"
+        in run(tmp_path, "hand-over", "Rain.json", "-o", "x", "--section", "no", code=2).stderr
     )

@@ -21,10 +21,10 @@ class Problem(BaseModel):
     field: str | None = None
 
 
-_STATUS = {"not-found": 404, "stale": 409, "too-large": 413}
+_STATUS = {"not-found": 404, "stale": 409, "too-large": 413, "storage": 503}
 _TITLES = {
     403: "Not allowed", 404: "Not found", 409: "Changed elsewhere", 413: "Too large",
-    422: "Cannot be used", 500: "Something went wrong here",
+    422: "Cannot be used", 500: "Something went wrong here", 503: "Cannot be stored",
 }  # fmt: skip
 
 

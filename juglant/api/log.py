@@ -3,13 +3,14 @@
 import json
 from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, StringConstraints
 
 from juglant.api.studio import AtDesk, RowId, read_track
 from juglant.api.tracks import BasedOn, SavedTrack, put
 from juglant.api.views import numbers
 from juglant.core import ENGINE_VERSION
+from juglant.core.errors import UserError
 from juglant.core.lowend.sounded import SAME_DB, apart_db, sounded
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.sections import Track
@@ -28,27 +29,65 @@ class Keep(BaseModel):
 
 
 class KeptVersion(BaseModel):
-    """A kept version; `state` is that of its main section, `numbers` were measured when it was kept."""
+    """A kept version: what was measured of its main section when it was kept, in a line, or why it cannot
+    be read any more.
+    """
 
     id: int
     note: str
     made_at: str
-    state: TrackState
-    numbers: dict[str, Any]
+    said: str | None
+    trouble: str | None = None
+
+
+class KeptVersions(BaseModel):
+    """Some kept versions, the latest first, and whether there are older ones."""
+
+    versions: list[KeptVersion]
+    more: bool
+
+
+# So many are answered at once.
+_PAGE = 50
+
+
+def _said(state: TrackState, measured: dict[str, Any]) -> str:
+    brief, main, hit = state.brief, state.duckings[0], measured["hit"]
+    cents, collision = hit["cents"], measured["after"]["collision_ms"]
+    tuned = "" if cents is None else f" {cents:+.{1 if abs(cents) < 10 else 0}f} ¢"
+    return " · ".join([
+        f"{brief.tonic} {brief.mode}, {brief.bpm:g} BPM", f"kick {hit['note'] or 'without pitch'}{tuned}",
+        "no collision" if collision is None else f"collision {collision:.0f} ms",
+        f"ducked {main.duck.depth_db:g} dB" if main.on else "not ducked",
+    ]).replace("-", "−")  # fmt: skip
 
 
 def _kept(version: versions.Version) -> KeptVersion:
+    said, trouble = None, None
+    try:
+        said = _said(read_track(version.body).state, json.loads(version.numbers))
+    except (UserError, ValueError, KeyError, TypeError):
+        trouble = "This version cannot be read by this Juglant."
     return KeptVersion(
-        id=version.id, note=version.note, made_at=version.made_at, state=read_track(version.body).state,
-        numbers=json.loads(version.numbers),
-    )  # fmt: skip
+        id=version.id, note=version.note, made_at=version.made_at, said=said, trouble=trouble
+    )
 
 
 @router.get("")
-def list_versions(desk: AtDesk, track_id: RowId) -> list[KeptVersion]:
-    """All kept versions, the latest first."""
+def list_versions(desk: AtDesk, track_id: RowId, before: RowId = 2**63 - 1) -> KeptVersions:
+    """The latest kept versions, or those before one of them; one that cannot be read is told as such."""
     with desk.studio.reading() as db:
-        return [_kept(version) for version in versions.of_track(db, track_id)]
+        found = versions.of_track(db, track_id, before, _PAGE + 1)
+    return KeptVersions(versions=[_kept(one) for one in found[:_PAGE]], more=len(found) > _PAGE)
+
+
+@router.get("/{version_id}/raw", response_class=Response)
+def raw_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> Response:
+    """A kept version as it is stored, read or not."""
+    with desk.studio.reading() as db:
+        version = versions.get(db, track_id, version_id)
+    head = {"Content-Disposition": f"attachment; filename=version-{version_id}.json"}
+    return Response(version.body, media_type="application/json", headers=head)
 
 
 @router.post("", status_code=201)

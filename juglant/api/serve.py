@@ -10,7 +10,6 @@ from pathlib import Path
 from threading import Thread
 
 import uvicorn
-from platformdirs import user_data_path
 
 from juglant.api.app import create_app
 from juglant.api.studio import Desk, open_desk, read_track
@@ -19,10 +18,8 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.recipes.track import TrackState
 from juglant.demo.scenario import fill
-from juglant.store import tracks
-from juglant.store.database import Studio
-
-STUDIO_FILE = "studio.sqlite"
+from juglant.store import keeping, tracks
+from juglant.store.database import STUDIO_FILE, Studio, studio_path
 
 
 def _listening(port: int) -> socket.socket:
@@ -78,9 +75,10 @@ def _serve(studio: Studio, port: int, note: str) -> None:
 
 def serve_studio(port: int, data: Path | None) -> None:
     """Serve the user's own studio, from `data` or the platform's user data folder."""
-    folder = data or user_data_path("juglant", appauthor=False)
-    path = folder / STUDIO_FILE
-    _serve(Studio(path), port, f"Your studio: {path}")
+    path = studio_path(data)
+    studio = keeping.opened(path)
+    Thread(target=keeping.copied_today, args=(path,), daemon=True).start()
+    _serve(studio, port, f"Your studio: {path}")
 
 
 def serve_demo(port: int) -> None:

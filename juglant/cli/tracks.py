@@ -8,7 +8,7 @@ import typer
 
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Session
-from juglant.core.recipes.sections import Track
+from juglant.core.recipes.sections import Section, Track
 from juglant.core.recipes.track import TrackState
 from juglant.files.audio import Audio, decode
 
@@ -20,7 +20,7 @@ SectionName = Annotated[
     str | None, typer.Option("--section", help="Which section of the track; main unless named.")
 ]
 
-_KINDS = (".wav", ".flac", ".aif", ".aiff")
+_KINDS = (".wav", ".flac", ".aif", ".aiff", ".caf", ".ogg", ".mp3", ".w64", ".au")
 
 
 def _audio_of(wanted: set[str], folders: list[Path]) -> dict[str, Audio]:
@@ -43,15 +43,18 @@ def _audio_of(wanted: set[str], folders: list[Path]) -> dict[str, Audio]:
     return found
 
 
-def section_of(track: Track, name: str | None) -> TrackState:
-    """A track as one of its sections sounds, main unless named. UserError for a name that none has."""
-    if name is None:
-        return track.state
+def section_named(track: Track, name: str) -> Section:
+    """One of a track's sections by its name. UserError for a name that none has."""
     found = next((one for one in track.sections if one.name.lower() == name.lower()), None)
     if found is None:
         names = ", ".join(one.name for one in track.sections)
         raise UserError(f"There is no section “{name}” in this track; there are {names}.", "section")
-    return track.at(found.id)
+    return found
+
+
+def section_of(track: Track, name: str | None) -> TrackState:
+    """A track as one of its sections sounds, main unless named."""
+    return track.state if name is None else track.at(section_named(track, name).id)
 
 
 def track_session(audio: set[str], folders: list[Path]) -> Session:

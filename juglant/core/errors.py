@@ -22,6 +22,13 @@ class NotFoundError(UserError):
         super().__init__(message, None, "not-found")
 
 
+class StorageError(UserError):
+    """The studio file cannot be used just now; what was to be saved is not."""
+
+    def __init__(self, message: str) -> None:
+        super().__init__(message, None, "storage")
+
+
 class StaleError(UserError):
     """The state that was to be saved is not based on the latest one."""
 

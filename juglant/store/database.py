@@ -3,11 +3,39 @@
 import sqlite3
 import zlib
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from importlib import resources
 from pathlib import Path
+from urllib.parse import quote
 
-from juglant.core.errors import UserError
+from platformdirs import user_data_path
+
+from juglant.core.errors import StorageError, UserError
+
+STUDIO_FILE = "studio.sqlite"
+
+
+def studio_path(folder: Path | None) -> Path:
+    """Where a studio is: in `folder`, or in the platform's folder for the user's data."""
+    return (folder or user_data_path("juglant", appauthor=False)) / STUDIO_FILE
+
+
+def _told(error: sqlite3.DatabaseError, path: Path) -> str:
+    """What went wrong with the file, and what to do."""
+    text = str(error)
+    if "full" in text:
+        return "The disk is full: nothing was saved. Make room on it, then save again."
+    if "locked" in text:
+        return "Another program is using the studio: nothing was saved. Close it there, then save again."
+    if "readonly" in text:
+        return f"{path} may only be read: nothing was saved. Allow writing to its folder, then save again."
+    if "unable to open" in text:
+        return f"The studio is not at {path} any more: nothing was saved. Put it back, then save again."
+    if "malformed" in text or "not a database" in text:
+        return (
+            f"{path} is damaged. Stop Juglant; “juglant studio rescue FOLDER” writes out what can be read."
+        )
+    return f"The studio could not be used: {text}."
 
 
 def pack(body: str) -> bytes:
@@ -46,23 +74,38 @@ class Studio:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        # So long others may take until it is given up.
+        self.timeout_s = 10.0
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
+            with closing(sqlite3.connect(path)):
+                pass
             with self._open() as connection:
                 connection.execute("PRAGMA journal_mode = WAL")
                 migrate(connection)
         except (OSError, sqlite3.DatabaseError) as error:
             raise UserError(f"{path} cannot be opened as a studio: {error}.") from error
+        except StorageError as error:
+            raise UserError(f"{path} cannot be opened as a studio. {error.message}") from error
 
     @contextmanager
     def _open(self) -> Iterator[sqlite3.Connection]:
-        connection = sqlite3.connect(self.path, isolation_level=None, timeout=10)
+        # A file that was moved away is not made anew, empty.
+        address = f"file:{quote(str(self.path))}?mode=rw"
+        try:
+            connection = sqlite3.connect(address, uri=True, isolation_level=None, timeout=self.timeout_s)
+        except sqlite3.DatabaseError as error:
+            raise StorageError(_told(error, self.path)) from error
         try:
             connection.row_factory = sqlite3.Row
             connection.execute("PRAGMA foreign_keys = ON")
             # What was shown as saved survives a power cut, not only a killed process.
             connection.execute("PRAGMA synchronous = FULL")
             yield connection
+        except sqlite3.IntegrityError:
+            raise
+        except sqlite3.DatabaseError as error:
+            raise StorageError(_told(error, self.path)) from error
         finally:
             connection.close()
 
@@ -80,6 +123,8 @@ class Studio:
             try:
                 yield connection
             except BaseException:
-                connection.execute("ROLLBACK")
+                # A full disk has undone it already.
+                if connection.in_transaction:
+                    connection.execute("ROLLBACK")
                 raise
             connection.execute("COMMIT")

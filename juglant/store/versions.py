@@ -38,9 +38,12 @@ def keep(
     return get(db, track_id, made)
 
 
-def of_track(db: sqlite3.Connection, track_id: int) -> list[Version]:
-    """All versions of a track, the latest first."""
-    rows = db.execute(f"SELECT {_COLUMNS} FROM version WHERE track_id = ? ORDER BY id DESC", (track_id,))
+def of_track(db: sqlite3.Connection, track_id: int, before: int, most: int) -> list[Version]:
+    """The latest versions of a track that are older than `before`, the latest first."""
+    rows = db.execute(
+        f"SELECT {_COLUMNS} FROM version WHERE track_id = ? AND id < ? ORDER BY id DESC LIMIT ?",
+        (track_id, before, most),
+    )
     return [Version(*row) for row in rows]
 
 

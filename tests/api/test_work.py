@@ -15,7 +15,10 @@ from juglant.core import ENGINE_VERSION
 from juglant.core.lowend.sounded import sounded
 from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.hit import RECIPES
+from juglant.core.recipes.sections import Track
+from juglant.core.recipes.track import TrackState
 from juglant.demo.scenario import COBNUT
+from juglant.store import versions
 from tests.files_made import BAD, KICK, written
 from tests.tracks import part
 from tests.tracks import written as written_state
@@ -208,7 +211,7 @@ def test_undo_redo_and_versions_bring_everything_back(client: TestClient) -> Non
         f"{address}/versions", json={"section": track["section"], "state": changed, "note": " no ducking "}
     ).json()
     assert kept["note"] == "no ducking"
-    assert kept["numbers"]["hit"]["note"] == "G1"
+    assert kept["said"] == "A minor, 128 BPM · kick G1 +0.0 ¢ · collision 4 ms · not ducked"
     undone = client.post(f"{address}/undo?based_on={saved['revision']}").json()
     assert undone["state"] == track["state"]
     # A tab that does not know of this neither reverts nor repeats anything.
@@ -218,8 +221,38 @@ def test_undo_redo_and_versions_bring_everything_back(client: TestClient) -> Non
         assert "Nothing was overwritten" in stale.json()["detail"]
     redone = client.post(f"{address}/redo?based_on={undone['revision']}").json()
     assert redone["revision"] == saved["revision"]
-    assert [version["id"] for version in client.get(f"{address}/versions").json()] == [kept["id"]]
-    assert client.get(f"{address}/versions").json()[0]["state"] == changed
+    listed = client.get(f"{address}/versions").json()
+    assert listed["versions"] == [kept]
+    assert listed["more"] is False
+    assert Track.model_validate(client.get(f"{address}/versions/{kept['id']}/raw").json()).state == (
+        TrackState.model_validate(changed)
+    )
+
+
+def test_versions_come_in_pages_and_one_that_cannot_be_read_closes_nothing(client: TestClient) -> None:
+    track = _track(client)
+    address = f"/api/tracks/{track['id']}/versions"
+    keep = {"section": track["section"], "state": track["state"], "note": "first"}
+    first = client.post(address, json=keep).json()
+    desk = client.app.state.desk  # type: ignore[attr-defined]
+    with desk.studio.changing() as db:
+        whole = versions.get(db, track["id"], first["id"])
+        for number in range(120):
+            body = whole.body if number != 118 else '{"version": 99}'
+            versions.keep(db, track["id"], body, whole.numbers, f"number {number}")
+    page = client.get(address)
+    assert len(page.content) < 20_000
+    assert [one["note"] for one in page.json()["versions"]] == [f"number {n}" for n in range(119, 69, -1)]
+    assert page.json()["more"] is True
+    told = page.json()["versions"][1]
+    assert told["said"] is None
+    assert told["trouble"] == "This version cannot be read by this Juglant."
+    raw = client.get(f"{address}/{told['id']}/raw")
+    assert raw.json() == {"version": 99}
+    assert "attachment" in raw.headers["content-disposition"]
+    oldest = client.get(f"{address}?before={first['id'] + 1}").json()
+    assert [one["note"] for one in oldest["versions"]] == ["first"]
+    assert oldest["more"] is False
 
 
 def test_a_second_tab_is_told_and_may_keep_its_state_as_a_version(client: TestClient) -> None:

@@ -75,7 +75,7 @@ def test_kept_versions_cannot_be_changed(studio: Studio) -> None:
     with pytest.raises(sqlite3.IntegrityError, match="never changed"), studio.changing() as db:
         db.execute("UPDATE version SET note = 'other' WHERE id = ?", (kept.id,))
     with studio.reading() as db:
-        assert [v.note for v in versions.of_track(db, track.id)] == ["first"]
+        assert [v.note for v in versions.of_track(db, track.id, 99, 9)] == ["first"]
 
 
 def test_the_same_bytes_are_stored_once(studio: Studio) -> None:
@@ -180,7 +180,7 @@ def test_an_earlier_studio_is_packed_and_nothing_of_it_is_lost(tmp_path: Path) -
         assert tracks.redo(db, 7).body == "undone"
         assert tracks.undo(db, 7).body == body
         assert tracks.undo(db, 7).body == "first"
-        [version] = versions.of_track(db, 7)
+        [version] = versions.of_track(db, 7, 99, 9)
         assert (version.body, version.engine, version.sounded) == ("kept", None, None)
         # New states go on after the old ones, refer to them, and are packed.
         after = tracks.save(db, 7, body, 1)

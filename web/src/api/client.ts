@@ -39,6 +39,7 @@ export type Variation = Schemas["Variation"];
 export type Wave = Schemas["Wave"];
 export type ImportedAudio = Schemas["ImportedAudio"];
 export type KeptVersion = Schemas["KeptVersion"];
+export type KeptVersions = Schemas["KeptVersions"];
 export type KickRecipe = Schemas["KickRecipe"];
 export type Candidate = Schemas["Candidate"];
 export type Pitched = Schemas["Pitched"];
@@ -318,7 +319,8 @@ export const api = {
     ask<Effect>("POST", `/api/findings/${id}/fix?way=${encodeURIComponent(way)}`, state),
   handover: (id: number, section: string) =>
     ask<Handover>("GET", `${track(id)}/handover?section=${section}`),
-  versions: (id: number) => ask<KeptVersion[]>("GET", `${track(id)}/versions`),
+  versions: (id: number, before: number | null) =>
+    ask<KeptVersions>("GET", `${track(id)}/versions${before === null ? "" : `?before=${before}`}`),
   keep: (id: number, section: string, state: TrackState, note: string) =>
     ask<KeptVersion>("POST", `${track(id)}/versions`, { section, state, note }),
   bringBack: (id: number, version: number, based_on: number) =>
@@ -330,3 +332,5 @@ export const zipAddress = (id: number, section?: string) =>
   `${track(id)}/handover.zip${section ? `?section=${section}` : ""}`;
 /** Where the whole arrangement, played straight through, is downloaded. */
 export const arrangementAddress = (id: number) => `${track(id)}/arrangement.zip`;
+/** Where a kept version is downloaded as it is stored. */
+export const rawAddress = (id: number, version: number) => `${track(id)}/versions/${version}/raw`;

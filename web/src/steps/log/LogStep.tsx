@@ -1,11 +1,9 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useLocation } from "react-router";
-import { api, type HitNumbers, type KeptVersion, type Overlap } from "../../api/client";
-import { cents, maybe, millis } from "../../bench/scale";
+import { api, rawAddress } from "../../api/client";
 import { useDesk } from "../../track/context";
-import { mainDucking } from "../../track/parts";
 
 /** Kept versions, their numbers and notes; each can be brought back. */
 export function LogStep() {
@@ -18,10 +16,13 @@ export function LogStep() {
   useEffect(() => {
     if ((location.state as { keep?: boolean } | null)?.keep) field.current?.focus();
   }, [location]);
-  const versions = useQuery({
+  const versions = useInfiniteQuery({
     queryKey: ["versions", track.id],
-    queryFn: () => api.versions(track.id),
+    queryFn: ({ pageParam }) => api.versions(track.id, pageParam),
+    initialPageParam: null as number | null,
+    getNextPageParam: ({ versions: page, more }) => (more ? (page.at(-1)?.id ?? null) : null),
   });
+  const kept = versions.data?.pages.flatMap((page) => page.versions);
   const keep = async () => {
     try {
       await api.keep(track.id, track.section, state, note);
@@ -55,54 +56,62 @@ export function LogStep() {
         </Button>
       </Form>
       {versions.error && <p role="alert">{versions.error.message}</p>}
-      {versions.data?.length === 0 && (
+      {kept?.length === 0 && (
         <p className="calm">
           Nothing kept yet. Every change is saved as you go; a kept version is one you can always
           come back to, with its numbers.
         </p>
       )}
       <ol className="versions" aria-label="Kept versions">
-        {versions.data?.map((version) => (
+        {kept?.map((version) => (
           <li key={version.id}>
             <time dateTime={version.made_at}>{new Date(version.made_at).toLocaleString()}</time>
             <b>{version.note || "no note"}</b>
-            <span className="why">{summary(version)}</span>
-            <Button
-              size="sm"
-              variant="outline-primary"
-              aria-label={`Bring back ${version.note || "this version"}`}
-              onClick={() => {
-                ask((id, revision) => api.bringBack(id, version.id, revision));
-                say("Brought back. Undo returns to where you were.");
-                void api
-                  .asKept(track.id, version.id)
-                  .then(
-                    ({ same, apart_db }) =>
-                      same === false &&
-                      say(
-                        `Brought back, but it sounds different from when it was kept: up to ${(apart_db ?? 0).toFixed(1)} dB. The engine has changed since.`,
-                      ),
-                  )
-                  .catch((error: Error) => say(error.message));
-              }}
-            >
-              Bring back
-            </Button>
+            <span className="why">{version.said ?? version.trouble}</span>
+            {version.trouble ? (
+              <a
+                className="btn btn-sm btn-outline-secondary"
+                href={rawAddress(track.id, version.id)}
+                download
+              >
+                Save as it is
+              </a>
+            ) : (
+              <Button
+                size="sm"
+                variant="outline-primary"
+                aria-label={`Bring back ${version.note || "this version"}`}
+                onClick={() => {
+                  ask((id, revision) => api.bringBack(id, version.id, revision));
+                  say("Brought back. Undo returns to where you were.");
+                  void api
+                    .asKept(track.id, version.id)
+                    .then(
+                      ({ same, apart_db }) =>
+                        same === false &&
+                        say(
+                          `Brought back, but it sounds different from when it was kept: up to ${(apart_db ?? 0).toFixed(1)} dB. The engine has changed since.`,
+                        ),
+                    )
+                    .catch((error: Error) => say(error.message));
+                }}
+              >
+                Bring back
+              </Button>
+            )}
           </li>
         ))}
       </ol>
+      {versions.hasNextPage && (
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          disabled={versions.isFetchingNextPage}
+          onClick={() => void versions.fetchNextPage()}
+        >
+          Older versions
+        </Button>
+      )}
     </div>
   );
-}
-
-function summary(version: KeptVersion): string {
-  const { hit, after } = version.numbers as { hit: HitNumbers; after: Overlap; lufs: number };
-  const { brief } = version.state;
-  const { duck, on: ducking } = mainDucking(version.state);
-  return [
-    `${brief.tonic} ${brief.mode}, ${brief.bpm} BPM`,
-    `kick ${hit.note ?? "without pitch"} ${maybe(hit.cents, cents)}`,
-    `collision ${maybe(after.collision_ms, millis)}`,
-    ducking ? `ducked ${duck.depth_db} dB` : "not ducked",
-  ].join(" · ");
 }

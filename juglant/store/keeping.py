@@ -1,0 +1,239 @@
+"""Keeping a studio file: whether it is whole, copies of it, and what can be saved of one that is not."""
+
+import hashlib
+import json
+import os
+import re
+import sqlite3
+import sys
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+from urllib.parse import quote
+
+from juglant.core.errors import UserError
+from juglant.store.database import Studio, migrations, unpack
+
+# So many copies that were made without being asked for are kept.
+KEPT_COPIES = 7
+# A damaged file may say that it has any number of rows.
+_MOST_ROWS = 1_000_000
+
+
+@contextmanager
+def _reading(path: Path) -> Iterator[sqlite3.Connection]:
+    """A studio file that is not changed, not even by opening it. UserError where there is none."""
+    if not path.is_file():
+        raise UserError(f"There is no studio at {path}.")
+    with closing(sqlite3.connect(f"file:{quote(str(path))}?mode=ro", uri=True, timeout=10)) as db:
+        yield db
+
+
+def _damage(db: sqlite3.Connection) -> list[str]:
+    told = [str(row[0]) for row in db.execute("PRAGMA quick_check(20)")]
+    return [] if told == ["ok"] else [f"The file is damaged: {line}." for line in told]
+
+
+def opened(path: Path) -> Studio:
+    """A studio for use, made where there is none. What is to be migrated is copied first.
+
+    UserError where it is damaged: it is left as it is.
+    """
+    if path.exists():
+        try:
+            with _reading(path) as db:
+                wrong = _damage(db)
+                version = int(db.execute("PRAGMA user_version").fetchone()[0])
+        except sqlite3.DatabaseError as error:
+            wrong, version = [f"{error}."], 0
+        if wrong:
+            raise UserError(
+                f"{path} is damaged, and was left as it is. {' '.join(wrong)} “juglant studio rescue "
+                "FOLDER” writes out everything that can be read; copies of earlier days are in “backups” "
+                "beside it."
+            )
+        if 0 < version < len(migrations()):
+            copied(path, f"before-version-{len(migrations())}")
+    return Studio(path)
+
+
+def check(path: Path) -> list[str]:
+    """What is wrong with a studio file, each in a sentence; empty where it is whole."""
+    found: list[str] = []
+    try:
+        with _reading(path) as db:
+            found += _damage(db)
+            version = int(db.execute("PRAGMA user_version").fetchone()[0])
+            if version > len(migrations()):
+                found.append("It was made by a newer Juglant.")
+            for table, row, *_ in db.execute("PRAGMA foreign_key_check"):
+                found.append(f"Row {row} of {table} refers to something that is not there.")
+            for digest, name, data in db.execute("SELECT hash, name, bytes FROM audio"):
+                if hashlib.sha256(data).hexdigest() != digest:
+                    found.append(f"The sound “{name}” is not what it was.")
+            for id, name, body in db.execute(
+                "SELECT track.id, track.name, state.body FROM track JOIN state ON state.id = track.head"
+            ):
+                if _plain(body) is None:
+                    found.append(f"The track “{name}” (number {id}) cannot be read.")
+    except sqlite3.DatabaseError as error:
+        found.append(f"The file is damaged, or no studio: {error}.")
+    return found
+
+
+def backup(path: Path, to: Path) -> None:
+    """A copy of a studio that may be in use meanwhile: as it was at one moment, checked after writing.
+
+    UserError where something is there already, or where the copy is not whole.
+    """
+    if to.exists():
+        raise UserError(f"{to} is there already: nothing was overwritten.")
+    beside = to.with_name(f"{to.name}.part")
+    try:
+        to.parent.mkdir(parents=True, exist_ok=True)
+        beside.unlink(missing_ok=True)
+        with _reading(path) as db, closing(sqlite3.connect(beside)) as copy:
+            db.backup(copy)
+            copy.execute("PRAGMA journal_mode = DELETE")
+        wrong = check(beside)
+        if wrong:
+            raise UserError(f"The copy would not be whole, and was not kept. {' '.join(wrong)}")
+        os.replace(beside, to)
+    except (OSError, sqlite3.DatabaseError) as error:
+        raise UserError(f"{path} cannot be copied to {to}: {error}.") from error
+    finally:
+        beside.unlink(missing_ok=True)
+
+
+def copied(path: Path, why: str) -> Path | None:
+    """A copy in the folder “backups” beside a studio, made once for what `why` says; only the latest ones
+    are kept. None where there is one already.
+    """
+    folder = path.parent / "backups"
+    to = folder / f"{path.stem}-{why}.sqlite"
+    if to.exists():
+        return None
+    backup(path, to)
+    every = sorted(folder.glob(f"{path.stem}-*.sqlite"), key=lambda one: one.stat().st_mtime)
+    for old in every[:-KEPT_COPIES]:
+        old.unlink()
+    return to
+
+
+def copied_today(path: Path) -> None:
+    """The copy of the day, where there is none yet.
+
+    A day without one is better than one without the studio: what goes wrong is said, and no more.
+    """
+    try:
+        copied(path, datetime.now(UTC).strftime("%Y-%m-%d"))
+    except UserError as error:
+        print(f"Today's copy of the studio was not made. {error.message}", file=sys.stderr, flush=True)
+
+
+def restore(path: Path, source: Path) -> Path | None:
+    """A copy in place of a studio, which is kept beside it; where to, None where there was none.
+
+    The copy is checked first; nobody may be using the studio.
+    """
+    wrong = check(source)
+    if wrong:
+        raise UserError(f"{source} is not whole, and was not put in place. {' '.join(wrong)}")
+    kept = None
+    if path.exists():
+        kept = path.with_name(f"{path.stem}-before-{datetime.now(UTC).strftime('%Y-%m-%d-%H%M%S')}.sqlite")
+    try:
+        fresh = path.with_name(f"{path.name}.restored")
+        fresh.unlink(missing_ok=True)
+        backup(source, fresh)
+        if kept is not None:
+            # Nothing that is still in its journal is left behind.
+            with closing(sqlite3.connect(path, timeout=2)) as db:
+                db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            os.replace(path, kept)
+        for journal in ("-wal", "-shm"):
+            path.with_name(path.name + journal).unlink(missing_ok=True)
+        os.replace(fresh, path)
+    except (OSError, sqlite3.DatabaseError) as error:
+        raise UserError(f"{source} cannot be put in place of {path}: {error}.") from error
+    return kept
+
+
+def _plain(body: object) -> str | None:
+    """A stored body as JSON; None where it cannot be read."""
+    try:
+        text = unpack(body) if isinstance(body, bytes) else str(body)
+        json.loads(text)
+    except Exception:
+        return None
+    return text
+
+
+def _rows(
+    db: sqlite3.Connection, table: str, columns: str, key: str = "id"
+) -> Iterator[tuple[object, ...]]:
+    """Every row that can still be read; those on damaged pages are left out one by one."""
+    try:
+        last = int(db.execute(f"SELECT max({key}) FROM {table}").fetchone()[0] or 0)
+    except (sqlite3.DatabaseError, TypeError):
+        last = _MOST_ROWS
+    missed = 0
+    for id in range(1, min(last, _MOST_ROWS) + 1):
+        try:
+            row = db.execute(f"SELECT {columns} FROM {table} WHERE {key} = ?", (id,)).fetchone()
+        except (sqlite3.DatabaseError, UnicodeDecodeError):
+            missed += 1
+            if missed > 1000:
+                return
+            continue
+        if row is not None:
+            yield tuple(row)
+
+
+def rescue(path: Path, folder: Path) -> dict[str, int]:
+    """Write out everything of a studio that can be read, damaged or not: tracks and kept versions as JSON,
+    imported sounds as the files they were. How many of each.
+    """
+    if folder.exists() and any(folder.iterdir()):
+        raise UserError(f"{folder} is not empty: nothing was written.")
+    counts = {"tracks": 0, "versions": 0, "sounds": 0, "unreadable": 0}
+
+    def put(kind: str, name: str, data: bytes) -> None:
+        to = folder / kind / re.sub(r'[/\\:*?"<>|\x00-\x1f]', "-", name)[:120]
+        to.parent.mkdir(parents=True, exist_ok=True)
+        to.write_bytes(data)
+        counts[kind] += 1
+
+    with _reading(path) as db:
+        names: dict[object, str] = {}
+        for id, name, head in _rows(db, "track", "id, name, head"):
+            names[id] = str(name)
+            text = None
+            # The latest state, or where that is lost the one before it that can be read.
+            for state in db.execute(
+                "SELECT id FROM state WHERE track_id = ? AND id <= ? ORDER BY id DESC LIMIT 50", (id, head)
+            ).fetchall() if head is not None else ():  # fmt: skip
+                try:
+                    row = db.execute("SELECT body FROM state WHERE id = ?", state).fetchone()
+                except sqlite3.DatabaseError:
+                    continue
+                text = _plain(row[0]) if row else None
+                if text is not None:
+                    break
+            if text is None:
+                counts["unreadable"] += 1
+            else:
+                put("tracks", f"{id} {name}.json", text.encode())
+        for id, track, note, body in _rows(db, "version", "id, track_id, note, body"):
+            text = _plain(body)
+            if text is None:
+                counts["unreadable"] += 1
+            else:
+                put("versions", f"{id} {names.get(track, track)} {str(note)[:40]}.json", text.encode())
+        for digest, name, data in _rows(db, "audio", "hash, name, bytes", "rowid"):
+            if isinstance(data, bytes) and hashlib.sha256(data).hexdigest() == digest:
+                put("sounds", f"{str(digest)[:12]} {name}", data)
+            else:
+                counts["unreadable"] += 1
+    return counts
