@@ -54,7 +54,7 @@ _PAGE = 50
 def _said(state: TrackState, measured: dict[str, Any]) -> str:
     brief, main, hit = state.brief, state.duckings[0], measured["hit"]
     cents, collision = hit["cents"], measured["after"]["collision_ms"]
-    tuned = "" if cents is None else f" {cents:+.{1 if abs(cents) < 10 else 0}f} ¢"
+    tuned = "" if cents is None else f" {cents:+.{1 if abs(cents) < 10 else 0}f} ¢".replace("+0.0", "±0.0")
     return " · ".join([
         f"{brief.tonic} {brief.mode}, {brief.bpm:g} BPM", f"kick {hit['note'] or 'without pitch'}{tuned}",
         "no collision" if collision is None else f"collision {collision:.0f} ms",

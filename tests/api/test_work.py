@@ -211,7 +211,7 @@ def test_undo_redo_and_versions_bring_everything_back(client: TestClient) -> Non
         f"{address}/versions", json={"section": track["section"], "state": changed, "note": " no ducking "}
     ).json()
     assert kept["note"] == "no ducking"
-    assert kept["said"] == "A minor, 128 BPM · kick G1 +0.0 ¢ · collision 4 ms · not ducked"
+    assert kept["said"] == "A minor, 128 BPM · kick G1 ±0.0 ¢ · collision 4 ms · not ducked"
     undone = client.post(f"{address}/undo?based_on={saved['revision']}").json()
     assert undone["state"] == track["state"]
     # A tab that does not know of this neither reverts nor repeats anything.
