@@ -198,6 +198,22 @@ def test_moves_over_note_values_are_the_same_in_every_bar_of_the_arrangement(tmp
     straight.close()
 
 
+def test_in_a_longer_section_a_longer_curve_is_heard_whole(tmp_path: Path) -> None:
+    moves = (_move("place", "gain_db", -24.0, 0.0, over="4 bars"),)
+    track = _arranged(PAD.model_copy(update={"moves": moves}), 2).with_section("long", "long", "drop")
+    there = track.at("long")
+    longer = there.brief.model_copy(update={"chord_roots": ("tonic",) * 4})
+    track = track.with_state("long", there.model_copy(update={"brief": longer}))
+    entries = (Entry(section="drop", bars=2), Entry(section="long", bars=4))
+    straight = Straight(SESSION, track.arranged(entries), str(tmp_path))
+    played, plain = straight.dry("pad", unmuted=True), _loop(PAD)
+    for bar, db in ((0.5, -21.0), (1.5, -15.0), (2.5, -21.0), (3.5, -15.0), (4.5, -9.0), (5.5, -3.0)):
+        a = round(bar * BAR)
+        piece, there_ = played.read(a, a + 480), plain[np.arange(a, a + 480) % plain.shape[0]]
+        assert 10 * np.log10(np.sum(piece**2) / np.sum(there_**2)) == pytest.approx(db, abs=0.1)
+    straight.close()
+
+
 def test_easing_in_over_the_section_begins_low_and_ends_as_the_loop_stands(tmp_path: Path) -> None:
     part = PAD.model_copy(update={"moves": (_move("place", "gain_db", -40.0, 0.0, over="section"),)})
     straight = Straight(SESSION, _arranged(part, 8, 4), str(tmp_path))

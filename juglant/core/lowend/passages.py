@@ -1,6 +1,6 @@
 """An arrangement as stretches in which one section is played, and what is played in them, in frames."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -93,7 +93,10 @@ def moving_through(course: Course, played: list[Passage], loop: int, first: int)
     """A moving control over a loop of so many frames and then over the arrangement from a frame on;
     `played` are the passages in which it moves so, and beyond them it keeps its first and last value.
     """
-    once = course.loop()
+    # Sections may be of different lengths: each has its own pass of the curve.
+    bars = {passage.state.brief.bars: passage.state.brief for passage in played}
+    passes = {count: replace(course, brief=brief).loop() for count, brief in bars.items()}
+    before = next((one for one in passes.values() if one.size == loop), course.loop())
 
     def values(frames: int) -> Array:
         at = np.clip(np.arange(first, first + frames - loop), played[0].first, played[-1].end - 1)
@@ -104,8 +107,9 @@ def moving_through(course: Course, played: list[Passage], loop: int, first: int)
                 way = (at[inside] - passage.first) / (passage.end - passage.first)
                 out[inside] = value_at(course.move, way, course.scale)
             else:
+                once = passes[passage.state.brief.bars]
                 out[inside] = once[passage.within(at[inside]) % once.size]
-        return np.concatenate([np.resize(once, loop), out])
+        return np.concatenate([np.resize(before, loop), out])
 
     return values
 

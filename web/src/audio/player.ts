@@ -12,6 +12,8 @@ const SMOOTH_S = 0.006;
 const Q_DB = -3.01;
 /** How long a browser may take to let sound begin. */
 const HELD_BACK_MS = 1500;
+/** So long after the last sound nothing is computed any more; one hit by itself is over by then. */
+const RESTS_MS = 12_000;
 
 /** A part of a loop with its sound, channel by channel. */
 export interface PlayedPart {
@@ -75,6 +77,7 @@ export class Player {
   /** Sounds that the mixer has. */
   private sent = new Set<string>();
   private wanted = false;
+  private resting: ReturnType<typeof setTimeout> | undefined;
 
   /** Told what leaves for the loudspeakers, some ten times a second. */
   onReading: ((reading: Reading) => void) | null = null;
@@ -96,6 +99,24 @@ export class Player {
   /** Make everything ready, so that the first key is heard at once. Rejects where there is no sound. */
   async ready(): Promise<void> {
     await this.make();
+  }
+
+  /** Give the sound card back. */
+  async close(): Promise<void> {
+    this.wanted = false;
+    clearTimeout(this.resting);
+    const graph = await this.graph?.catch(() => null);
+    this.graph = this.built = this.place = null;
+    this.sent.clear();
+    await graph?.context.close();
+  }
+
+  /** Silence costs nothing once it lasts. */
+  private rest(): void {
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => {
+      if (!this.wanted) void this.built?.context.suspend();
+    }, RESTS_MS);
   }
 
   private make(): Promise<Graph> {
@@ -143,6 +164,7 @@ export class Player {
     master.connect(output).connect(context.destination);
     this.built = { context, mixer, bands, master };
     this.apply(0);
+    this.rest();
     return this.built;
   }
 
@@ -193,11 +215,13 @@ export class Player {
       buffer.getChannelData(n).slice(),
     );
     this.tell({ once: sides });
+    this.rest();
   }
 
   stop(): void {
     this.wanted = false;
     this.tell({ stop: true });
+    this.rest();
   }
 
   set(hearing: Hearing): void {

@@ -1,7 +1,7 @@
 import { Button, ButtonGroup, ToggleButton } from "react-bootstrap";
 import type { Band, Hearing, Player } from "../audio/player";
 import { useDesk } from "../track/context";
-import { nameOf } from "../track/parts";
+import { nameOf, partOf } from "../track/parts";
 import { OutputMeter } from "./OutputMeter";
 import { decibels } from "./scale";
 import { useShortcuts } from "./useShortcuts";
@@ -125,7 +125,7 @@ export function Transport(props: Props) {
           title="Heard alone (S); press to hear the others again"
           onClick={() => onHearing({ solo: null })}
         >
-          {nameOf(shown, solo)} alone ×
+          {nameOf(shown, solo)} alone{partOf(shown, solo)?.mute ? ", and muted" : ""} ×
         </Button>
       )}
       <OutputMeter player={player} playing={playing} />

@@ -66,7 +66,7 @@ export function useListening(
     player.ready().catch(() => undefined);
     return () => {
       wanted.current = false;
-      player.stop();
+      void player.close();
     };
   }, [player]);
   const start = useCallback(() => {

@@ -1,11 +1,11 @@
 import { line } from "d3-shape";
 import { useMemo, useState } from "react";
-import { Button } from "react-bootstrap";
 import { api, type Control, type Move, type MovePoint } from "../../api/client";
 import { MOST_MOVE_POINTS } from "../../api/limits";
 import { useLatest } from "../../track/latest";
 import { limited } from "../beat/frame";
 import { Handle } from "../Handle";
+import { PointTools } from "../PointTools";
 import { placeOf, shownValue, signed, valueAt } from "../scale";
 import { Typed } from "../Typed";
 import { useSize } from "../useSize";
@@ -140,62 +140,46 @@ export function MoveCurve({ move, control, onChange }: Props) {
         )}
       </svg>
       <div className="curve-tools">
-        <Button
-          size="sm"
-          variant="outline-secondary"
-          disabled={points.length >= MOST_MOVE_POINTS}
-          onClick={() => {
-            const way = longestWay(points);
-            add(way, placeOf(control, valueAlong(way)));
-          }}
+        <PointTools
+          count={points.length}
+          at={at}
+          onAt={setAt}
+          onAdd={
+            points.length >= MOST_MOVE_POINTS
+              ? null
+              : () => {
+                  const way = longestWay(points);
+                  add(way, placeOf(control, valueAlong(way)));
+                }
+          }
+          onRemove={middle ? () => onChange(withoutMovePoint(points, at)) : null}
         >
-          Add a point
-        </Button>
-        <Button
-          size="sm"
-          variant="outline-secondary"
-          disabled={!middle}
-          onClick={() => onChange(withoutMovePoint(points, at))}
-        >
-          Remove point
-        </Button>
-        {chosen && (
-          <span className="typed-point" role="group" aria-label={`Point ${at + 1}, typed`}>
-            <select
-              className="form-select form-select-sm"
-              aria-label="Point at hand"
-              value={at}
-              onChange={(event) => setAt(Number(event.target.value))}
-            >
-              {points.map((_, n) => (
-                <option key={n} value={n}>
-                  {n + 1}
-                </option>
-              ))}
-            </select>
-            {middle && (
+          {chosen && (
+            <>
+              {middle && (
+                <Typed
+                  of="Point"
+                  label="at"
+                  unit="%"
+                  low={0}
+                  high={100}
+                  value={100 * chosen.at}
+                  onType={(way) => put(at, { at: way / 100 })}
+                />
+              )}
               <Typed
                 of="Point"
-                label="at"
-                unit="%"
-                low={0}
-                high={100}
-                value={100 * chosen.at}
-                onType={(way) => put(at, { at: way / 100 })}
+                label="value"
+                unit={control.unit}
+                low={control.low}
+                high={control.high}
+                value={chosen.value}
+                digits={control.step < 0.1 ? 2 : 1}
+                onType={(value) => put(at, { value })}
               />
-            )}
-            <Typed
-              of="Point"
-              label="value"
-              unit={control.unit}
-              low={control.low}
-              high={control.high}
-              value={chosen.value}
-              digits={control.step < 0.1 ? 2 : 1}
-              onType={(value) => put(at, { value })}
-            />
-          </span>
-        )}
+            </>
+          )}
+        </PointTools>
       </div>
       <p className="why">Double-click adds a point, Delete takes it away; the small ones bend.</p>
     </section>

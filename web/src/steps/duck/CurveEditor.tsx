@@ -4,6 +4,7 @@ import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type DuckPoint, type DuckRecipe } from "../../api/client";
 import { Handle } from "../../bench/Handle";
+import { PointTools } from "../../bench/PointTools";
 import { decibels, millis, signed } from "../../bench/scale";
 import { Typed } from "../../bench/Typed";
 import { useSize } from "../../bench/useSize";
@@ -171,61 +172,45 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
             ))}
           </select>
         </label>
-        <Button
-          size="sm"
-          variant="outline-secondary"
-          disabled={!limits || points.length >= limits.most_points}
-          onClick={() => {
-            const ms = roomiest(points);
-            add(ms, shareAt(ms));
-          }}
+        <PointTools
+          count={points.length}
+          at={at}
+          onAt={setAt}
+          onAdd={
+            limits && points.length < limits.most_points
+              ? () => {
+                  const ms = roomiest(points);
+                  add(ms, shareAt(ms));
+                }
+              : null
+          }
+          onRemove={middle && points.length > 3 ? () => remove(at) : null}
         >
-          Add a point
-        </Button>
-        <Button
-          size="sm"
-          variant="outline-secondary"
-          disabled={!middle || points.length <= 3}
-          onClick={() => remove(at)}
-        >
-          Remove point
-        </Button>
-        {chosen && (
-          <span className="typed-point" role="group" aria-label={`Point ${at + 1}, typed`}>
-            <select
-              className="form-select form-select-sm"
-              aria-label="Point at hand"
-              value={at}
-              onChange={(event) => setAt(Number(event.target.value))}
-            >
-              {points.map((_, n) => (
-                <option key={n} value={n}>
-                  {n + 1}
-                </option>
-              ))}
-            </select>
-            <Typed
-              of="Point"
-              label="at"
-              unit="ms"
-              low={-early}
-              high={(limits?.latest_ms ?? 0) - early}
-              value={chosen.at_ms - early}
-              onType={(ms) => move(at, { at_ms: ms + early })}
-            />
-            {middle && (
+          {chosen && (
+            <>
               <Typed
                 of="Point"
-                label="takes"
-                unit="dB"
-                low={0}
-                high={duck.depth_db}
-                value={chosen.share * duck.depth_db}
-                onType={(db) => move(at, { share: db / depth })}
+                label="at"
+                unit="ms"
+                low={-early}
+                high={(limits?.latest_ms ?? 0) - early}
+                value={chosen.at_ms - early}
+                onType={(ms) => move(at, { at_ms: ms + early })}
               />
-            )}
-          </span>
-        )}
+              {middle && (
+                <Typed
+                  of="Point"
+                  label="takes"
+                  unit="dB"
+                  low={0}
+                  high={duck.depth_db}
+                  value={chosen.share * duck.depth_db}
+                  onType={(db) => move(at, { share: db / depth })}
+                />
+              )}
+            </>
+          )}
+        </PointTools>
       </div>
       <div className="curve-tools">
         <Shapes points={points} onChoose={onChange} />
