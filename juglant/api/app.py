@@ -18,6 +18,7 @@ from juglant.api import (
     hits,
     line,
     log,
+    parcels,
     parts,
     sections,
     separate,
@@ -32,8 +33,8 @@ from juglant.api.studio import open_desk
 from juglant.store.database import Studio
 
 _ROUTERS = (
-    brief, tracks, sections, hits, takes, tune, line, parts, separate, duck, sound, shapes, findings, log,
-    handover,
+    brief, parcels, tracks, sections, hits, takes, tune, line, parts, separate, duck, sound, shapes,
+    findings, log, handover,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400

@@ -7,11 +7,14 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from juglant.api.errors import problem
 from juglant.files.audio import MOST_BYTES
+from juglant.files.parcel import MOST_BYTES as MOST_PARCEL_BYTES
 
 HOSTS = {"127.0.0.1", "localhost", "::1"}
 _MOST_JSON_BYTES = 1024 * 1024
-# What takes a whole sound file.
-_UPLOADS = ("/api/audio", "/api/brief/reference")
+# What takes whole files, and how large they may be.
+_UPLOADS = {
+    "/api/audio": MOST_BYTES, "/api/brief/reference": MOST_BYTES, "/api/tracks/parcel": MOST_PARCEL_BYTES,
+}  # fmt: skip
 
 HEADERS = {
     "Content-Security-Policy": (
@@ -70,7 +73,7 @@ class Guard:
             return problem(403, "Requests from other pages are refused.", "origin")
         length = headers.get("content-length", "0")
         upload = scope["path"] in _UPLOADS
-        most = MOST_BYTES if upload else _MOST_JSON_BYTES
+        most = _UPLOADS.get(scope["path"], _MOST_JSON_BYTES)
         if "transfer-encoding" in headers or not length.isdigit():
             return problem(422, "The request must say how long it is.", "invalid")
         if int(length) > most:

@@ -43,16 +43,21 @@ def test_the_brief_changes_everything_that_follows_from_it(page: Page, demo: Ser
     saved(page)
 
 
-def test_typed_values_are_held_to_their_limits_and_nonsense_changes_nothing(
+def test_what_is_typed_beyond_the_limits_or_is_nonsense_is_said_and_changes_nothing(
     page: Page, demo: Server
 ) -> None:
     page.goto(f"{demo.address}/tracks/1/hits")
     settled(page)
     decay = page.get_by_label("Decay, typed, in ms", exact=True)
-    for typed, shown in (("99999", "1500"), ("-5", "30"), ("a lot", "30"), ("123,4", "123"), ("", "123")):
+    for typed, shown, said in (
+        ("1500", "1500", None), ("1501", "1500", "“1501” is out of range: 30 to 1500 ms."),
+        ("a lot", "1500", "“a lot” is not a length, such as 120 ms, 0.12 s or 1/8."), ("123,4", "123", None),
+        ("", "123", None),
+    ):  # fmt: skip
         decay.fill(typed)
         decay.press("Enter")
         expect(decay).to_have_value(shown)
+        expect(page.get_by_role("alert")).to_have_text([said] if said else [])
     decay.fill("700")
     decay.press("Escape")
     page.keyboard.press("Tab")

@@ -237,6 +237,8 @@ export const api = {
     ask<Moment>("POST", "/api/duck/moment", { state, bar, at_ms }),
   hit: async (brief: Brief, hit: Hit, stroke: Stroke = {}) =>
     (await send("POST", "/api/hits/sound", { brief, hit, ...stroke })).arrayBuffer(),
+  openParcel: (file: File) =>
+    ask<SavedTrack>("POST", `/api/tracks/parcel?name=${encodeURIComponent(file.name)}`, file),
   planSound: (state: TrackState) => ask<SoundPlan>("POST", "/api/sound/plan", state),
   /** A sound by its name, channel by channel. */
   sound: async (key: string): Promise<Float32Array[]> => {
@@ -332,5 +334,7 @@ export const zipAddress = (id: number, section?: string) =>
   `${track(id)}/handover.zip${section ? `?section=${section}` : ""}`;
 /** Where the whole arrangement, played straight through, is downloaded. */
 export const arrangementAddress = (id: number) => `${track(id)}/arrangement.zip`;
+/** Where a track is downloaded as one file, for another studio. */
+export const parcelAddress = (id: number) => `${track(id)}/parcel.zip`;
 /** Where a kept version is downloaded as it is stored. */
 export const rawAddress = (id: number, version: number) => `${track(id)}/versions/${version}/raw`;

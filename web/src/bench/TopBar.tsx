@@ -1,5 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 import { Button, Dropdown, Form } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { api } from "../api/client";
@@ -56,11 +56,22 @@ function Sections() {
 
 /** Which track, its key, tempo and sub owner; going back; what the whole page looks like. */
 export function TopBar({ step, onHelp }: { step: StepId; onHelp: () => void }) {
-  const { track, state, saving, undo, redo, rename, facts } = useDesk();
+  const { track, state, saving, undo, redo, rename, facts, say } = useDesk();
   const tracks = useQuery({ queryKey: ["tracks"], queryFn: api.tracks });
   const go = useNavigate();
   const [naming, setNaming] = useState<string | null>(null);
   const [theme, setTheme] = useState<Theme>(storedTheme);
+  const picked = useRef<HTMLInputElement>(null);
+  const queries = useQueryClient();
+  const open = async (file: File) => {
+    try {
+      const opened = await api.openParcel(file);
+      await queries.invalidateQueries({ queryKey: ["tracks"] });
+      await go(`/tracks/${opened.id}/${step}`);
+    } catch (error) {
+      say((error as Error).message);
+    }
+  };
   return (
     <header className="topbar">
       {naming === null ? (
@@ -80,6 +91,9 @@ export function TopBar({ step, onHelp }: { step: StepId; onHelp: () => void }) {
             ))}
             <Dropdown.Divider />
             <Dropdown.Item onClick={() => void go("/?new")}>New track…</Dropdown.Item>
+            <Dropdown.Item onClick={() => picked.current?.click()}>
+              Open a track file…
+            </Dropdown.Item>
             <Dropdown.Item onClick={() => setNaming(track.name)}>Rename…</Dropdown.Item>
           </Dropdown.Menu>
         </Dropdown>
@@ -102,6 +116,18 @@ export function TopBar({ step, onHelp }: { step: StepId; onHelp: () => void }) {
           }}
         />
       )}
+      <input
+        ref={picked}
+        type="file"
+        hidden
+        accept=".zip"
+        aria-label="Track file"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          event.target.value = "";
+          if (file) void open(file);
+        }}
+      />
       <span className="track-facts">
         <b>{facts.key}</b>
         <b>{state.brief.bpm} BPM</b>

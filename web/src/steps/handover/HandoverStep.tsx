@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, arrangementAddress, zipAddress } from "../../api/client";
+import { api, arrangementAddress, parcelAddress, zipAddress } from "../../api/client";
 import { useDesk } from "../../track/context";
 
 const size = (bytes: number) =>
@@ -66,7 +66,15 @@ export function HandoverStep() {
           >
             The arrangement
           </Button>
-        )}
+        )}{" "}
+        <Button
+          variant="outline-secondary"
+          disabled={saving === "stale"}
+          title="The track itself with every sound it is made from, to be opened in another studio"
+          onClick={() => void download(parcelAddress(track.id))}
+        >
+          The track as a file
+        </Button>
         <table className="values">
           <caption>What it holds</caption>
           <tbody>

@@ -1,0 +1,55 @@
+"""Tracks as files, from one studio to another."""
+
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
+
+from juglant.api.hits import shown_name
+from juglant.api.studio import AtDesk, Desk, RowId, read_track
+from juglant.api.tracks import SavedTrack, saved
+from juglant.files.audio import decode
+from juglant.files.names import plain_name
+from juglant.files.parcel import Parcel, Sound, read_parcel, write_parcel
+from juglant.store import audio, tracks
+
+router = APIRouter(prefix="/api/tracks", tags=["tracks"])
+
+
+@router.get("/{track_id}/parcel.zip", response_class=Response)
+def parcel(desk: AtDesk, track_id: RowId) -> Response:
+    """A track as one file, with every sound that it is made from."""
+    with desk.studio.reading() as db:
+        stored = tracks.get(db, track_id)
+        track = read_track(stored.body)
+        found = [audio.data(db, digest) for digest in sorted(track.audio)]
+    data = write_parcel(Parcel(stored.name, track, [Sound(name, data) for data, name in found]))
+    head = {
+        "Content-Disposition": f"attachment; filename*=utf-8''{quote(plain_name(stored.name))}_track.zip"
+    }
+    return Response(data, media_type="application/zip", headers=head)
+
+
+def unpacked(desk: Desk, data: bytes, name: str) -> SavedTrack:
+    """The track of a file, in this studio: all of it or nothing."""
+    found = read_parcel(data, name)
+    decoded = [(sound, decode(sound.data, sound.name)) for sound in found.sounds]
+    with desk.studio.changing() as db:
+        for sound, heard in decoded:
+            frames, channels = heard.samples.shape[0], heard.samples.ndim
+            audio.put(db, sound.data, sound.name, heard.kind, heard.rate, frames, channels)
+        return saved(tracks.create(db, found.name, found.track.model_dump_json()))
+
+
+@router.post(
+    "/parcel", status_code=201,
+    openapi_extra={"requestBody": {"content": {"application/zip": {
+        "schema": {"type": "string", "format": "binary"}}}}},
+)  # fmt: skip
+async def open_parcel(
+    desk: AtDesk, request: Request, name: Annotated[str, Query(max_length=1000)]
+) -> SavedTrack:
+    """A track from a file whose bytes are the request's body."""
+    data = await request.body()
+    return await run_in_threadpool(unpacked, desk, data, shown_name(name))
