@@ -17,8 +17,9 @@ from juglant.store.database import Studio, migrations, unpack
 
 # So many copies that were made without being asked for are kept.
 KEPT_COPIES = 7
-# A damaged file may say that it has any number of rows.
-_MOST_ROWS = 1_000_000
+# A damaged file may say that it has any number of rows; this many in a row that cannot be read are enough.
+_MOST_ROWS, _MOST_MISSED = 1_000_000, 1000
+_STEPS_BACK = 50
 
 
 @contextmanager
@@ -45,6 +46,9 @@ def opened(path: Path) -> Studio:
             with _reading(path) as db:
                 wrong = _damage(db)
                 version = int(db.execute("PRAGMA user_version").fetchone()[0])
+        except sqlite3.OperationalError:
+            # It cannot be opened just now: what is in the way is said when it is opened for use.
+            wrong, version = [], 0
         except sqlite3.DatabaseError as error:
             wrong, version = [f"{error}."], 0
         if wrong:
@@ -184,11 +188,24 @@ def _rows(
             row = db.execute(f"SELECT {columns} FROM {table} WHERE {key} = ?", (id,)).fetchone()
         except (sqlite3.DatabaseError, UnicodeDecodeError):
             missed += 1
-            if missed > 1000:
+            if missed > _MOST_MISSED:
                 return
             continue
         if row is not None:
             yield tuple(row)
+
+
+def _latest(db: sqlite3.Connection, track: object, head: object) -> str | None:
+    """The state a track is in, or where that is lost the nearest earlier one that can be read."""
+    for id in range(int(str(head or 0)), max(int(str(head or 0)) - _STEPS_BACK, 0), -1):
+        try:
+            row = db.execute("SELECT body FROM state WHERE id = ? AND track_id = ?", (id, track)).fetchone()
+        except sqlite3.DatabaseError:
+            continue
+        text = None if row is None else _plain(row[0])
+        if text is not None:
+            return text
+    return None
 
 
 def rescue(path: Path, folder: Path) -> dict[str, int]:
@@ -199,41 +216,25 @@ def rescue(path: Path, folder: Path) -> dict[str, int]:
         raise UserError(f"{folder} is not empty: nothing was written.")
     counts = {"tracks": 0, "versions": 0, "sounds": 0, "unreadable": 0}
 
-    def put(kind: str, name: str, data: bytes) -> None:
-        to = folder / kind / re.sub(r'[/\\:*?"<>|\x00-\x1f]', "-", name)[:120]
+    def put(kind: str, name: str, data: str | bytes | None) -> None:
+        if data is None:
+            counts["unreadable"] += 1
+            return
+        to = folder / kind / re.sub(r'[/\\:*?"<>|\x00-\x1f]', "-", name)
         to.parent.mkdir(parents=True, exist_ok=True)
-        to.write_bytes(data)
+        to.write_bytes(data.encode() if isinstance(data, str) else data)
         counts[kind] += 1
 
     with _reading(path) as db:
         names: dict[object, str] = {}
         for id, name, head in _rows(db, "track", "id, name, head"):
-            names[id] = str(name)
-            text = None
-            # The latest state, or where that is lost the one before it that can be read.
-            for state in db.execute(
-                "SELECT id FROM state WHERE track_id = ? AND id <= ? ORDER BY id DESC LIMIT 50", (id, head)
-            ).fetchall() if head is not None else ():  # fmt: skip
-                try:
-                    row = db.execute("SELECT body FROM state WHERE id = ?", state).fetchone()
-                except sqlite3.DatabaseError:
-                    continue
-                text = _plain(row[0]) if row else None
-                if text is not None:
-                    break
-            if text is None:
-                counts["unreadable"] += 1
-            else:
-                put("tracks", f"{id} {name}.json", text.encode())
+            names[id] = str(name)[:60]
+            put("tracks", f"{id} {names[id]}.json", _latest(db, id, head))
         for id, track, note, body in _rows(db, "version", "id, track_id, note, body"):
-            text = _plain(body)
-            if text is None:
-                counts["unreadable"] += 1
-            else:
-                put("versions", f"{id} {names.get(track, track)} {str(note)[:40]}.json", text.encode())
+            put("versions", f"{id} {names.get(track, track)} {str(note)[:40]}.json", _plain(body))
         for digest, name, data in _rows(db, "audio", "hash, name, bytes", "rowid"):
-            if isinstance(data, bytes) and hashlib.sha256(data).hexdigest() == digest:
-                put("sounds", f"{str(digest)[:12]} {name}", data)
-            else:
-                counts["unreadable"] += 1
+            whole = isinstance(data, bytes) and hashlib.sha256(data).hexdigest() == digest
+            put("sounds", f"{str(digest)[:12]} {str(name)[-80:]}", data if whole else None)  # type: ignore[arg-type]
+    if not any(counts.values()):
+        raise UserError(f"Nothing in {path} can be read any more; copies may be in “backups” beside it.")
     return counts

@@ -6,7 +6,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pytest
 from fastapi.testclient import TestClient
 
 from juglant.api.app import create_app
@@ -83,12 +82,15 @@ def test_what_is_no_whole_track_is_refused_and_nothing_is_stored(tmp_path: Path)
     assert client.get("/api/tracks").json() == before
 
 
-@pytest.mark.parametrize("seed", range(60))
-def test_no_mutated_track_file_gets_further_than_a_sentence(tmp_path: Path, seed: int) -> None:
+def test_no_mutated_track_file_gets_further_than_a_sentence(tmp_path: Path) -> None:
     client = _client(tmp_path / "one.sqlite")
-    packed = bytearray(client.get(f"/api/tracks/{_with_a_file(client)['id']}/parcel.zip").content)
-    rng = np.random.default_rng(seed)
-    for at in rng.integers(0, len(packed), 1 + seed % 9):
-        packed[at] = rng.integers(0, 256)
-    answer = client.post("/api/tracks/parcel?name=odd.zip", content=bytes(packed))
-    assert answer.status_code in (201, 413, 422)
+    whole = client.get(f"/api/tracks/{_with_a_file(client)['id']}/parcel.zip").content
+    answers = set()
+    for seed in range(120):
+        rng = np.random.default_rng(seed)
+        packed = bytearray(whole)
+        for at in rng.integers(0, len(packed), 1 + seed % 9):
+            packed[at] = rng.integers(0, 256)
+        answers.add(client.post("/api/tracks/parcel?name=odd.zip", content=bytes(packed)).status_code)
+    assert answers <= {201, 413, 422}
+    assert 422 in answers

@@ -115,6 +115,9 @@ def test_of_a_damaged_studio_everything_readable_is_written_out(tmp_path: Path) 
         keeping.rescue(path, tmp_path / "rescued")
     for file in (tmp_path / "rescued" / "tracks").iterdir():
         Track.model_validate_json(file.read_text())
+    path.write_bytes(b"x" * 9000)
+    with pytest.raises(UserError, match="can be read any more; copies may be in “backups”"):
+        keeping.rescue(path, tmp_path / "nothing")
 
 
 def _fill_the_disk(studio: Studio) -> None:
