@@ -63,11 +63,26 @@ def test_what_was_shown_as_saved_survives_a_killed_server(browser: Browser, tmp_
         server.kill()
         _depth(page, "25")
         expect(page.get_by_role("alert").first).to_contain_text("does not answer")
-        expect(page.locator(".saving")).to_have_text("not saved")
-    with serving("--data", data) as server:
-        page.goto(f"{server.address}/tracks/1/duck")
+        expect(page.locator(".saving")).to_have_text("server away")
+        # What is shown of before is no longer taken for what is.
+        expect(page.locator(".dim").first).to_be_attached()
+    with serving("--data", data) as other:
+        # As it was saved, seen from elsewhere: the page that waits is still at the old address.
+        second = context.new_page()
+        second.goto(f"{other.address}/tracks/1/duck")
+        settled(second)
+        expect(second.get_by_label("Depth, typed, in dB")).to_have_value("21.0")
+        second.close()
+    port = server.address.rpartition(":")[2]
+    with serving("--data", data, "--port", port):
+        # It comes back by itself, and what was changed meanwhile is saved.
+        expect(page.locator(".saving")).to_have_text("saved")
+        expect(page.get_by_text("The server is back, and everything is saved.")).to_be_visible()
         settled(page)
-        expect(page.get_by_label("Depth, typed, in dB")).to_have_value("21.0")
+        expect(page.get_by_label("Depth, typed, in dB")).to_have_value("25.0")
+        page.reload()
+        settled(page)
+        expect(page.get_by_label("Depth, typed, in dB")).to_have_value("25.0")
     context.close()
 
 

@@ -36,7 +36,7 @@ test("a server that is gone is told as such", async () => {
   );
   const found = await problem(api.tracks());
   expect(found.kind).toBe("away");
-  expect(found.message).toContain("still running");
+  expect(found.message).toContain("does not answer");
 });
 
 test("a file is sent as it is, under its own name", async () => {

@@ -99,6 +99,11 @@ export class Problem extends Error {
   }
 }
 
+/** Whether the server did not answer at all: it may come back. */
+export const isAway = (error: unknown) => error instanceof Problem && error.kind === "away";
+/** So often an absent server is asked whether it is back. */
+export const AGAIN_MS = 1000;
+
 async function problemOf(response: Response): Promise<Problem> {
   try {
     const told = (await response.json()) as {
@@ -140,7 +145,7 @@ async function send(
   } catch {
     throw new Problem(
       0,
-      "Juglant’s server does not answer: is it still running in its terminal?",
+      "Juglant’s server does not answer. Your changes stay in this page, and are saved when it is back.",
       "away",
       null,
     );

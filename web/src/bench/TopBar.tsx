@@ -12,6 +12,7 @@ const SAVING = {
   waiting: "saving…",
   stale: "changed elsewhere",
   failed: "not saved",
+  away: "server away",
 };
 
 // What a new section is called, as long as no other is.

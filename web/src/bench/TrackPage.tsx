@@ -37,6 +37,7 @@ import { rememberTrack } from "./Start";
 import { TopBar } from "./TopBar";
 import { Transport } from "./Transport";
 import { useDrop } from "./useDrop";
+import { useBack } from "./useBack";
 import { useListening } from "./useListening";
 import { useShortcuts } from "./useShortcuts";
 
@@ -268,6 +269,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
     ),
   );
 
+  useBack(saving, say);
   const firstPlay = (play: () => void) => () => {
     if (!localStorage.getItem(CAUTION_SEEN)) {
       localStorage.setItem(CAUTION_SEEN, "yes");
@@ -414,6 +416,11 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
               </Button>
             </div>
           )}
+          {saving === "away" && (
+            <div className="notice" role="alert">
+              {trouble}
+            </div>
+          )}
           {saving === "failed" && (
             <div className="notice" role="alert">
               <p>{trouble}</p>
@@ -422,7 +429,7 @@ function Bench({ opened, controls, firstFacts, step }: BenchProps) {
               </Button>
             </div>
           )}
-          {failure && (
+          {failure && saving !== "away" && (
             <div className="notice" role="alert">
               {failure.message}
             </div>

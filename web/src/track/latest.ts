@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import { AGAIN_MS, isAway } from "../api/client";
 
 /**
  * Asks one question at a time and drops all but the latest wish in between, so that a dragged
@@ -41,7 +42,10 @@ export interface Latestly<A> {
   stale: boolean;
 }
 
-/** The answer to the latest question; while one is on its way the old answer stays. */
+/**
+ * The answer to the latest question; while one is on its way the old answer stays, and is stale. A server that is
+ * away is asked again until it answers.
+ */
 export function useLatest<Q, A>(question: Q | null, fetch: (q: Q) => Promise<A>): Latestly<A> {
   const [state, setState] = useState<{ data: A | null; error: Error | null; of: Q | null }>({
     data: null,
@@ -49,14 +53,22 @@ export function useLatest<Q, A>(question: Q | null, fetch: (q: Q) => Promise<A>)
     of: null,
   });
   const asker = useRef<Latest<Q, A> | null>(null);
+  const again = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   useEffect(() => {
     if (question === null) return;
-    asker.current ??= new Latest<Q, A>(
+    const current = (asker.current ??= new Latest<Q, A>(
       fetch,
       (data, of) => setState({ data, error: null, of }),
-      (error, of) => setState((old) => ({ ...old, error: error as Error, of })),
-    );
-    asker.current.ask(question);
+      (error, of) => {
+        const away = isAway(error);
+        setState((old) => ({ ...old, error: error as Error, of: away ? old.of : of }));
+        clearTimeout(again.current);
+        if (away) again.current = setTimeout(() => asker.current?.ask(of), AGAIN_MS);
+      },
+    ));
+    clearTimeout(again.current);
+    current.ask(question);
+    return () => clearTimeout(again.current);
   }, [question, fetch]);
   return { data: state.data, error: state.error, stale: state.of !== question };
 }

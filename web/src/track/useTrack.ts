@@ -1,10 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, Problem, type SavedTrack, type TrackState } from "../api/client";
+import { AGAIN_MS, api, isAway, Problem, type SavedTrack, type TrackState } from "../api/client";
 
 const QUIET_MS = 350;
 
-export type Saving = "saved" | "waiting" | "stale" | "failed";
+/** `away`: the server does not answer; what was changed is saved when it does. */
+export type Saving = "saved" | "waiting" | "stale" | "failed" | "away";
 
 export interface TrackDesk {
   track: SavedTrack;
@@ -51,7 +52,8 @@ export function useTrack(opened: SavedTrack): TrackDesk {
   );
 
   const fail = useCallback((error: unknown) => {
-    setSaving(error instanceof Problem && error.kind === "stale" ? "stale" : "failed");
+    const stale = error instanceof Problem && error.kind === "stale";
+    setSaving(stale ? "stale" : isAway(error) ? "away" : "failed");
     setTrouble(error instanceof Error ? error.message : String(error));
   }, []);
 
@@ -112,6 +114,17 @@ export function useTrack(opened: SavedTrack): TrackDesk {
     },
     [id, inLine, store, take],
   );
+
+  useEffect(() => {
+    if (saving !== "away") return;
+    const asking = setInterval(() => {
+      // Where nothing was changed meanwhile, it is enough that it answers.
+      void inLine(() =>
+        current.current.dirty ? store() : api.tracks().then(() => setSaving("saved")),
+      );
+    }, AGAIN_MS);
+    return () => clearInterval(asking);
+  }, [inLine, saving, store]);
 
   useEffect(() => {
     const leave = (event: BeforeUnloadEvent) => {
