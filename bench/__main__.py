@@ -3,6 +3,7 @@
 from bench import (
     drumloops,
     ducking,
+    heard,
     hits,
     lines,
     loops,
@@ -20,6 +21,7 @@ speed.calls()
 speed.parts()
 speed.start()
 page.main()
+heard.main()
 hits.main()
 takes.main()
 tuning.main()

@@ -1,0 +1,85 @@
+"""From the hand to the ear, in the real browser: how long a moved slider takes until its sound plays."""
+
+import json
+import time
+from http.client import HTTPConnection
+from typing import Any
+
+import numpy as np
+from playwright.sync_api import Page
+
+from bench.speed import Line, row, with_depth
+from tests.browser.serving import chromium, serving, settled
+
+# Notes when the mixer is told to play something else, and how much was fetched for it.
+NOTED = """
+window.noted = [];
+window.pressed = 0;
+window.addEventListener("keydown", () => (window.pressed = performance.now()), true);
+const post = MessagePort.prototype.postMessage;
+MessagePort.prototype.postMessage = function (message, ...rest) {
+  if (message && "plan" in message) window.noted.push(performance.now());
+  return post.call(this, message, ...rest);
+};
+"""
+MOVED = """async ([label, value]) => {
+  const slider = [...document.querySelectorAll("input[type=range]")].find(
+    (one) => one.labels[0]?.textContent === label);
+  const before = window.noted.length;
+  const start = performance.now();
+  Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(slider, String(value));
+  slider.dispatchEvent(new Event("input", { bubbles: true }));
+  while (window.noted.length === before && performance.now() - start < 5000)
+    await new Promise((done) => setTimeout(done, 1));
+  return (window.noted[before] ?? NaN) - start;
+}"""
+
+
+def _moves(page: Page, label: str, values: list[float]) -> np.ndarray:
+    took = []
+    for value in values:
+        took.append(page.evaluate(MOVED, [label, value]))
+        # A hand pauses between two moves that it listens to.
+        page.wait_for_timeout(250)
+    # What was not played within five seconds counts as that.
+    return np.array([5000.0 if np.isnan(one) else one for one in took])
+
+
+def main() -> None:
+    """A slider moved while everything plays; beside it, the same change asked of the server alone."""
+    with serving("--demo") as server, chromium() as browser:
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.add_init_script(NOTED)
+        print(f"From a moved slider to its sound, ms{'':<10}{'median':>8}{'p95':>8}")
+        for step, label, values in (
+            ("duck", "Depth", [5.0 + 0.1 * n for n in range(50)]),
+            ("hits", "Decay", [200.0 + 5 * n for n in range(50)]),
+        ):
+            page.goto(f"{server.address}/tracks/1/{step}")
+            settled(page)
+            page.locator("label[for=hear-all]").click()
+            # What was rendered is there already.
+            page.wait_for_timeout(2000)
+            page.keyboard.press(" ")
+            page.wait_for_function("() => window.noted.length > 0")
+            begun = page.evaluate("() => window.noted[0] - window.pressed")
+            page.wait_for_timeout(500)
+            state, line = _state(server.address), Line(server.address)
+            alone = np.array([_asked(line, with_depth(state, 0, 20 + 0.1 * n)) for n in range(10)])
+            peer = ("the plan alone", float(np.median(alone)))
+            row(f"{step}: {label.lower()}, all parts playing", _moves(page, label, values), 120, peer)
+            said = "met" if begun <= 50 else "MISSED"
+            print(f"  {'key to the first sound':<44}{begun:>8.0f}          asked 50: {said}")
+    print()
+
+
+def _state(address: str) -> Any:
+    http = HTTPConnection(address.removeprefix("http://"))
+    http.request("GET", "/api/tracks/1")
+    return json.loads(http.getresponse().read())["state"]
+
+
+def _asked(line: Line, state: object) -> float:
+    start = time.perf_counter()
+    line.post("/api/sound/plan", state)
+    return 1000 * (time.perf_counter() - start)
