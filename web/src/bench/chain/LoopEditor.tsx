@@ -29,6 +29,8 @@ const askStages = ({ state, part, behind }: Question) => api.stagesOf(state, par
 export function LoopEditor({ part }: { part: Part }) {
   const { shown, change, controls } = useDesk();
   const [where, setWhere] = useState<Where>("stages");
+  // It stands in another place when moves are chosen: the hand that chose stays on it.
+  const [chosen, setChosen] = useState(false);
   const sheet = controls["place"];
   const chain = where === "moves" ? [] : part[where];
   const reports = useLatest(
@@ -42,8 +44,12 @@ export function LoopEditor({ part }: { part: Part }) {
     <select
       className="form-select form-select-sm chain-of"
       aria-label="Chain or moves of the loop"
+      autoFocus={chosen}
       value={where}
-      onChange={(event) => setWhere(event.target.value as Where)}
+      onChange={(event) => {
+        setChosen(true);
+        setWhere(event.target.value as Where);
+      }}
     >
       {PLACES.map(([id, text]) => (
         <option key={id} value={id}>
