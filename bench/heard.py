@@ -1,17 +1,15 @@
 """From the hand to the ear, in the real browser: how long a moved slider takes until its sound plays."""
 
 import json
-import time
-from http.client import HTTPConnection
 from typing import Any
 
 import numpy as np
 from playwright.sync_api import Page
 
-from bench.speed import Line, row, with_depth
+from bench.speed import Line, row, times, with_depth
 from tests.browser.serving import chromium, serving, settled
 
-# Notes when the mixer is told to play something else, and how much was fetched for it.
+# Notes when a key went down, and when the mixer is told to play something else.
 NOTED = """
 window.noted = [];
 window.pressed = 0;
@@ -64,22 +62,14 @@ def main() -> None:
             page.wait_for_function("() => window.noted.length > 0")
             begun = page.evaluate("() => window.noted[0] - window.pressed")
             page.wait_for_timeout(500)
-            state, line = _state(server.address), Line(server.address)
-            alone = np.array([_asked(line, with_depth(state, 0, 20 + 0.1 * n)) for n in range(10)])
-            peer = ("the plan alone", float(np.median(alone)))
+            line = Line(server.address)
+            state = json.loads(line.get("/api/tracks/1"))["state"]
+
+            def plan(n: int, line: Line = line, state: Any = state) -> None:
+                line.post("/api/sound/plan", with_depth(state, 0, 20 + 0.1 * n))
+
+            peer = ("the plan alone", float(np.median(times(plan, 10))))
             row(f"{step}: {label.lower()}, all parts playing", _moves(page, label, values), 120, peer)
             said = "met" if begun <= 50 else "MISSED"
             print(f"  {'key to the first sound':<44}{begun:>8.0f}          asked 50: {said}")
     print()
-
-
-def _state(address: str) -> Any:
-    http = HTTPConnection(address.removeprefix("http://"))
-    http.request("GET", "/api/tracks/1")
-    return json.loads(http.getresponse().read())["state"]
-
-
-def _asked(line: Line, state: object) -> float:
-    start = time.perf_counter()
-    line.post("/api/sound/plan", state)
-    return 1000 * (time.perf_counter() - start)

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field, StringConstraints
 
-from juglant.api.studio import AtDesk, Desk, as_json
+from juglant.api.studio import FILE_BODY, AtDesk, Desk, as_json, put_audio
 from juglant.api.views import HitPicture, HitView, hit_view, picture
 from juglant.core import RATE, music
 from juglant.core.errors import UserError
@@ -25,7 +25,6 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, HitKind, Imported, Made, Source
 from juglant.core.recipes.starts import STARTS
 from juglant.files.audio import Audio, decode, encode_wav_float
-from juglant.store import audio
 
 router = APIRouter(prefix="/api", tags=["hits"])
 
@@ -291,14 +290,13 @@ def shown_name(name: str) -> str:
 
 
 def import_bytes(desk: Desk, data: bytes, name: str) -> ImportedAudio:
-    """Store a file after it was decoded; the same bytes are stored once."""
+    """Store a file after it was decoded."""
     decoded = decode(data, name)
-    frames, channels = decoded.samples.shape[0], decoded.samples.ndim
     with desk.studio.changing() as db:
-        stored = audio.put(db, data, name, decoded.kind, decoded.rate, frames, channels)
+        stored = put_audio(db, data, name, decoded)
     return ImportedAudio(
         audio=stored.hash, name=name, kind=stored.kind, rate=stored.rate, frames=stored.frames,
-        channels=stored.channels, seconds=frames / decoded.rate, kind_of_hit=_kind_of_hit(decoded),
+        channels=stored.channels, seconds=stored.frames / stored.rate, kind_of_hit=_kind_of_hit(decoded),
     )  # fmt: skip
 
 
@@ -309,11 +307,7 @@ def _kind_of_hit(file: Audio) -> HitKind:
     return _KINDS.get(guess_job(measure(x, RATE, 440.0, False, recorded=True).hit).job, "texture")
 
 
-@router.post(
-    "/audio", status_code=201,
-    openapi_extra={"requestBody": {"content": {"application/octet-stream": {
-        "schema": {"type": "string", "format": "binary"}}}}},
-)  # fmt: skip
+@router.post("/audio", status_code=201, openapi_extra=FILE_BODY)
 async def import_audio(
     desk: AtDesk, request: Request, name: Annotated[str, Query(max_length=1000)]
 ) -> ImportedAudio:

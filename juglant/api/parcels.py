@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from juglant.api.hits import shown_name
-from juglant.api.studio import AtDesk, Desk, RowId, read_track
+from juglant.api.studio import FILE_BODY, AtDesk, Desk, RowId, put_audio, read_track
 from juglant.api.tracks import SavedTrack, saved
 from juglant.files.audio import decode
 from juglant.files.names import plain_name
@@ -37,16 +37,11 @@ def unpacked(desk: Desk, data: bytes, name: str) -> SavedTrack:
     decoded = [(sound, decode(sound.data, sound.name)) for sound in found.sounds]
     with desk.studio.changing() as db:
         for sound, heard in decoded:
-            frames, channels = heard.samples.shape[0], heard.samples.ndim
-            audio.put(db, sound.data, sound.name, heard.kind, heard.rate, frames, channels)
+            put_audio(db, sound.data, sound.name, heard)
         return saved(tracks.create(db, found.name, found.track.model_dump_json()))
 
 
-@router.post(
-    "/parcel", status_code=201,
-    openapi_extra={"requestBody": {"content": {"application/zip": {
-        "schema": {"type": "string", "format": "binary"}}}}},
-)  # fmt: skip
+@router.post("/parcel", status_code=201, openapi_extra=FILE_BODY)
 async def open_parcel(
     desk: AtDesk, request: Request, name: Annotated[str, Query(max_length=1000)]
 ) -> SavedTrack:

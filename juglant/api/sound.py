@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from juglant.api.studio import Asked, AtDesk
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.lowend.playing import Side, played, played_part
+from juglant.core.lowend.session import Side
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames
@@ -32,7 +32,6 @@ class Plan(BaseModel):
     """The sounds of a loop of so many frames."""
 
     frames: int
-    rate: int
     parts: list[PlannedPart]
 
 
@@ -40,11 +39,11 @@ class Plan(BaseModel):
 def plan(desk: AtDesk, state: TrackState) -> Plan:
     """What the loop is made of; nothing of it is rendered for that."""
     found = []
-    for one in played(desk.session, state):
+    for one in desk.session.sounding(state):
         desk.planned.note(one.before.key, Asked(state, one.part, "before"))
         desk.planned.note(one.heard.key, Asked(state, one.part, "heard"))
         found.append(PlannedPart(part=one.part, side=one.side, before=one.before.key, heard=one.heard.key))
-    return Plan(frames=loop_frames(state.brief, RATE), rate=RATE, parts=found)
+    return Plan(frames=loop_frames(state.brief, RATE), parts=found)
 
 
 @router.get("/{key}", response_class=Response)
@@ -53,7 +52,7 @@ def sound(desk: AtDesk, key: Key) -> Response:
     header says how many there are. Under one name there is never another sound.
     """
     asked = desk.planned.get(key)
-    one = None if asked is None else played_part(desk.session, asked.state, asked.part)
+    one = None if asked is None else desk.session.sounding_part(asked.state, asked.part)
     if asked is None or one is None:
         raise UserError("This sound is not planned any more: ask for a plan.", "key")
     given = (one.before if asked.which == "before" else one.heard).given

@@ -1,9 +1,10 @@
 """What the routers share: the open studio and the rendering session."""
 
+import sqlite3
 from collections import OrderedDict
 from dataclasses import dataclass, field
 from threading import Lock
-from typing import Annotated, Literal, NamedTuple
+from typing import Annotated, Any, Literal, NamedTuple
 
 from fastapi import Depends, Request, Response
 from pydantic import BaseModel, Field, ValidationError
@@ -12,7 +13,7 @@ from juglant.core.errors import UserError
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
-from juglant.files.audio import decode
+from juglant.files.audio import Audio, decode
 from juglant.store import audio
 from juglant.store.database import Studio
 
@@ -59,6 +60,20 @@ class Desk:
     trials: Session
     one_trial: Lock
     planned: Planned = field(default_factory=Planned)
+
+
+# The body of a request that is a file.
+FILE_BODY: dict[str, Any] = {
+    "requestBody": {
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
+    }
+}
+
+
+def put_audio(db: sqlite3.Connection, data: bytes, name: str, decoded: Audio) -> audio.StoredAudio:
+    """Store a file that was decoded already; the same bytes are stored once."""
+    frames, channels = decoded.samples.shape[0], decoded.samples.ndim
+    return audio.put(db, data, name, decoded.kind, decoded.rate, frames, channels)
 
 
 def open_desk(studio: Studio) -> Desk:

@@ -43,19 +43,19 @@ def track_files(session: Session, name: str, track: Track, sections: list[Sectio
     return files
 
 
-def _strokes(session: Session, hit: Hit, brief: Brief, called: str) -> list[Shot]:
+def _strokes(session: Session, hit: Hit, brief: Brief, name: str) -> list[Shot]:
     """Every stroke that a hit has a sound of its own for."""
     numbers = session.measured_hit(hit, brief).hit
     return [
         Shot(
-            called + stroke, session.hits.hit(hit, brief.bpm, strength, turn), numbers.fundamental_hz,
+            name + stroke, session.hits.hit(hit, brief.bpm, strength, turn), numbers.fundamental_hz,
             numbers.note,
         )
         for stroke, strength, turn in strokes_of(hit)
     ]  # fmt: skip
 
 
-def _moved(session: Session, hit: Hit, brief: Brief, called: str) -> list[Shot]:
+def _moved(session: Session, hit: Hit, brief: Brief, name: str) -> list[Shot]:
     """What a hit that follows the chords plays over every root but the tonic."""
     hz = session.measured_hit(hit, brief).hit.fundamental_hz
     found = {}
@@ -65,5 +65,5 @@ def _moved(session: Session, hit: Hit, brief: Brief, called: str) -> list[Shot]:
             there = None if hz is None else hz * 2 ** (moved / 12)
             note = None if there is None else music.nearest_note(there, brief.a4_hz, brief.key.flats).note
             sound = stroke_at(session.hits, hit, moved, brief.bpm)
-            found[root] = Shot(f"{called}_over_{plain_name(root)}", sound, there, note)
+            found[root] = Shot(f"{name}_over_{plain_name(root)}", sound, there, note)
     return list(found.values())

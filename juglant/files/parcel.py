@@ -17,6 +17,8 @@ _TRACK, _NAME, _AUDIO = "track.json", "name.txt", "audio/"
 # More than this no track is made from.
 MOST_BYTES = 512 << 20
 _MOST_FILES = 2000
+# How zip programs pack unless told otherwise; what else there is fails in ways of its own.
+_PACKED = (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED)
 _LONGEST_NAME = 100
 
 
@@ -60,6 +62,8 @@ def read_parcel(data: bytes, shown: str) -> Parcel:
             inside = archive.infolist()
             if len(inside) > _MOST_FILES or sum(one.file_size for one in inside) > MOST_BYTES:
                 raise UserError(f"“{shown}” holds more than any track is made from.", "file", "too-large")
+            if any(one.compress_type not in _PACKED for one in inside):
+                raise UserError(f"“{shown}” is packed in a way that cannot be read here.", "file")
             if _TRACK not in archive.namelist():
                 raise UserError(f"“{shown}” holds no track: there is no {_TRACK} in it.", "file")
             body = archive.read(_TRACK)
@@ -78,8 +82,6 @@ def read_parcel(data: bytes, shown: str) -> Parcel:
         ValueError,
     ) as error:
         raise UserError(f"“{shown}” is no track file, or it is damaged.", "file") from error
-    except NotImplementedError as error:
-        raise UserError(f"“{shown}” is packed in a way that cannot be read here.", "file") from error
     try:
         track = Track.model_validate_json(body)
     except ValidationError as error:

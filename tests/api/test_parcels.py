@@ -53,9 +53,9 @@ def test_a_track_sounds_in_another_studio_as_it_did(tmp_path: Path) -> None:
     assert isinstance(told, list | dict)
 
 
-def _changed(packed: bytes, **files: bytes | None) -> bytes:
+def _changed(packed: bytes, packing: int = zipfile.ZIP_STORED, **files: bytes | None) -> bytes:
     out = io.BytesIO()
-    with zipfile.ZipFile(io.BytesIO(packed)) as old, zipfile.ZipFile(out, "w") as new:
+    with zipfile.ZipFile(io.BytesIO(packed)) as old, zipfile.ZipFile(out, "w", packing) as new:
         for name in old.namelist():
             key = name.replace("/", "_").replace(" ", "_").replace(".", "_")
             data = files.get(key, old.read(name))
@@ -71,6 +71,7 @@ def test_what_is_no_whole_track_is_refused_and_nothing_is_stored(tmp_path: Path)
     for data, said in (
         (b"", "is no track file, or it is damaged"), (packed[:-40], "is no track file, or it is damaged"),
         (b"PK" + bytes(200), "is no track file"), (_changed(packed, track_json=None), "holds no track"),
+        (_changed(packed, zipfile.ZIP_LZMA), "is packed in a way that cannot be read here"),
         (_changed(packed, track_json=b"{"), "was made by another version and cannot be read"),
         (_changed(packed, audio_my_kick_wav=None), "is not whole: 1 of the track's sounds"),
         (_changed(packed, audio_my_kick_wav=b"x" * 100), "is not whole"),

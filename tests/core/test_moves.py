@@ -7,7 +7,7 @@ import pytest
 from pydantic import ValidationError
 from scipy import signal
 
-from juglant.core.hits.moving import panned_by
+from juglant.core.hits.chain import panned
 from juglant.core.lowend.moves import value_at
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.straight import Straight
@@ -153,7 +153,7 @@ def test_a_jump_of_a_curve_does_not_click() -> None:
 
 def test_a_pan_that_moves_keeps_the_power() -> None:
     x = np.ones(5)
-    out = panned_by(x, np.linspace(-1.0, 1.0, 5))
+    out = panned(x, np.linspace(-1.0, 1.0, 5))
     np.testing.assert_allclose((out**2).sum(axis=1), 2.0)
     np.testing.assert_allclose(out[2], 1.0)
     np.testing.assert_allclose(out[0], [np.sqrt(2), 0.0], atol=1e-12)

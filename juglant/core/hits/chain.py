@@ -48,10 +48,14 @@ def each_channel(x: Array, process: Processed) -> Array:
     return np.stack([process(first), *(other.result() for other in meanwhile)], axis=1)
 
 
-def under_gain(x: Array, gain_db: Array) -> Array:
-    """`x` of shape (frames,) or (frames, channels) under a gain in dB of shape (frames,)."""
-    gain = np.exp(gain_db * (np.log(10) / 20))
+def times(x: Array, gain: Array) -> Array:
+    """`x` of shape (frames,) or (frames, channels) times a gain of shape (frames,)."""
     return np.asarray(x * (gain if x.ndim == 1 else gain[:, None]))
+
+
+def under_gain(x: Array, gain_db: Array) -> Array:
+    """The same under a gain in dB."""
+    return times(x, np.exp(gain_db * (np.log(10) / 20)))
 
 
 def heard_peak(x: Array) -> Array:
@@ -59,15 +63,16 @@ def heard_peak(x: Array) -> Array:
     return across(np.maximum, np.abs(x))
 
 
-def panned(x: Array, pan: float) -> Array:
-    """`x` at a place from -1 (left) to 1 (right), -3 dB in the middle re either side's 0 dB.
+def panned(x: Array, pan: float | Array) -> Array:
+    """`x` at a place from -1 (left) to 1 (right), or at one for every frame; -3 dB in the middle re either
+    side's 0 dB.
 
-    Scaled so that the middle keeps its level; a mono sound in the middle stays mono.
+    Scaled so that the middle keeps its level; a mono sound that stays in the middle stays mono.
     """
-    if pan == 0.0:
+    if np.ndim(pan) == 0 and pan == 0.0:
         return x
-    angle = np.pi / 4 * (1 + pan)
-    gains = np.sqrt(2) * np.array([np.cos(angle), np.sin(angle)])
+    angle = np.pi / 4 * (1 + np.asarray(pan))
+    gains = np.sqrt(2) * np.stack([np.cos(angle), np.sin(angle)], axis=-1)
     return np.asarray((x[:, None] if x.ndim == 1 else x) * gains)
 
 
@@ -89,7 +94,7 @@ def _trim(x: Array, stage: TrimStage, rate: int, bpm: float) -> Array:
     time = np.arange(x.shape[0]) / rate
     fade = envelopes.rise(time, min(stage.fade_in_ms / 1000, length_s))
     fade = fade * envelopes.release(time, length_s, stage.fade_out_ms / 1000)
-    return np.asarray(x * (fade if x.ndim == 1 else fade[:, None]))
+    return times(x, fade)
 
 
 def _envelope(x: Array, stage: EnvelopeStage, rate: int, bpm: float) -> Array:
@@ -99,7 +104,7 @@ def _envelope(x: Array, stage: EnvelopeStage, rate: int, bpm: float) -> Array:
     x = x[: max(2, round((attack + hold + 1.5 * decay) * rate))]
     time = np.arange(x.shape[0]) / rate
     course = envelopes.rise(time, attack) * envelopes.decay(time, attack + hold, decay, 0.0)
-    return np.asarray(x * (course if x.ndim == 1 else course[:, None]))
+    return times(x, course)
 
 
 def _equaliser(x: Array, stage: EqualiserStage, rate: int, _: float) -> Array:

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core.hits.chain import apply_stage, each_channel
+from juglant.core.hits.chain import apply_stage, each_channel, panned, times, under_gain
 from juglant.core.process import filters
 from juglant.core.recipes.chain import EqualiserStage
 
@@ -21,20 +21,9 @@ _FILTERS = {"highpass_hz": ("highpass", 20.0), "lowpass_hz": ("lowpass", 20000.0
 _NOWHERE_HZ = 1.0
 
 
-def _times(x: Array, gain: Array) -> Array:
-    return np.asarray(x * (gain if x.ndim == 1 else gain[:, None]))
-
-
 def _gain(db: Array) -> Array:
     """Of a level in dB, of which the lowest is silence."""
     return np.where(db <= _OFF_DB, 0.0, 10 ** (db / 20))
-
-
-def panned_by(x: Array, pan: Array) -> Array:
-    """`x` at places from -1 to 1, shape (frames,), by the law of `panned`."""
-    angle = np.pi / 4 * (1 + pan)
-    gains = np.sqrt(2) * np.stack([np.cos(angle), np.sin(angle)], axis=1)
-    return np.asarray((x[:, None] if x.ndim == 1 else x) * gains)
 
 
 def through_moved(
@@ -54,7 +43,7 @@ def through_moved(
         values = moved[name](y.shape[0])
         dry = np.zeros(y.shape)
         dry[: x.shape[0]] = x[:, None] if y.ndim > x.ndim else x
-        return dry + _times(y - dry, _gain(values) if name == "mix_db" else values)
+        return dry + times(y - dry, _gain(values) if name == "mix_db" else values)
     still = dict.fromkeys(moved, 0.0)
     y = apply_stage(x, stage.model_copy(update=still), rate, bpm, whole)
     return levelled(y, moved)
@@ -63,8 +52,8 @@ def through_moved(
 def levelled(x: Array, moved: Moved) -> Array:
     """`x` under a gain and a pan that move, as far as they do."""
     if "gain_db" in moved:
-        x = _times(x, 10 ** (moved["gain_db"](x.shape[0]) / 20))
-    return panned_by(x, moved["pan"](x.shape[0])) if "pan" in moved else x
+        x = under_gain(x, moved["gain_db"](x.shape[0]))
+    return panned(x, moved["pan"](x.shape[0])) if "pan" in moved else x
 
 
 def _filtered(x: Array, stage: EqualiserStage, moved: Moved, rate: int, bpm: float) -> Array:

@@ -14,9 +14,9 @@ from juglant.core.lowend.drawn import bent
 from juglant.core.lowend.played import follows
 from juglant.core.music import beat_ms, note_value_ms
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.fields import Recipe, control_sheet
+from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.moves import STROKES, Move
+from juglant.core.recipes.moves import STROKES, Move, movable
 from juglant.core.recipes.track import AnyPart
 from juglant.core.synth.bass import loop_frames
 
@@ -24,10 +24,6 @@ Array = NDArray[np.float64]
 
 # A jump of a curve is taken over so long, that it does not click.
 _SMOOTH_S = 0.003
-
-
-def _scale(target: Recipe, control: str) -> str:
-    return next(one.scale for one in control_sheet(type(target)).controls if one.name == control)
 
 
 def value_at(move: Move, way: Array, scale: str = "linear") -> Array:
@@ -79,7 +75,7 @@ class Course:
 def courses(part: AnyPart, of: str, target: Recipe, brief: Brief) -> dict[str, Course]:
     """What moves of a part's stage or place, by the control; nothing of a stage that no move knows."""
     return {
-        move.control: Course(move, _scale(target, move.control), brief)
+        move.control: Course(move, movable(type(target))[move.control].scale, brief)
         for move in part.moves if of and move.of == of
     }  # fmt: skip
 

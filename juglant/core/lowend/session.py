@@ -5,6 +5,7 @@ change of the ducking does not render the kick again. It holds no state of any t
 """
 
 from dataclasses import dataclass, replace
+from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,7 +34,7 @@ from juglant.core.measure.owner import (
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
-from juglant.core.recipes.track import TrackState, Voice
+from juglant.core.recipes.track import AnyPart, TrackState, Voice
 from juglant.core.synth.bass import loop_frames
 
 Array = NDArray[np.float64]
@@ -101,12 +102,45 @@ def uncarved(state: TrackState) -> TrackState:
     return state.model_copy(update={"separate": SeparateRecipe(bass=placed)})
 
 
+Side = Literal["kick", "bass", "rest"]
+SIDES: tuple[Side, ...] = get_args(Side)
+
+
+@dataclass(frozen=True)
+class Sounding:
+    """A part that is heard: whose side it is on, and its pass of the loop before and under its duckings."""
+
+    part: str
+    side: Side
+    before: LoopSound
+    heard: LoopSound
+
+
+def _side(state: TrackState, part: AnyPart) -> Side:
+    return "kick" if part.id == state.kick.id else "bass" if isinstance(part, Voice) else "rest"
+
+
 class Session(Parts):
     """Renders and measures a whole track, keeping what was asked for last."""
 
+    def sounding_part(self, state: TrackState, id: str) -> Sounding | None:
+        """A part as it is heard; None where it is not heard by itself."""
+        part = state.part(id)
+        before = None if part is None or id in state.grouped else self.part(state, id)
+        if part is None or before is None:
+            return None
+        return Sounding(id, _side(state, part), before, self.ducked(state, before, part))
+
+    def sounding(self, state: TrackState, *sides: Side) -> list[Sounding]:
+        """Every part of some sides that is heard by itself, in the order of the track. All of them together
+        are the loop; none of them is rendered for that.
+        """
+        wanted = [part.id for part in state.parts if _side(state, part) in (sides or SIDES)]
+        return [one for id in wanted if (one := self.sounding_part(state, id)) is not None]
+
     def line_stems(self, state: TrackState) -> dict[str, LoopSound]:
         """Every line that is heard under its duckings, by its id."""
-        return {voice.id: self.ducked(state, self.line_loop(state, voice), voice) for voice in state.heard}
+        return {one.part: one.heard for one in self.sounding(state, "bass")}
 
     def _ducked_bass(self, state: TrackState, bass: LoopSound) -> LoopSound:
         """The lines under their duckings, together: at once where all of them are ducked alike."""
@@ -119,10 +153,7 @@ class Session(Parts):
 
     def rest_stems(self, state: TrackState) -> dict[str, LoopSound]:
         """Everything beside kick and lines that is heard, under its duckings, by its id."""
-        own = {state.kick.id, *state.grouped}
-        others = [part for part in state.parts if not isinstance(part, Voice) and part.id not in own]
-        loops = [(part, self.part(state, part.id)) for part in others]
-        return {part.id: self.ducked(state, loop, part) for part, loop in loops if loop is not None}
+        return {one.part: one.heard for one in self.sounding(state, "rest")}
 
     def _mix(self, kick: LoopSound, bass: LoopSound) -> Mix:
         both = added([kick.samples, bass.samples])

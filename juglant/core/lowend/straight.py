@@ -27,7 +27,6 @@ from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.moves import PLACE
-from juglant.core.recipes.place import Place
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import AnyPart, Outputs, TrackState
 
@@ -246,12 +245,9 @@ class Straight:
         loops = [self._session.unmuted(passage.state, id) for passage in self.passages]
         out = self._tape(max((loop.given.ndim for loop in loops if loop is not None), default=1))
         for run in self._runs(id, lambda part: (part.place, [m for m in part.moves if m.of == PLACE])):
-            known, where = self._known(id, run, "stages"), run.part.place
-            found = courses(run.part, PLACE, where, self.state.brief)
-
-            def put(x: Array, moved: Moved, where: Place = where) -> Array:
-                return staging.put(x, where, RATE, moved)
-
+            known = self._known(id, run, "stages")
+            found = courses(run.part, PLACE, run.part.place, self.state.brief)
+            put = partial(staging.put, place=run.part.place, rate=RATE)
             for a, b in blocks(run.first, run.end):
                 out.add(a, _between(tape, known[-1] if known else None, put, a, b, run.passages, found))
         return out
@@ -304,12 +300,7 @@ class Straight:
                     y = through_moved(x, stage, moved, RATE, brief.bpm)
                 else:
                     whole = None if loop is None else loop.given.shape[0]
-
-                    def through_it(
-                        x: Array, moved: Moved, stage: Any = stage, whole: int | None = whole
-                    ) -> Array:
-                        return through_moved(x, stage, moved, RATE, brief.bpm, whole)
-
+                    through_it = partial(through_moved, stage=stage, rate=RATE, bpm=brief.bpm, whole=whole)
                     y = _between(tape, loop, through_it, a, b, run.passages, found)
                 narrow = narrow and y.ndim == 1
                 through.add(a, y)
@@ -369,7 +360,7 @@ def _moved(found: dict[str, Course], played: list[Passage], loop: int, first: in
 
 
 def _between(
-    tape: Tape, loop: LoopSound | None, process: Callable[[Array, Moved], Array], first: int, end: int,
+    tape: Tape, loop: LoopSound | None, process: Callable[..., Array], first: int, end: int,
     played: list[Passage], found: dict[str, Course],
 ) -> Array:  # fmt: skip
     """A stretch through a stage, with what it remembers and foresees. The loop itself goes first: what a
@@ -382,7 +373,7 @@ def _between(
         x, known = (one if one.ndim == 2 else np.repeat(one[:, None], 2, axis=1) for one in (x, known))
     at = known.shape[0] + before
     moved = _moved(found, played, known.shape[0], first - before)
-    return process(np.concatenate([known, x]), moved)[at : at + end - first]
+    return process(np.concatenate([known, x]), moved=moved)[at : at + end - first]
 
 
 def _narrowed(tape: Tape, out: Tape) -> Tape:

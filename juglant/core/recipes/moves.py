@@ -1,11 +1,12 @@
 """Curves that controls of a part follow, over a note value, over bars or over the section."""
 
+from functools import cache
 from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from juglant.core.recipes.fields import Id, Recipe, choice, control, control_sheet
+from juglant.core.recipes.fields import Control, Id, Recipe, choice, control, control_sheet
 
 Over = Literal[
     "1/32", "1/16t", "1/16", "1/16.", "1/8t", "1/8", "1/8.", "1/4t", "1/4", "1/4.", "1/2",
@@ -66,6 +67,12 @@ class Move(Recipe):
 Moves = Annotated[tuple[Move, ...], Field(max_length=MOST_MOVES)]
 
 
+@cache
+def movable(recipe: type[Recipe]) -> dict[str, Control]:
+    """The controls of a recipe that can move, by their names."""
+    return {one.name: one for one in control_sheet(recipe).controls if one.movable}
+
+
 def checked_moves(name: str, moves: Moves, targets: dict[str, Recipe]) -> None:
     """ValueError where a move of a part called `name` names a control that its target has not or that
     cannot move, or leaves its range; `targets` are what can be moved, by `of`.
@@ -79,16 +86,12 @@ def checked_moves(name: str, moves: Moves, targets: dict[str, Recipe]) -> None:
             if move.of in (PLACE, STROKES):
                 raise ValueError(f"{name} has no {move.of} that could move")
             continue
-        control = _movable(target).get(move.control)
-        if control is None:
+        one = movable(type(target)).get(move.control)
+        if one is None:
             raise ValueError(f"{move.control} of {name} cannot move")
-        low, high = control
-        if not all(low <= point.value <= high for point in move.points):
-            raise ValueError(f"a move of {move.control} of {name} leaves its range, {low:g} to {high:g}")
+        if not all(one.low <= point.value <= one.high for point in move.points):
+            raise ValueError(
+                f"a move of {move.control} of {name} leaves its range, {one.low:g} to {one.high:g}"
+            )
         if move.control in ("highpass_hz", "lowpass_hz") and getattr(target, "phase", "") == "linear":
             raise ValueError(f"a filter of linear phase cannot move: that of {name} does")
-
-
-def _movable(target: Recipe) -> dict[str, tuple[float, float]]:
-    """The controls of a recipe that can move, with their ranges."""
-    return {one.name: (one.low, one.high) for one in control_sheet(type(target)).controls if one.movable}

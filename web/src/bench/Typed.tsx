@@ -4,17 +4,15 @@ interface Props {
   label: string;
   unit: string;
   value: number;
-  /** Of what it is said aloud. */
-  of: string;
   digits?: number;
   low: number;
   high: number;
   onType: (value: number) => void;
 }
 
-/** A number in a line of text: what is typed holds when it is left or Enter is pressed. */
+/** A number of the point at hand: what is typed holds when it is left or Enter is pressed. */
 export function Typed(props: Props) {
-  const { label, unit, value, of, digits = 1, onType } = props;
+  const { label, unit, value, digits = 1, onType } = props;
   const shown = value.toFixed(digits).replace("-", "−");
   const { field, wrong } = useTyped(shown, shown, props, onType);
   return (
@@ -23,7 +21,7 @@ export function Typed(props: Props) {
       <input
         {...field}
         className="form-control form-control-sm"
-        aria-label={`${of} ${label}${unit && `, in ${unit}`}`}
+        aria-label={`Point ${label}${unit && `, in ${unit}`}`}
       />{" "}
       {unit}
       {wrong && (

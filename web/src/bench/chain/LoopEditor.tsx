@@ -9,7 +9,6 @@ import { AlignWith } from "./AlignWith";
 import { MovesEditor } from "../moves/MovesEditor";
 import { movedOf, withChain } from "../moves/moving";
 import { ChainEditor } from "./ChainEditor";
-import { STAGE_NAMES } from "./names";
 
 const PLACES = [
   ["stages", "before the duckings"],
@@ -71,9 +70,7 @@ export function LoopEditor({ part }: { part: Part }) {
         />
       )}
       {where === "moves" ? (
-        <MovesEditor part={part} names={STAGE_NAMES}>
-          {choice}
-        </MovesEditor>
+        <MovesEditor part={part}>{choice}</MovesEditor>
       ) : (
         <ChainEditor
           key={`${part.id} ${where}`}

@@ -158,7 +158,6 @@ export function MoveCurve({ move, control, onChange }: Props) {
             <>
               {middle && (
                 <Typed
-                  of="Point"
                   label="at"
                   unit="%"
                   low={0}
@@ -168,7 +167,6 @@ export function MoveCurve({ move, control, onChange }: Props) {
                 />
               )}
               <Typed
-                of="Point"
                 label="value"
                 unit={control.unit}
                 low={control.low}

@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from "react";
 import { Button } from "react-bootstrap";
-import type { Move, Stage } from "../../api/client";
+import type { Move } from "../../api/client";
 import { MOST_MOVES } from "../../api/limits";
 import { useDesk } from "../../track/context";
 import { editPart, type Part } from "../../track/parts";
@@ -10,7 +10,6 @@ import { type Movable, SHAPES, movables, moves, targetOf, withMove } from "./mov
 
 interface Props {
   part: Part;
-  names: Record<Stage["stage"], string>;
   /** What stands before the moves. */
   children: ReactNode;
 }
@@ -19,12 +18,12 @@ const nameOf = (one: Movable | undefined, move: Move) =>
   one ? `${one.group}: ${one.control.label.toLowerCase()}` : `${move.control} (not here)`;
 
 /** The controls of a part that follow curves, the one at hand with its curve. */
-export function MovesEditor({ part, names, children }: Props) {
+export function MovesEditor({ part, children }: Props) {
   const { change, controls } = useDesk();
   const [wish, choose] = useState(0);
   const chosen = Math.min(wish, part.moves.length - 1);
   const move = part.moves[chosen];
-  const all = movables(part, controls, names);
+  const all = movables(part, controls);
   const target = move && targetOf(part, move, all);
   const over = controls["move"]?.choices.find(({ name }) => name === "over");
   const free = all.filter((one) => !moves(part, one));

@@ -1,7 +1,6 @@
 import { expect, test } from "vitest";
 import type { Control, ControlSheet, MovePoint, Stage } from "../../api/client";
 import type { Part } from "../../track/parts";
-import { STAGE_NAMES } from "../chain/names";
 import {
   SHAPES,
   longestWay,
@@ -53,7 +52,7 @@ const part = {
   after: [],
   moves: [],
 } as unknown as Part;
-const every = (one: Part) => movables(one, SHEETS, STAGE_NAMES);
+const every = (one: Part) => movables(one, SHEETS);
 const along = (...values: number[]): MovePoint[] =>
   values.map((value, n) => ({ at: n / (values.length - 1), value, bend: 0 }));
 

@@ -1,6 +1,7 @@
 import type { Control, ControlSheet, Move, MovePoint, Stage } from "../../api/client";
 import { LEAST_BETWEEN, MOST_MOVE_POINTS } from "../../api/limits";
 import { newId, type Part } from "../../track/parts";
+import { STAGE_NAMES } from "../chain/names";
 import { limited } from "../beat/frame";
 import { onStep, valueAt } from "../scale";
 
@@ -16,12 +17,8 @@ export interface Movable {
   base: number;
 }
 
-/** Every control of a part that can move; `names` are what stages are called. */
-export function movables(
-  part: Part,
-  sheets: Record<string, ControlSheet>,
-  names: Record<Stage["stage"], string>,
-): Movable[] {
+/** Every control of a part that can move. */
+export function movables(part: Part, sheets: Record<string, ControlSheet>): Movable[] {
   const found = (sheet: string, recipe: object, group: string, of: Movable["of"]) =>
     (sheets[sheet]?.controls ?? [])
       .filter(({ movable }) => movable)
@@ -33,7 +30,7 @@ export function movables(
       }));
   const inChain = (chain: Chain) =>
     part[chain].flatMap((stage, n) =>
-      found(`stage:${stage.stage}`, stage, `${n + 1} ${names[stage.stage]}`, { chain, n }),
+      found(`stage:${stage.stage}`, stage, `${n + 1} ${STAGE_NAMES[stage.stage]}`, { chain, n }),
     );
   return [
     ...found("place", part.place, "Place", "place"),

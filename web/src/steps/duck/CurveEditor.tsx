@@ -189,7 +189,6 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
           {chosen && (
             <>
               <Typed
-                of="Point"
                 label="at"
                 unit="ms"
                 low={-early}
@@ -199,7 +198,6 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
               />
               {middle && (
                 <Typed
-                  of="Point"
                   label="takes"
                   unit="dB"
                   low={0}
