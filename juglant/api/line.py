@@ -112,7 +112,8 @@ def strokes(desk: AtDesk, question: HeardStrokes) -> FittedStrokes:
     if not found:
         raise UserError(f"No stroke was found in {state.named(question.heard)}.", "heard")
     return fitted_strokes(
-        [(stroke.at_ms / beat, strength_of(stroke.strength, hit)) for stroke in found], state.brief
+        [(stroke.at_ms / beat, strength_of(stroke.strength, hit)) for stroke in found],
+        state.brief.model_copy(update={"swing_percent": state.brief.swing_of(hit)}),
     )
 
 

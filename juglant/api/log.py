@@ -112,6 +112,20 @@ def _with(keep: Keep, body: str) -> Track:
     return track.with_state(keep.section if known else track.main, keep.state)
 
 
+@router.delete("/{version_id}", status_code=204)
+def delete_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> None:
+    """Take a version out of the log; it can be brought back for 30 days."""
+    with desk.studio.changing() as db:
+        versions.delete(db, track_id, version_id)
+
+
+@router.post("/{version_id}/undelete")
+def undelete_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> KeptVersion:
+    """A version that was deleted, in the log again."""
+    with desk.studio.changing() as db:
+        return _kept(versions.bring_back(db, track_id, version_id))
+
+
 class AsKept(BaseModel):
     """Whether a version still sounds as it did when it was kept: how far its levels lie apart at most, None
     where nobody noted them, and the engines of then and now.

@@ -2,6 +2,8 @@
 fitting a file costs.
 """
 
+from uuid import uuid4
+
 import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
@@ -13,6 +15,7 @@ from juglant.core.hits.chain import StageReport, report
 from juglant.core.lowend.aligning import PartAlignment, align_parts
 from juglant.core.lowend.filed import FitCost, fit_cost
 from juglant.core.lowend.moves import value_at
+from juglant.core.lowend.sliced import as_hits
 from juglant.core.recipes.fields import Scale
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.moves import Move
@@ -37,7 +40,7 @@ def stages(desk: AtDesk, question: StageQuestion) -> list[StageReport]:
     """What every stage of a part's loop did."""
     state, id = question.state, question.part
     loops = desk.session.stages(state, id, behind=question.behind)
-    part = next(one for one in state.parts if one.id == id)
+    part = next(one for one in state.everything if one.id == id)
     chain = part.after if question.behind else part.stages
     return [
         report(x.samples, y.samples, stage, RATE, _TONE_HZ)
@@ -60,6 +63,21 @@ def cost_of_fit(desk: AtDesk, question: PartQuestion) -> FitCost:
     if not isinstance(file, Stem | ImportedBass):
         raise UserError("This part is no file: there is nothing to fit.", "part")
     return fit_cost(desk.session.hits.audio(file.audio), file, question.state.brief, RATE)
+
+
+class SlicedView(BaseModel):
+    """The track in which a file's slices are hits, what these are called, and what is to be said of it."""
+
+    state: TrackState
+    names: list[str]
+    said: list[str]
+
+
+@router.post("/slices")
+def slices(desk: AtDesk, question: PartQuestion) -> SlicedView:
+    """A file cut at its strokes into hits, which together are the loop as it was."""
+    found = as_hits(desk.session, question.state, question.part, lambda: str(uuid4()))
+    return SlicedView(state=found.state, names=found.names, said=found.said)
 
 
 class AlignPart(BaseModel):

@@ -41,8 +41,8 @@ def _listening(port: int) -> socket.socket:
 def _first_state(desk: Desk) -> TrackState:
     """What is opened first: the oldest track, or what a new one begins with."""
     with desk.studio.reading() as db:
-        for track_id, _ in tracks.everything(db)[:1]:
-            return read_track(tracks.get(db, track_id).body).state
+        for track in tracks.everything(db)[:1]:
+            return read_track(tracks.get(db, track.id).body).state
     return TrackState()
 
 
@@ -77,7 +77,7 @@ def serve_studio(port: int, data: Path | None) -> None:
     """Serve the user's own studio, from `data` or the platform's user data folder."""
     path = studio_path(data)
     studio = keeping.opened(path)
-    Thread(target=keeping.copied_today, args=(path,), daemon=True).start()
+    Thread(target=keeping.looked_after, args=(studio,), daemon=True).start()
     _serve(studio, port, f"Your studio: {path}")
 
 

@@ -11,7 +11,7 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Side
 from juglant.core.recipes.hit import PartId
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.track import SUM, TrackState
 from juglant.core.synth.bass import loop_frames
 
 router = APIRouter(prefix="/api/sound", tags=["sound"])
@@ -29,7 +29,7 @@ class PlannedPart(BaseModel):
 
 
 class Plan(BaseModel):
-    """The sounds of a loop of so many frames."""
+    """The sounds of a loop of so many frames; the sum only where something is done to it."""
 
     frames: int
     parts: list[PlannedPart]
@@ -38,8 +38,10 @@ class Plan(BaseModel):
 @router.post("/plan")
 def plan(desk: AtDesk, state: TrackState) -> Plan:
     """What the loop is made of; nothing of it is rendered for that."""
-    found = []
-    for one in desk.session.sounding(state):
+    found, sounding = [], desk.session.sounding(state)
+    if state.sum.acts and (whole := desk.session.sounding_part(state, SUM)):
+        sounding.append(whole)
+    for one in sounding:
         desk.planned.note(one.before.key, Asked(state, one.part, "before"))
         desk.planned.note(one.heard.key, Asked(state, one.part, "heard"))
         found.append(PlannedPart(part=one.part, side=one.side, before=one.before.key, heard=one.heard.key))

@@ -1,31 +1,68 @@
 """Tracks: made, opened, saved, undone."""
 
+import sqlite3
 from collections.abc import Callable
+from typing import Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel
 
 from juglant.api.naming import NameOfTrack
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
+from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.sections import Aspect, Entry, Section, Track
 from juglant.core.recipes.track import TrackState
-from juglant.store import audio, tracks
+from juglant.core.words import told
+from juglant.demo.scenario import demo_track
+from juglant.store import audio, keeping, tracks
 
 router = APIRouter(prefix="/api/tracks", tags=["tracks"])
 
 
-class TrackName(BaseModel):
-    """A track in the list."""
+class ListedTrack(BaseModel):
+    """A track in the list: when it was begun, last changed, and deleted where it was."""
 
     id: int
     name: str
+    made_at: str
+    changed_at: str
+    deleted_at: str | None
 
 
-class NewTrack(BaseModel):
-    """What a new track, or a renamed one, is called."""
+class HistoryStep(BaseModel):
+    """A saved state: what it changed, and whether it lies on the way to the working one, or is it."""
+
+    revision: int
+    made_at: str
+    what: str
+    on_path: bool
+    here: bool
+
+
+class NewName(BaseModel):
+    """What a track is called."""
 
     name: NameOfTrack
+
+
+class NewTrack(NewName):
+    """A new track, in the key and at the tempo of a brief where that is known."""
+
+    brief: Brief | None = None
+
+
+class DemoTrack(BaseModel):
+    """One of the invented tracks, by its name."""
+
+    name: Literal["Cobnut Rain", "Green Husk", "Stonefruit"]
+
+
+class Weight(BaseModel):
+    """What the studio weighs, in bytes: its file, and the sounds in it."""
+
+    file: int
+    sounds: int
 
 
 class Differs(BaseModel):
@@ -100,24 +137,50 @@ def put(
 ) -> SavedTrack:
     """Save what becomes of the latest state of a track; 409 where the change is based on another one."""
     with desk.studio.changing() as db:
-        track = change(read_track(tracks.latest(db, track_id, based_on).body))
+        before = read_track(tracks.latest(db, track_id, based_on).body)
+        track = change(before)
         for digest in track.audio:
             audio.describe(db, digest)
-        return saved(tracks.save(db, track_id, track.model_dump_json(), based_on), section)
+        what = told(before, track)
+        return saved(tracks.save(db, track_id, track.model_dump_json(), based_on, what), section)
 
 
 @router.get("")
-def list_tracks(desk: AtDesk) -> list[TrackName]:
-    """All tracks, the oldest first."""
+def list_tracks(desk: AtDesk, deleted: bool = False) -> list[ListedTrack]:
+    """All tracks, the oldest first; or those that were deleted in the last 30 days."""
     with desk.studio.reading() as db:
-        return [TrackName(id=id, name=name) for id, name in tracks.everything(db)]
+        return [ListedTrack(**one._asdict()) for one in tracks.everything(db, deleted=deleted)]
 
 
 @router.post("", status_code=201)
 def create_track(desk: AtDesk, new: NewTrack) -> SavedTrack:
     """A new track with a made kick and bass."""
+    track = Track() if new.brief is None else Track.model_validate({"brief": new.brief.model_dump()})
     with desk.studio.changing() as db:
-        return saved(tracks.create(db, new.name, Track().model_dump_json()))
+        return saved(tracks.create(db, new.name, track.model_dump_json()))
+
+
+@router.post("/demo", status_code=201)
+def begin_from_a_demo(desk: AtDesk, demo: DemoTrack) -> SavedTrack:
+    """One of the invented tracks, in this studio."""
+    with desk.studio.changing() as db:
+        name = _free(demo.name, db)
+        return saved(tracks.create(db, name, demo_track(demo.name).model_dump_json()))
+
+
+@router.get("/weight")
+def weight(desk: AtDesk) -> Weight:
+    """What the studio weighs."""
+    return Weight(**keeping.weight(desk.studio))
+
+
+def _free(wish: str, db: sqlite3.Connection) -> str:
+    """A name that no track has yet."""
+    taken, name, n = {one.name.lower() for one in tracks.everything(db)}, wish, 1
+    while name.lower() in taken:
+        n += 1
+        name = f"{wish[:90]} {n}"
+    return name
 
 
 @router.get("/{track_id}")
@@ -128,7 +191,7 @@ def open_track(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> 
 
 
 @router.patch("/{track_id}")
-def rename_track(desk: AtDesk, track_id: RowId, new: NewTrack) -> SavedTrack:
+def rename_track(desk: AtDesk, track_id: RowId, new: NewName) -> SavedTrack:
     """Another name for a track."""
     with desk.studio.changing() as db:
         return saved(tracks.rename(db, track_id, new.name))
@@ -158,3 +221,47 @@ def redo(desk: AtDesk, track_id: RowId, based_on: RowId, section: PartId | None 
     with desk.studio.changing() as db:
         tracks.latest(db, track_id, based_on)
         return saved(tracks.redo(db, track_id), section)
+
+
+# So many steps of the history are answered.
+_STEPS = 500
+
+
+@router.get("/{track_id}/history")
+def history(desk: AtDesk, track_id: RowId) -> list[HistoryStep]:
+    """The latest saved states, the newest first, with those that undo left behind."""
+    with desk.studio.reading() as db:
+        found = tracks.history(db, track_id, _STEPS)
+    return [HistoryStep(**step._asdict() | {"what": step.what or ""}) for step in found]
+
+
+@router.post("/{track_id}/history/{revision}")
+def go_to(
+    desk: AtDesk, track_id: RowId, revision: RowId, based_on: RowId, section: PartId | None = None
+) -> SavedTrack:
+    """Any step of the history as the working state; 409 where another one is meant than the latest."""
+    with desk.studio.changing() as db:
+        tracks.latest(db, track_id, based_on)
+        return saved(tracks.go_to(db, track_id, revision), section)
+
+
+@router.post("/{track_id}/copy", status_code=201)
+def copy_track(desk: AtDesk, track_id: RowId) -> SavedTrack:
+    """A track more that is as this one is now."""
+    with desk.studio.changing() as db:
+        track = tracks.get(db, track_id)
+        return saved(tracks.create(db, _free(track.name, db), track.body))
+
+
+@router.delete("/{track_id}", status_code=204)
+def delete_track(desk: AtDesk, track_id: RowId) -> None:
+    """Take a track out of the list; it can be brought back for 30 days."""
+    with desk.studio.changing() as db:
+        tracks.delete(db, track_id)
+
+
+@router.post("/{track_id}/undelete")
+def undelete_track(desk: AtDesk, track_id: RowId) -> SavedTrack:
+    """A track that was deleted, as it was."""
+    with desk.studio.changing() as db:
+        return saved(tracks.bring_back(db, track_id))

@@ -150,11 +150,14 @@ def _with_an_intro(state: TrackState) -> Track:
 TRACKS = {"Cobnut Rain": COBNUT, "Green Husk": HUSK, "Stonefruit": STONEFRUIT}
 
 
+def demo_track(name: str) -> Track:
+    """One of the invented tracks, with its sections."""
+    state = TRACKS[name]
+    return _with_an_intro(state) if state is STONEFRUIT else Track.model_validate(state.model_dump())
+
+
 def fill(studio: Studio) -> None:
     """Put the invented tracks into a studio."""
     with studio.changing() as db:
-        for name, state in TRACKS.items():
-            track = (
-                _with_an_intro(state) if state is STONEFRUIT else Track.model_validate(state.model_dump())
-            )
-            tracks.create(db, name, track.model_dump_json())
+        for name in TRACKS:
+            tracks.create(db, name, demo_track(name).model_dump_json())

@@ -13,22 +13,14 @@ from juglant.core import RATE
 from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.overview import played_ids
 from juglant.core.lowend.session import Session
-from juglant.core.lowend.straight import Straight, Tape, blocks
+from juglant.core.lowend.straight import Straight, blocks
 from juglant.core.recipes.sections import Track
+from juglant.core.recipes.track import SUM
 from juglant.files.handover import FULL
 from juglant.files.midi import Stretch, write_arrangement
 from juglant.files.names import file_names, plain_name
 
 Array = NDArray[np.float64]
-
-
-def _added(tapes: list[Tape], first: int, end: int) -> Array:
-    """A stretch of everything together, shape (frames, 2)."""
-    out = np.zeros((end - first, 2))
-    for tape in tapes:
-        x = tape.read(first, end)
-        out += x if x.ndim == 2 else x[:, None]
-    return out
 
 
 def _written(path: Path, channels: int, stretches: Iterable[Array]) -> None:
@@ -41,8 +33,9 @@ def _written(path: Path, channels: int, stretches: Iterable[Array]) -> None:
 def write_arranged(session: Session, name: str, track: Track, out: Path) -> list[str]:
     """Write one ZIP of the arrangement to `out`; the names of its files.
 
-    Stems keep their levels among each other and are turned down together only where the mix would clip;
-    all begin at the first bar and end when the last of them has rung out.
+    Stems keep their levels among each other and are turned down together only where the mix would clip; the
+    mix has passed the sum, they have not. All begin at the first bar and end when the last of them has rung
+    out.
     """
     with tempfile.TemporaryDirectory(dir=out.parent) as folder:
         straight = Straight(session, track, folder)
@@ -50,10 +43,10 @@ def write_arranged(session: Session, name: str, track: Track, out: Path) -> list
         stem, tempo = plain_name(name), f"{state.brief.bpm:g}bpm"
         head = f"{stem}_arrangement"
         tapes = {id: straight.heard(id) for id in straight.stems()}
-        frames = straight.sounding_frames(list(tapes.values()))
+        mix = straight.heard(SUM)
+        frames = straight.sounding_frames([*tapes.values(), mix])
         cut = blocks(0, frames)
-        everything = list(tapes.values())
-        peak = max((float(np.max(np.abs(_added(everything, a, b)))) for a, b in cut), default=0.0)
+        peak = max((float(np.max(np.abs(mix.read(a, b)))) for a, b in cut), default=0.0)
         gain = min(1.0, 0.999 / max(peak, 1e-9))
         told = [file_names(state)[id] for id in tapes]
         files: dict[str, Path] = {}
@@ -66,7 +59,8 @@ def write_arranged(session: Session, name: str, track: Track, out: Path) -> list
             path = new(f"{head}_{part}_{tempo}.wav")
             _written(path, tape.channels, (gain * tape.read(a, b) for a, b in cut))
         path = new(f"{head}_mix_{tempo}.wav")
-        _written(path, 2, (gain * _added(everything, a, b) for a, b in cut))
+        both = (mix.read(a, b).reshape(b - a, -1) * np.full(2, gain) for a, b in cut)
+        _written(path, 2, both)
         for n, id in enumerate(played_ids(session, [passage.state for passage in straight.passages]), 1):
             path = new(f"{head}_ducking-{n}-control_{tempo}.wav")
             _written(path, 1, (10 ** (straight.gain_db(id, a, b) / 20) * FULL for a, b in cut))

@@ -10,7 +10,7 @@ from juglant.core.lowend.session import Session
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.sections import Section, Track
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.track import SUM, TrackState
 from juglant.files.handover import Shot, handover_files
 from juglant.files.names import file_names, plain_name
 
@@ -27,6 +27,8 @@ def section_files(session: Session, name: str, state: TrackState) -> dict[str, b
     hits = [_strokes(session, hit, brief, told[hit.id]) for hit in state.hits]
     hits += [_moved(session, hit, brief, told[hit.id]) for hit in state.all_hits if hit.follow == "yes"]
     rest = {id: loop.samples for id, loop in session.rest_stems(state).items()}
+    if state.sum.acts and (whole := session.sounding_part(state, SUM)):
+        rest[SUM] = whole.heard.samples
     stems = session.line_stems(state)
     lines = {id: loop.samples for id, loop in stems.items()} if len(stems) > 1 else {}
     found, played = findings(session, answer), played_duckings(session, state)

@@ -88,9 +88,10 @@ def handover_files(
     untouched), as controller data, and as its ghost trigger: a WAV of clicks, beside the notes in
     the MIDI file.
 
-    `hits` holds the strokes of every hit beside the kick, `rest` one pass of each of their loops and
-    of the stems under their duckings by ids, `lines` every line under the ducking where there are several,
-    `notes` what each of them plays. The MIDI file has it all as notes. A one-shot is brought to a peak of
+    `hits` holds the strokes of every hit beside the kick, `rest` one pass of each of their loops, of the
+    stems under their duckings and of the sum where something is done to it, by ids, `lines` every line
+    under the ducking where there are several, `notes` what each of them plays. The MIDI file has it all
+    as notes. A one-shot is brought to a peak of
     -1 dBFS; the loop's parts keep their levels among each other, and are turned down together
     only where the mix would clip.
     """
@@ -99,7 +100,8 @@ def handover_files(
     note = f"_{hit.note}" if hit.note else ""
     kick = Shot("kick", answer.kick_samples, hit.fundamental_hz, hit.note)
     one_shot = _one_shot(kick, float(np.max(np.abs(kick.samples), initial=0.0)), brief.a4_hz)
-    peak = max(float(np.max(np.abs(mix.samples))) for mix in (answer.mix_before, answer.mix_after))
+    together = (answer.mix_before.samples, answer.mix_after.samples, *rest.values())
+    peak = max(float(np.max(np.abs(samples), initial=0.0)) for samples in together)
     gain = min(1.0, 0.999 / max(peak, 1e-9))
     files = {f"{stem}_kick{note}_{tempo}.wav": one_shot}
     for strokes in hits:
@@ -112,12 +114,10 @@ def handover_files(
         *((f"{told[id]}-ducked", samples) for id, samples in lines.items()),
     ):
         files[f"{stem}_loop_{part}_{tempo}.wav"] = encode_wav24(samples * gain, RATE)
-    top = max((float(np.max(np.abs(one))) for one in rest.values()), default=0.0)
     ducked = {target.part for one in answer.state.duckings if one.on for target in one.targets}
     for part, samples in rest.items():
         called = f"{told[part]}{'-ducked' if part in ducked else ''}"
-        level = min(gain, 0.999 / max(top, 1e-9))
-        files[f"{stem}_loop_{called}_{tempo}.wav"] = encode_wav24(samples * level, RATE)
+        files[f"{stem}_loop_{called}_{tempo}.wav"] = encode_wav24(samples * gain, RATE)
     files[f"{stem}_line_{tempo}.mid"] = write_midi(name, answer.state, notes)
     main = answer.state.duckings[0]
     files |= _ducking_files(name, f"{stem}_ducking", brief.bpm, answer.gain_db)

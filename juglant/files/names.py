@@ -21,7 +21,7 @@ def plain_name(text: str) -> str:
 
 def file_names(state: TrackState) -> dict[str, str]:
     """What each part is called in file names, by its id: no two alike, nor like what is always there."""
-    parts = [part for part in state.parts if part is not state.kick]
+    parts = [part for part in state.everything if part is not state.kick]
     plain = [f"{'line-' if part.part == 'line' else ''}{plain_name(part.name)}" for part in parts]
     own = numbered(plain, taken=_ALWAYS)
     return {state.kick.id: "kick", **{part.id: name for part, name in zip(parts, own, strict=True)}}

@@ -133,7 +133,9 @@ def _stem_settings(state: TrackState) -> list[str]:
         if isinstance(part, Outputs):
             taken = [f"{state.named(one.of)} {one.taken} {one.gain_db:+g} dB" for one in part.sources]
             rows += [_line(part.name, "; ".join(taken) or "of nothing"), *_loop_settings(part)]
-    return ["", "Stems, copies and groups", *rows] if rows else []
+    if state.sum.acts:
+        rows += [_line(state.sum.name, f"{state.sum.place.gain_db:+g} dB"), *_loop_settings(state.sum)]
+    return ["", "Stems, copies, groups and the sum", *rows] if rows else []
 
 
 def _separate_settings(state: TrackState) -> list[str]:

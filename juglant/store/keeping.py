@@ -14,12 +14,14 @@ from urllib.parse import quote
 
 from juglant.core.errors import UserError
 from juglant.store.database import Studio, migrations, unpack
+from juglant.store.tracks import LONG_AGO
 
 # So many copies that were made without being asked for are kept.
 KEPT_COPIES = 7
 # A damaged file may say that it has any number of rows; this many in a row that cannot be read are enough.
 _MOST_ROWS, _MOST_MISSED = 1_000_000, 1000
 _STEPS_BACK = 50
+_HASH = re.compile("[0-9a-f]{64}")
 
 
 @contextmanager
@@ -134,6 +136,46 @@ def copied_today(path: Path) -> None:
         copied(path, datetime.now(UTC).strftime("%Y-%m-%d"))
     except UserError as error:
         print(f"Today's copy of the studio was not made. {error.message}", file=sys.stderr, flush=True)
+
+
+def cleared(studio: Studio) -> int:
+    """Forget what was deleted more than 30 days ago, and the sounds that nothing uses and nobody brought in
+    since then. How many bytes of sound that is.
+    """
+    with studio.changing() as db:
+        db.execute(f"UPDATE track SET head = NULL WHERE deleted_at < {LONG_AGO}")
+        db.execute(f"DELETE FROM track WHERE deleted_at < {LONG_AGO}")
+        db.execute(f"DELETE FROM version WHERE deleted_at < {LONG_AGO}")
+        old = db.execute(
+            f"SELECT hash, length(bytes) AS size FROM audio WHERE made_at < {LONG_AGO}"
+        ).fetchall()
+        if not old:
+            return 0
+        bodies = db.execute("SELECT body FROM state UNION ALL SELECT body FROM version")
+        used = {digest for (body,) in bodies for digest in _HASH.findall(_plain(body) or _kept_whole(body))}
+        gone = [(row["hash"], row["size"]) for row in old if row["hash"] not in used]
+        db.executemany("DELETE FROM audio WHERE hash = ?", [(digest,) for digest, _ in gone])
+        return sum(size for _, size in gone)
+
+
+def _kept_whole(body: object) -> str:
+    raise UserError("A state cannot be read: what it is made from is not known, and nothing was cleared.")
+
+
+def looked_after(studio: Studio) -> None:
+    """What is done once a day: a copy, then what was deleted long ago goes."""
+    copied_today(studio.path)
+    try:
+        cleared(studio)
+    except UserError as error:
+        print(f"The studio was not cleared. {error.message}", file=sys.stderr, flush=True)
+
+
+def weight(studio: Studio) -> dict[str, int]:
+    """What a studio weighs, in bytes: the file, and the sounds in it."""
+    with studio.reading() as db:
+        sounds = db.execute("SELECT coalesce(sum(length(bytes)), 0) FROM audio").fetchone()[0]
+    return {"file": studio.path.stat().st_size, "sounds": int(sounds)}
 
 
 def restore(path: Path, source: Path) -> Path | None:

@@ -41,7 +41,8 @@ def keep(
 def of_track(db: sqlite3.Connection, track_id: int, before: int, most: int) -> list[Version]:
     """The latest versions of a track that are older than `before`, the latest first."""
     rows = db.execute(
-        f"SELECT {_COLUMNS} FROM version WHERE track_id = ? AND id < ? ORDER BY id DESC LIMIT ?",
+        f"SELECT {_COLUMNS} FROM version WHERE track_id = ? AND id < ? AND deleted_at IS NULL "
+        "ORDER BY id DESC LIMIT ?",
         (track_id, before, most),
     )
     return [Version(*row) for row in rows]
@@ -55,3 +56,18 @@ def get(db: sqlite3.Connection, track_id: int, version_id: int) -> Version:
     if row is None:
         raise NotFoundError("There is no such version of this track.")
     return Version(*row)
+
+
+def delete(db: sqlite3.Connection, track_id: int, version_id: int) -> None:
+    """Take a version out of the log; it can be brought back for 30 days."""
+    get(db, track_id, version_id)
+    db.execute(
+        "UPDATE version SET deleted_at = strftime('%Y-%m-%dT%H:%M:%fZ', 'now') WHERE id = ?", (version_id,)
+    )
+
+
+def bring_back(db: sqlite3.Connection, track_id: int, version_id: int) -> Version:
+    """A version that was deleted, in the log again."""
+    version = get(db, track_id, version_id)
+    db.execute("UPDATE version SET deleted_at = NULL WHERE id = ?", (version_id,))
+    return version

@@ -43,7 +43,8 @@ def _import(client: TestClient, data: bytes, name: str) -> Any:
 def test_a_new_track_is_listed_opened_and_renamed(client: TestClient) -> None:
     assert client.get("/api/tracks").json() == []
     made = _track(client, "  Low Road ")
-    assert client.get("/api/tracks").json() == [{"id": made["id"], "name": "Low Road"}]
+    (listed,) = client.get("/api/tracks").json()
+    assert (listed["id"], listed["name"], listed["deleted_at"]) == (made["id"], "Low Road", None)
     assert client.get(f"/api/tracks/{made['id']}").json() == made
     assert (
         client.patch(f"/api/tracks/{made['id']}", json={"name": "High Road"}).json()["name"] == "High Road"

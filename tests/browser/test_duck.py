@@ -249,9 +249,20 @@ def test_a_loop_is_fitted_silenced_ducked_to_an_aim_and_aligned(page: Page, demo
     saved(page)
     # In Hits the file is fitted to the tempo, with what it costs, and one sixteenth silenced in one move.
     go(page, "Hits")
-    page.get_by_role("group", name="Parts of the track").get_by_role("button", name="Break").click()
+    page.get_by_role("group", name="Parts of the track").get_by_role(
+        "button", name="Break", exact=True
+    ).click()
     page.get_by_role("combobox", name="Fit").select_option("by slices")
     expect(page.locator(".file-loop")).to_contain_text("Cut into 8 slices; the longest loses")
+    # Cut into hits it goes on as it was, from strokes that can be moved; undone it is the file again.
+    page.get_by_role("button", name="Cut into hits").press("Enter")
+    expect(page.locator(".notices")).to_contain_text("Break is muted; now its slices are Break ")
+    strip = page.get_by_role("group", name="Parts of the track")
+    sliced = strip.get_by_role("button", name=re.compile("^Break [a-z]"))
+    expect(sliced).to_have_count(1)
+    saved(page)
+    page.get_by_role("button", name="Undo").click()
+    expect(sliced).to_have_count(0)
     page.get_by_role("combobox", name="Fit").select_option("by resampling")
     expect(page.locator(".file-loop")).to_contain_text("1.7 semitones higher")
     third = page.get_by_role("group", name="Silenced sixteenths of Break").get_by_role("button").nth(2)
@@ -263,5 +274,7 @@ def test_a_loop_is_fitted_silenced_ducked_to_an_aim_and_aligned(page: Page, demo
     saved(page)
     page.reload()
     settled(page)
-    page.get_by_role("group", name="Parts of the track").get_by_role("button", name="Break").click()
+    page.get_by_role("group", name="Parts of the track").get_by_role(
+        "button", name="Break", exact=True
+    ).click()
     expect(third).to_have_attribute("aria-pressed", "true")

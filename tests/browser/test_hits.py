@@ -218,9 +218,28 @@ def test_any_part_is_at_hand_in_one_strip_whatever_the_step(page: Page, demo: Se
     at_hand = parts.locator("[aria-pressed=true]").first
     expect(at_hand).to_have_text("Kick")
     # By key through all of them and round.
-    for name in ("Snare", "Hat", "bass", "Kick"):
+    for name in ("Snare", "Hat", "bass", "Sum", "Kick"):
         page.keyboard.press("n")
         expect(at_hand).to_have_text(name)
+    page.keyboard.press("p")
+    expect(at_hand).to_have_text("Sum")
+    # The sum has a chain, and neither a mute nor an end; where it does something it is what is heard.
+    expect(parts.get_by_role("button", name="mute")).to_have_count(0)
+    page.get_by_label("Add a stage").select_option("limit")
+    expect(page.get_by_role("group", name="Loop of Sum")).to_contain_text("limiter")
+    with page.expect_response("**/api/sound/plan") as planned:
+        page.locator("label[for=hear-all]").click()
+        page.keyboard.press(" ")
+    assert planned.value.json()["parts"][-1]["side"] == "sum"
+    page.wait_for_function("() => window.heard() > 0.001")
+    page.keyboard.press(" ")
+    # The address knows the part, the tab and what is heard: all of it is there after a reload.
+    assert "part=the-sum" in page.url
+    saved(page)
+    page.reload()
+    settled(page)
+    expect(at_hand).to_have_text("Sum")
+    expect(page.locator("#hear-all")).to_be_checked()
     page.keyboard.press("p")
     expect(at_hand).to_have_text("bass")
     # A line is edited in Hits as in Line: its sound, and its name.

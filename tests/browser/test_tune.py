@@ -43,7 +43,7 @@ def test_a_kick_that_clashes_is_shortened_in_the_section_at_hand_alone(page: Pag
     section.select_option("drop · main")
     settled(page)
     expect(grating).to_have_count(1)
-    page.get_by_role("button", name="Kick", exact=True).press("Enter")
+    page.get_by_role("list", name="Hits").get_by_role("button", name="Kick", exact=True).press("Enter")
     page.get_by_role("checkbox", name="Follow the chords").check()
     expect(grating).to_have_count(0)
 
@@ -51,7 +51,7 @@ def test_a_kick_that_clashes_is_shortened_in_the_section_at_hand_alone(page: Pag
 def test_by_keyboard_one_drum_aims_at_the_fifth_and_is_tuned_to_it(page: Page, demo: Server) -> None:
     page.goto(f"{demo.address}/tracks/2/tune")
     settled(page)
-    page.get_by_role("button", name="Low tom", exact=True).focus()
+    page.get_by_role("list", name="Hits").get_by_role("button", name="Low tom", exact=True).focus()
     page.keyboard.press("Enter")
     candidates = page.get_by_role("region", name="Where the Low tom can go")
     expect(candidates.locator(".move").first).to_contain_text("G2")

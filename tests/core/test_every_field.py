@@ -28,6 +28,7 @@ from juglant.core.recipes.notes import HitStep, Note
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.separate import BassCarve, KickCarve, SeparateRecipe
 from juglant.core.recipes.track import (
+    SUM,
     AnyPart,
     Chord,
     ImportedBass,
@@ -37,6 +38,7 @@ from juglant.core.recipes.track import (
     PlayedBass,
     RumbleBass,
     Stem,
+    Sum,
     TrackState,
     Voice,
 )
@@ -104,6 +106,10 @@ def _state(part: AnyPart) -> TrackState:
 def _heard(session: Session, state: TrackState, low: bool) -> dict[str, Array]:
     """What is played of a state beside its low end, or all of it."""
     rest = {id: loop.samples for id, loop in session.rest_stems(state).items()}
+    if state.sum.acts:
+        whole = session.sounding_part(state, SUM)
+        assert whole is not None
+        rest |= {"sum": whole.heard.samples, "before": whole.before.samples}
     if not low:
         return rest
     loop = session.loop(state)
@@ -165,6 +171,17 @@ def test_every_field_beside_a_part_is_heard_as_it_is(where: str) -> None:
     heard, missed = _compared(_state(PARTS["stem"]), where, low=True)
     assert missed == []
     assert heard >= 3
+
+
+@pytest.mark.parametrize("where", ["sum", "parts.3", "duckings.1"])
+def test_the_sum_follows_every_field_of_what_goes_into_it(where: str) -> None:
+    whole = Sum(place=PLACE, stages=(DriveStage(drive_db=6.0),), after=(SpaceStage(decay_ms=200.0),))
+    state = _state(PARTS["chord"]).with_part(whole)
+    heard, missed = _compared(
+        state, where, without=(".stages.0.", ".after.0.") if where == "parts.3" else ()
+    )
+    assert missed == []
+    assert heard >= 4
 
 
 @pytest.mark.parametrize("name", [name for name, stage in STAGES.items() if not stage.of_a_stroke])

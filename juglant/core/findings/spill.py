@@ -6,7 +6,7 @@ from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.voices import Spill, spills
 from juglant.core.music import beat_ms
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.notes import Note
+from juglant.core.recipes.notes import STRAIGHT_PERCENT, Note
 from juglant.core.recipes.track import TrackState, Voice
 
 # A tail so far under a new note moves the sum of both by a decibel and a half: more is heard to wobble.
@@ -40,6 +40,13 @@ def _line(state: TrackState, name: str) -> Voice | None:
     """A line by its name, if its notes are known."""
     lines = (voice for voice in state.voices if voice.name == name and voice.line is not None)
     return next(lines, None)
+
+
+def _is_straight(state: TrackState, name: str) -> bool:
+    """Whether a part plays without swing."""
+    voice, hits = _line(state, name), (hit for hit in state.all_hits if hit.name == name)
+    part = next(hits, None) if voice is None else voice.line
+    return part is None or state.brief.swing_of(part) == STRAIGHT_PERCENT
 
 
 def _by_tail(answer: Answer, spill: Spill) -> bool:
@@ -177,7 +184,7 @@ def _tail_spill(session: Session, answer: Answer) -> Finding | None:
         labels["shorten"] = f"Shorten the notes of the {old}"
     at = worst.at_ms / beat_ms(answer.state.brief.bpm)
     # Swung places lie between the sixteenths that notes are moved by.
-    straight = answer.state.brief.swing_percent == 50.0
+    straight = _is_straight(answer.state, worst.new)
     if straight and _moved_once(answer.state, worst.new, at) is not None:
         labels["move"] = f"Move the {new} out of its way"
     return Finding(

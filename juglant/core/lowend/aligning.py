@@ -12,7 +12,7 @@ from juglant.core.lowend.session import Session
 from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
 from juglant.core.recipes.fields import control_sheet
 from juglant.core.recipes.place import Place
-from juglant.core.recipes.track import TrackState
+from juglant.core.recipes.track import SUM, TrackState
 
 Array = NDArray[np.float64]
 
@@ -74,6 +74,8 @@ def align_parts(session: Session, state: TrackState, id: str, against: str) -> P
     """
     if id == against:
         raise UserError("A part cannot be aligned with itself: choose another one.", "against")
+    if SUM in (id, against):
+        raise UserError("The sum is made of every part: there is nothing to align it with.", "against")
     loops = {}
     for one in (against, id):
         loop = session.unmuted(state, one)

@@ -66,10 +66,10 @@ class Line:
 
 
 def placed(hit: Hit, brief: Brief) -> list[tuple[HitStep, Stroke]]:
-    """Every stroke of a hit in the loop, under the brief's swing, with the step that it comes from."""
+    """Every stroke of a hit in the loop, under its swing, with the step that it comes from."""
     beat, end = beat_ms(brief.bpm), 4.0 * brief.bars
     return [
-        (step, Stroke(swung(4 * first + step.at, brief.swing_percent) * beat, step.strength))
+        (step, Stroke(swung(4 * first + step.at, brief.swing_of(hit)) * beat, step.strength))
         for first, step in repeated(hit.steps, hit.bars, brief.bars)
         if 4 * first + step.at < end
     ]

@@ -7,13 +7,13 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.place import MONO, Place
-from juglant.core.recipes.track import AnyPart, Outputs, TrackState
+from juglant.core.recipes.track import AnyPart, Outputs, Sum, TrackState
 
 # The engine version under which the names of what a solution was made for were first written: a newer
 # engine makes no other sound of a recipe that anything would have to be solved again for.
 _SOLVED = 2
 # What decides when a hit is played.
-_PLAYED = ("steps", "bars", "choke", "mute")
+_PLAYED = ("steps", "bars", "choke", "swing", "swing_percent", "mute")
 
 
 def _timing(state: TrackState) -> tuple[object, ...]:
@@ -23,6 +23,8 @@ def _timing(state: TrackState) -> tuple[object, ...]:
     beats: list[object] = [step.at + 1 for step in kick.steps]
     if kick.bars > 1 or any(step.strength < 1.0 for step in kick.steps):
         beats = [kick.bars, *(step.text for step in kick.steps)]
+    if brief.swing_of(kick) != brief.swing_percent:
+        beats = [brief.swing_of(kick), beats]
     return (brief.bpm, brief.swing_percent, beats, list(brief.roots), brief.low_cut)
 
 
@@ -39,10 +41,11 @@ def solved_for(state: TrackState) -> str:
 def ducking_solved_for(state: TrackState, one: Ducking) -> str:
     """A name for what starts a ducking and what it turns down, as they sound and when; muted or not."""
     # The kick's strokes are in the timing.
-    hits = {
-        hit.id: (hit.sounding.text, [step.text for step in hit.steps] if hit is not state.kick else [])
-        for hit in state.all_hits
-    }
+    hits: dict[str, object] = {}
+    for hit in state.all_hits:
+        own = [] if state.brief.swing_of(hit) == state.brief.swing_percent else [state.brief.swing_of(hit)]
+        steps = [step.text for step in hit.steps]
+        hits[hit.id] = (hit.sounding.text, [] if hit is state.kick else [*steps, *own])
     parts: dict[str, object] = {voice.id: voice.bass.text for voice in state.voices}
     parts |= hits
     parts |= {stem.id: (stem.audio, stem.place.gain_db, *named_by(stem)) for stem in state.stems}
@@ -95,7 +98,7 @@ def low_end(state: TrackState) -> TrackState:
         })
         for one in acting
     )  # fmt: skip
-    kept = {"parts": tuple(parts), "duckings": told, "recordings": ()}
+    kept = {"parts": tuple(parts), "duckings": told, "recordings": (), "sum": Sum()}
     return state.model_copy(update={**kept, "separate_for": ""})
 
 

@@ -40,6 +40,7 @@ from juglant.core.recipes.track import (
     PlayedBass,
     RumbleBass,
     Stem,
+    Sum,
     TrackState,
     Voice,
 )
@@ -238,9 +239,10 @@ class Parts(Sounds):
             return self.bare_line(state, part)
         if isinstance(part, Stem):
             frames = loop_frames(state.brief, RATE)
+            swing = [state.brief.swing_percent] if part.swing == "the track’s" else []
             return self.sound(
                 lambda: loop_of(self.hits.audio(part.audio), part, state.brief, RATE),
-                "stem", part.audio, named_by(part), frames, state.brief.bpm,
+                "stem", part.audio, named_by(part), frames, state.brief.bpm, *swing,
             )  # fmt: skip
         brief = state.brief
         decided_by = (brief.bpm, brief.tonic, brief.mode, brief.a4_hz, list(brief.roots))
@@ -268,6 +270,15 @@ class Parts(Sounds):
         )  # fmt: skip
         return self._placed(loop, outputs, state)
 
+    def sum_loop(self, state: TrackState, *, ducked: bool = True) -> LoopSound:
+        """One pass of everything that is heard, together in the place of the sum."""
+        loops = []
+        for part in state.parts:
+            loop = None if part.id in state.grouped else self.part(state, part.id)
+            if loop is not None:
+                loops.append(self.ducked(state, loop, part) if ducked else loop)
+        return self._placed(self.together(loops, state), state.sum, state)
+
     def part(self, state: TrackState, id: str) -> LoopSound | None:
         """A part of the loop by its id, before any ducking; None where it is not heard."""
         part = state.part(id)
@@ -279,6 +290,8 @@ class Parts(Sounds):
             return self.chord_loop(state, part)
         if isinstance(part, Outputs):
             return self.outputs_loop(state, part)
+        if isinstance(part, Sum):
+            return self.sum_loop(state)
         return self.line_loop(state, part) if isinstance(part, Voice) else self.stem_loop(state, part)
 
     def unmuted(self, state: TrackState, id: str) -> LoopSound | None:

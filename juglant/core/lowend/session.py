@@ -5,7 +5,7 @@ change of the ducking does not render the kick again. It holds no state of any t
 """
 
 from dataclasses import dataclass, replace
-from typing import Literal, get_args
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,7 +34,7 @@ from juglant.core.measure.owner import (
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
-from juglant.core.recipes.track import AnyPart, TrackState, Voice
+from juglant.core.recipes.track import AnyPart, Sum, TrackState, Voice
 from juglant.core.synth.bass import loop_frames
 
 Array = NDArray[np.float64]
@@ -102,8 +102,8 @@ def uncarved(state: TrackState) -> TrackState:
     return state.model_copy(update={"separate": SeparateRecipe(bass=placed)})
 
 
-Side = Literal["kick", "bass", "rest"]
-SIDES: tuple[Side, ...] = get_args(Side)
+Side = Literal["kick", "bass", "rest", "sum"]
+SIDES: tuple[Side, ...] = ("kick", "bass", "rest")
 
 
 @dataclass(frozen=True)
@@ -117,6 +117,8 @@ class Sounding:
 
 
 def _side(state: TrackState, part: AnyPart) -> Side:
+    if isinstance(part, Sum):
+        return "sum"
     return "kick" if part.id == state.kick.id else "bass" if isinstance(part, Voice) else "rest"
 
 
@@ -129,7 +131,10 @@ class Session(Parts):
         before = None if part is None or id in state.grouped else self.part(state, id)
         if part is None or before is None:
             return None
-        return Sounding(id, _side(state, part), before, self.ducked(state, before, part))
+        side, heard = _side(state, part), self.ducked(state, before, part)
+        if isinstance(part, Sum):
+            before = self.ducked(state, self.sum_loop(state, ducked=False), part)
+        return Sounding(id, side, before, heard)
 
     def sounding(self, state: TrackState, *sides: Side) -> list[Sounding]:
         """Every part of some sides that is heard by itself, in the order of the track. All of them together

@@ -16,10 +16,13 @@ _SLICES = 64
 
 def sounded(session: Session, state: TrackState) -> list[float]:
     """Levels in dB of one pass of everything: of 64 slices in turn, then of every third octave."""
-    loop = session.loop(state)
-    whole = loop.kick.mono + loop.ducked.mono
-    if rest := [one.samples for one in session.rest_stems(state).values()]:
-        whole = whole + listening_channel(added(rest))
+    if state.sum.acts:
+        whole = session.ducked(state, session.sum_loop(state), state.sum).mono
+    else:
+        loop = session.loop(state)
+        whole = loop.kick.mono + loop.ducked.mono
+        if rest := [one.samples for one in session.rest_stems(state).values()]:
+            whole = whole + listening_channel(added(rest))
     slices = [float(np.mean(part * part)) for part in np.array_split(whole, _SLICES)]
     bands = Spectrum(whole, RATE).third_octaves(THIRD_OCTAVES_HZ) / max(whole.size, 1)
     power = np.maximum(np.array([*slices, *bands]), 10 ** (_FLOOR_DB / 10))

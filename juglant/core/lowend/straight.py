@@ -28,7 +28,7 @@ from juglant.core.measure.loopsound import LoopSound
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.moves import PLACE
 from juglant.core.recipes.sections import Track
-from juglant.core.recipes.track import AnyPart, Outputs, TrackState
+from juglant.core.recipes.track import AnyPart, Outputs, Sum, TrackState
 
 Array = NDArray[np.float64]
 Read = Callable[[int, int], Array]
@@ -155,6 +155,8 @@ class Straight:
             return self._struck(id, unmuted)
         if isinstance(part, Outputs):
             return self._outputs(id, unmuted)
+        if isinstance(part, Sum):
+            return self._together()
         loops = [
             self._session.bare(passage.state, one)  # type: ignore[arg-type]
             for passage, one in zip(self.passages, self._parts(id), strict=True)
@@ -212,6 +214,20 @@ class Straight:
                 for tape, gain in sources if a < b else []:
                     x = gain * tape.read(a, b)
                     out[a - first : b - first] += x[:, None] if wide == 2 and x.ndim == 1 else x
+            return out
+
+        return read, wide
+
+    def _together(self) -> tuple[Read, int]:
+        """Everything that is heard by itself."""
+        tapes = [self.heard(id) for id in self.stems()]
+        wide = max((tape.channels for tape in tapes), default=1)
+
+        def read(first: int, end: int) -> Array:
+            out = np.zeros((end - first, 2) if wide == 2 else end - first)
+            for tape in tapes:
+                x = tape.read(first, end)
+                out += x[:, None] if wide == 2 and x.ndim == 1 else x
             return out
 
         return read, wide

@@ -5,7 +5,16 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from juglant.core.recipes.fields import Recipe, control
-from juglant.core.recipes.notes import MOST_BARS, Choke, Note, choke_group, in_order
+from juglant.core.recipes.notes import (
+    MOST_BARS,
+    Choke,
+    Note,
+    Swing,
+    choke_group,
+    in_order,
+    swing_choice,
+    swing_control,
+)
 
 # The most notes of one pattern: eight bars of sixteenth triplets.
 MOST_NOTES = 192
@@ -31,6 +40,8 @@ class LineRecipe(Recipe):
         1, 0, 3, 1, "", "Octave", "Of the chord root; 1 is G1 = 49 Hz.", "Notes", main=True
     )
     choke: Choke = choke_group()
+    swing: Swing = swing_choice()
+    swing_percent: float = swing_control()
     bars: Annotated[int, Field(ge=1, le=MOST_BARS, title="Pattern length in bars")] = 1
     pattern: tuple[Note, ...] = Field(
         PATTERNS["off-beats"], min_length=1, max_length=MOST_NOTES, title="Pattern"

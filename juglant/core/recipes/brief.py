@@ -1,6 +1,6 @@
 """The decisions made before any sound is chosen."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Protocol
 
 from pydantic import Field
 
@@ -11,6 +11,15 @@ from juglant.core.recipes.notes import MOST_BARS
 Owner = Literal["kick", "bass"]
 LOWEST_BPM, HIGHEST_BPM = 40.0, 220.0
 ChordRoots = Annotated[tuple[Tonic | Literal["tonic"], ...], Field(min_length=1, max_length=MOST_BARS)]
+
+
+class Swinging(Protocol):
+    """What has a pattern."""
+
+    @property
+    def swing(self) -> str: ...  # noqa: D102
+    @property
+    def swing_percent(self) -> float: ...  # noqa: D102
 
 
 class Brief(Recipe):
@@ -79,3 +88,7 @@ class Brief(Recipe):
         """Note name of a bar's chord root; `bar` counts from 0."""
         root = self.chord_roots[bar % self.bars]
         return self.tonic if root == "tonic" else root
+
+    def swing_of(self, part: Swinging) -> float:
+        """The swing, in percent, by which a part plays: its own or the track's."""
+        return part.swing_percent if part.swing == "its own" else self.swing_percent

@@ -62,7 +62,8 @@ def _placed(stem: dict[str, Any]) -> dict[str, Any]:
 def _named(parts: list[Any]) -> list[Any]:
     """Parts with an id each, by their names; of two kinds with one name the later one is numbered."""
     names: dict[str, str] = {}
-    ids: set[str] = set()
+    # The sum has the id that a part of this name would get.
+    ids = {"the-sum"}
     named = []
     for part in parts:
         if isinstance(part, dict):

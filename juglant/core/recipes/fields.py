@@ -12,11 +12,18 @@ Scale = Literal["linear", "log"]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{0,40}$")]
 
 
+_PLACE = (
+    r',"place":\{"gain_db":0\.0,"pan":0\.0,"width":1\.0,"mono_below_hz":20\.0,"delay_ms":0\.0,'
+    r'"polarity":"normal"\}'
+)
 _LATER = re.compile(
-    r',"heard_hz":null|,"begin_ms":0\.0|,"id":""|,"part":"hit"|,"alternate":"in turn"|,"stages":\[\]'
-    r'|,"place":\{"gain_db":0\.0,"pan":0\.0,"width":1\.0,"mono_below_hz":20\.0,"delay_ms":0\.0,'
-    r'"polarity":"normal"\}|,"after":\[\]|,"length_in":"ms"|,"vary":0\.0'
-    r'|,"fit":"as it is"|,"own_bpm":120\.0|,"silent":\[\]|,"moves":\[\]'
+    r',"sum":\{"name":"Sum","mute":false,"id":"the-sum","part":"sum","stages":\[\]'
+    + _PLACE
+    + r',"after":\[\],"moves":\[\]\}'
+    r'|,"swing":"(the track’s|as it is)","swing_percent":50\.0'
+    r'|,"heard_hz":null|,"begin_ms":0\.0|,"id":""|,"part":"hit"|,"alternate":"in turn"|,"stages":\[\]'
+    r'|,"after":\[\]|,"length_in":"ms"|,"vary":0\.0'
+    r'|,"fit":"as it is"|,"own_bpm":120\.0|,"silent":\[\]|,"moves":\[\]|' + _PLACE
 )
 
 
@@ -123,4 +130,5 @@ def control_sheet(recipe: type[Recipe]) -> ControlSheet:
         else:
             options = list(get_args(field.annotation))
             choices.append(Choice.model_validate({**common, **extra, "options": options}))
-    return ControlSheet(controls=controls, choices=choices)
+    # What matters most comes first.
+    return ControlSheet(controls=sorted(controls, key=lambda one: not one.main), choices=choices)

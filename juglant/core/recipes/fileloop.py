@@ -1,6 +1,6 @@
 """What a file that runs as a loop has, whatever it is used as."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Protocol
 
 from pydantic import AfterValidator, Field
 
@@ -22,6 +22,34 @@ Silent = Annotated[
     tuple[Annotated[int, Field(ge=0, lt=MOST_SILENT)], ...],
     Field(max_length=MOST_SILENT), AfterValidator(_in_order),
 ]  # fmt: skip
+
+
+LoopSwing = Literal["as it is", "the track’s", "its own"]
+
+
+def loop_swing() -> LoopSwing:
+    """By which swing a loop that is cut at its strokes is played."""
+    return choice(  # type: ignore[no-any-return]
+        "as it is", "Swing",
+        "Slices on second sixteenths are moved together, to the track’s swing or to one of its own; what "
+        "was played early or late among them stays so. Only where it is fitted by slices.",
+        "Tempo",
+    )  # fmt: skip
+
+
+class FileLoop(Protocol):
+    """What runs as a loop."""
+
+    @property
+    def fit(self) -> Fit: ...  # noqa: D102
+    @property
+    def swing(self) -> LoopSwing: ...  # noqa: D102
+
+
+def swings_by_slices(file: FileLoop) -> None:
+    """ValueError where a file that is not cut is to swing otherwise than it does."""
+    if file.swing != "as it is" and file.fit != "by slices":
+        raise ValueError("a loop swings otherwise by its slices alone: fit it by slices")
 
 
 def begin_control() -> float:

@@ -12,7 +12,17 @@ from juglant.core.recipes.fields import Id, Recipe, choice, control
 from juglant.core.recipes.hat import HatRecipe
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.moves import Moves
-from juglant.core.recipes.notes import MOST_BARS, Choke, HitStep, choke_group, in_order
+from juglant.core.recipes.notes import (
+    MOST_BARS,
+    STRAIGHT_PERCENT,
+    Choke,
+    HitStep,
+    Swing,
+    choke_group,
+    in_order,
+    swing_choice,
+    swing_control,
+)
 from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.place import LoopChain, Place
 from juglant.core.recipes.snare import MembraneRecipe, SnareRecipe
@@ -201,7 +211,8 @@ class Velocity(Recipe):
 # What a hit is called, where it lies and what it aims at: nothing of it is heard in a stroke.
 _UNHEARD = {
     "name": "hit", "kind": "kick", "aim": "as usual", "follow": "no", "steps": (), "bars": 1,
-    "choke": "none", "mute": False, "heard_hz": None, "id": "",
+    "choke": "none", "swing": "the track’s", "swing_percent": STRAIGHT_PERCENT, "mute": False,
+    "heard_hz": None, "id": "",
     "stages": (), "place": Place(), "after": (), "moves": (),
 }  # fmt: skip
 
@@ -254,6 +265,8 @@ class Hit(Recipe):
     steps: tuple[HitStep, ...] = Field((), max_length=MOST_STEPS)
     bars: Annotated[int, Field(ge=1, le=MOST_BARS)] = 1
     choke: Choke = choke_group()
+    swing: Swing = swing_choice()
+    swing_percent: float = swing_control()
     mute: bool = False
     id: PartId = ""
     part: Literal["hit"] = "hit"

@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, model_validator
 
-from juglant.core.recipes.fields import Recipe, choice
+from juglant.core.recipes.fields import Recipe, choice, control
 
 # As fine as the pulses of a quarter note in the MIDI files that are written.
 PULSES = 480
@@ -34,6 +34,26 @@ def choke_group() -> Any:
     return choice(
         "none", "Choke group",
         "Sounds of one group never overlap: the old one ends where the new one starts.", "Voice",
+    )  # fmt: skip
+
+
+Swing = Literal["the track’s", "its own"]
+STRAIGHT_PERCENT, MOST_SWING_PERCENT = 50.0, 75.0
+
+
+def swing_choice() -> Any:
+    """The control that says by which swing a pattern is played."""
+    return choice(
+        "the track’s", "Swing",
+        "Of this pattern: with the track, or by itself, as straight hats over swung claps.", "Swing",
+    )  # fmt: skip
+
+
+def swing_control(group: str = "Swing") -> Any:
+    """The swing of a part that has its own."""
+    return control(
+        STRAIGHT_PERCENT, STRAIGHT_PERCENT, MOST_SWING_PERCENT, 0.5, "%", "Own swing",
+        "Where a second sixteenth lies between two eighths: 50 is straight, 66 a triplet.", group,
     )  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.earlier import struck
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, PartId
-from juglant.core.recipes.track import AnyPart, MadeBass, Outputs, PlayedBass, TrackState, Voice
+from juglant.core.recipes.track import SUM, AnyPart, MadeBass, Outputs, PlayedBass, TrackState, Voice
 
 MOST_SECTIONS, MOST_ENTRIES, MOST_BARS = 16, 64, 256
 Aspect = Literal["sound", "shape", "pattern", "chain", "place", "after", "moves", "mute"]
@@ -27,12 +27,13 @@ _EVERY: dict[Aspect, tuple[str, ...]] = {
 }  # fmt: skip
 _OF_HITS: dict[Aspect, tuple[str, ...]] = {
     "sound": ("layers", "velocity", "vary", "aim", "heard_hz"), "shape": ("chain", "level_db"),
-    "pattern": ("steps", "bars", "choke", "follow"), **_EVERY,
+    "pattern": ("steps", "bars", "choke", "swing", "swing_percent", "follow"), **_EVERY,
 }  # fmt: skip
 _OF_OTHERS: dict[Aspect, tuple[str, ...]] = {
-    "sound": ("audio", "begin_ms", "fit", "own_bpm", "silent", "sources"), **_EVERY,
+    "sound": ("audio", "begin_ms", "fit", "own_bpm", "silent", "swing", "swing_percent", "sources"),
+    **_EVERY,
 }  # fmt: skip
-_PLAYED = ("octave", "choke", "bars", "pattern")
+_PLAYED = ("octave", "choke", "swing", "swing_percent", "bars", "pattern")
 
 
 def _plays(part: AnyPart) -> MadeBass | PlayedBass | None:
@@ -167,14 +168,14 @@ class Track(Recipe):
         section, state = self.section(id), self.state
         if id == self.main:
             return state
-        parts = {part.id: part for part in state.parts}
+        parts = {part.id: part for part in state.everything}
         for one in sorted(section.parts, key=lambda each: each.aspect != "sound"):
             if one.part in parts:
                 parts[one.part] = with_aspect(parts[one.part], one.aspect, one.values)
         own = {one.id: one for one in section.duckings}
         duckings = tuple(own.get(one.id, one) for one in state.duckings)
         brief = state.brief.model_copy(update={"chord_roots": section.chord_roots})
-        changed = {"brief": brief, "parts": tuple(parts.values()), "duckings": duckings}
+        changed = {"brief": brief, **_split(parts), "duckings": duckings}
         return state.model_copy(update=changed)
 
     def with_state(self, id: str, state: TrackState) -> Self:
@@ -187,16 +188,16 @@ class Track(Recipe):
         before = self.at(id)
         if id == self.main:
             return self._replaced(id, state=state, chord_roots=state.brief.chord_roots)
-        section, was = self.section(id), {part.id: part for part in before.parts}
-        base, differences = {part.id: part for part in self.state.parts}, list(section.parts)
-        parts = []
-        for part in state.parts:
+        section, was = self.section(id), {part.id: part for part in before.everything}
+        base, differences = {part.id: part for part in self.state.everything}, list(section.parts)
+        parts: dict[str, AnyPart] = {}
+        for part in state.everything:
             main = base.get(part.id)
             if main is None:
-                parts.append(part.model_copy(update={"mute": True}))
+                parts[part.id] = part.model_copy(update={"mute": True})
                 differences.append(Difference(part=part.id, aspect="mute", values={"mute": False}))
                 continue
-            parts.append(main.model_copy(update=_known(part)))
+            parts[part.id] = main.model_copy(update=_known(part))
             old, new = aspects(was[part.id]), aspects(part)
             for aspect, values in new.items():
                 if values != old.get(aspect):
@@ -214,13 +215,14 @@ class Track(Recipe):
                 duckings.append(mains[one.id])
                 if one != earlier[one.id]:
                     own[one.id] = one
-        there = {part.id for part in state.parts}
+        there = {part.id for part in state.everything}
         gone = base.keys() - there
         kept = {one.id for one in state.duckings}
         whole = self.state.model_copy(
             update={
                 "brief": state.brief.model_copy(update={"chord_roots": self.state.brief.chord_roots}),
-                "parts": tuple(_taking(part, there) for part in parts), "recordings": state.recordings,
+                **_split({id: _taking(part, there) for id, part in parts.items()}),
+                "recordings": state.recordings,
                 "separate": state.separate, "separate_for": state.separate_for,
                 "duckings": tuple(without(one, gone) for one in duckings),
             }
@@ -232,7 +234,7 @@ class Track(Recipe):
 
     def _replaced(self, id: str, state: TrackState, **fields: Any) -> Self:
         """The track with another main and a section changed, and nothing left that names what is gone."""
-        there, kept = {part.id for part in state.parts}, {one.id for one in state.duckings}
+        there, kept = {part.id for part in state.everything}, {one.id for one in state.duckings}
         gone = {part.id for part in self.state.parts} - there
         sections = []
         for section in self.sections:
@@ -295,19 +297,24 @@ class Track(Recipe):
         """The track with another section as main; every section sounds as before."""
         new = self.at(id)
         before = {section.id: self.at(section.id) for section in self.sections}
-        mains = {part.id: aspects(part) for part in new.parts}
+        mains = {part.id: aspects(part) for part in new.everything}
         sections = []
         for section in self.sections:
             state = before[section.id]
             parts = tuple(
                 Difference(part=part.id, aspect=aspect, values=values)
-                for part in state.parts for aspect, values in aspects(part).items()
+                for part in state.everything for aspect, values in aspects(part).items()
                 if values != mains[part.id].get(aspect)
             )  # fmt: skip
             others = {one.id: one for one in new.duckings}
             duckings = tuple(one for one in state.duckings if one != others[one.id])
             sections.append(section.model_copy(update={"parts": parts, "duckings": duckings}))
         return self._checked(state=new, main=id, sections=tuple(sections))
+
+
+def _split(parts: dict[str, AnyPart]) -> dict[str, Any]:
+    """Parts by their ids as a track holds them: the sum by itself."""
+    return {"parts": tuple(part for id, part in parts.items() if id != SUM), "sum": parts[SUM]}
 
 
 def _kept(one: Difference, there: set[str]) -> Difference:

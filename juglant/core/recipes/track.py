@@ -1,7 +1,7 @@
 """The whole working state of a track."""
 
 from functools import cached_property
-from typing import Annotated, Any, Literal, Self, TypeVar
+from typing import Annotated, Any, Final, Literal, Self, TypeVar
 
 from pydantic import Field, model_validator
 
@@ -12,10 +12,19 @@ from juglant.core.recipes.duck import DuckRecipe, SolvedFor
 from juglant.core.recipes.ducking import MOST_DUCKINGS, Ducking
 from juglant.core.recipes.earlier import as_parts
 from juglant.core.recipes.fields import Recipe, choice, control
-from juglant.core.recipes.fileloop import Fit, Silent, begin_control, fit_choice, own_tempo
+from juglant.core.recipes.fileloop import (
+    Fit,
+    LoopSwing,
+    Silent,
+    begin_control,
+    fit_choice,
+    loop_swing,
+    own_tempo,
+    swings_by_slices,
+)
 from juglant.core.recipes.hit import AudioHash, Hit, Made808, PartId
 from juglant.core.recipes.moves import PLACE, STROKES, Moves, Strokes, checked_moves
-from juglant.core.recipes.notes import FOUR_ON_THE_FLOOR
+from juglant.core.recipes.notes import FOUR_ON_THE_FLOOR, swing_control
 from juglant.core.recipes.place import MONO, LoopChain, Place
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.separate import SeparateRecipe
@@ -52,6 +61,13 @@ class ImportedBass(Recipe):
     fit: Fit = fit_choice()
     own_bpm: float = own_tempo()
     silent: Silent = ()
+    swing: LoopSwing = loop_swing()
+    swing_percent: float = swing_control("Tempo")
+
+    @model_validator(mode="after")
+    def _swings(self) -> "ImportedBass":
+        swings_by_slices(self)
+        return self
 
 
 class RumbleBass(Recipe):
@@ -120,12 +136,19 @@ class Stem(Recipe):
     fit: Fit = fit_choice()
     own_bpm: float = own_tempo()
     silent: Silent = ()
+    swing: LoopSwing = loop_swing()
+    swing_percent: float = swing_control("Tempo")
     id: PartId = ""
     part: Literal["stem"] = "stem"
     stages: LoopChain = ()
     place: Place = Place()
     after: LoopChain = ()
     moves: Moves = ()
+
+    @model_validator(mode="after")
+    def _swings(self) -> "Stem":
+        swings_by_slices(self)
+        return self
 
 
 class Chord(Recipe):
@@ -173,8 +196,30 @@ class Outputs(Recipe):
     moves: Moves = ()
 
 
-AnyPart = Hit | Voice | Stem | Chord | Outputs
-Part = Annotated[AnyPart, Field(discriminator="part")]
+# No other part has this id.
+SUM: Final = "the-sum"
+
+
+class Sum(Recipe):
+    """Everything together: the group that is always there, last of all."""
+
+    name: Literal["Sum"] = "Sum"
+    mute: Literal[False] = False
+    id: Literal["the-sum"] = SUM
+    part: Literal["sum"] = "sum"
+    stages: LoopChain = ()
+    place: Place = Place()
+    after: LoopChain = ()
+    moves: Moves = ()
+
+    @property
+    def acts(self) -> bool:
+        """Whether anything is done to everything together."""
+        return self != Sum()
+
+
+Part = Annotated[Hit | Voice | Stem | Chord | Outputs, Field(discriminator="part")]
+AnyPart = Hit | Voice | Stem | Chord | Outputs | Sum
 
 
 P = TypeVar("P", Hit, Voice, Stem)
@@ -182,7 +227,7 @@ P = TypeVar("P", Hit, Voice, Stem)
 
 def has_strokes(part: AnyPart) -> bool:
     """Whether a part has strokes or notes, written or to be heard in its file: what may start a ducking."""
-    return not isinstance(part, Chord) and not (
+    return not isinstance(part, Chord | Sum) and not (
         isinstance(part, Voice) and isinstance(part.bass, RumbleBass)
     )
 
@@ -204,6 +249,7 @@ class TrackState(Recipe):
         (Hit(id="kick", steps=FOUR_ON_THE_FLOOR, place=MONO), Voice(id="bass", name="bass")),
         max_length=MOST_PARTS, title="Parts",
     )  # fmt: skip
+    sum: Sum = Sum()
     recordings: tuple[Recording, ...] = Field((), max_length=12, title="Recordings")
     separate: SeparateRecipe = SeparateRecipe()
     # What the separation was solved for; empty where it was not.
@@ -237,12 +283,12 @@ class TrackState(Recipe):
         if len(set(names)) < len(names):
             raise ValueError("every part of a track needs a name of its own")
         ids = [part.id for part in self.parts]
-        if "" in ids or len(set(ids)) < len(ids):
+        if {"", SUM} & set(ids) or len(set(ids)) < len(ids):
             raise ValueError("every part of a track needs an id of its own")
         self._check_duckings(set(ids))
         self._check_outputs()
-        for part in self.parts:
-            checked_moves(part.name, part.moves, movables(part))
+        for one in self.everything:
+            checked_moves(one.name, one.moves, movables(one))
         seconds = 4 * self.brief.bars * 60 / self.brief.bpm
         if seconds * len(self.parts) > MOST_SECONDS:
             raise ValueError(
@@ -257,6 +303,8 @@ class TrackState(Recipe):
         grouped: set[str] = set()
         for part in made.values():
             of = [one.of for one in part.sources]
+            if SUM in of:
+                raise ValueError(f"{part.name} goes into the sum: it cannot be made from it")
             if not set(of) <= known or len(set(of)) < len(of):
                 raise ValueError(f"{part.name} takes every part of the track once at most")
             instead = {one.of for one in part.sources if one.taken == "instead"}
@@ -292,6 +340,10 @@ class TrackState(Recipe):
         timeless = {part.id for part in self.parts if not has_strokes(part)}
         for one in self.duckings:
             reached = {target.part for target in one.targets}
+            if SUM in {*one.triggers, *reached}:
+                raise ValueError(
+                    "the sum has no strokes, and is not ducked: duck the parts that go into it"
+                )
             if not {*one.triggers, *reached} <= ids:
                 raise ValueError("a ducking refers to a part that is not in the track")
             if timeless & set(one.triggers):
@@ -361,9 +413,14 @@ class TrackState(Recipe):
         """The hits beside the kick."""
         return self.all_hits[1:]
 
+    @cached_property
+    def everything(self) -> tuple[AnyPart, ...]:
+        """Every part, and the sum of them."""
+        return (*self.parts, self.sum)
+
     def part(self, id: str) -> AnyPart | None:
         """A part by its id; None where there is none."""
-        return next((part for part in self.parts if part.id == id), None)
+        return next((part for part in self.everything if part.id == id), None)
 
     def hit(self, id: str) -> Hit:
         """One of the hits. UserError where there is none of that id."""
@@ -415,6 +472,8 @@ class TrackState(Recipe):
 
     def with_part(self, part: AnyPart) -> "TrackState":
         """The same state with another part in the place of the one of its id."""
+        if isinstance(part, Sum):
+            return self.model_copy(update={"sum": part})
         parts = tuple(part if old.id == part.id else old for old in self.parts)
         return self.model_copy(update={"parts": parts})
 

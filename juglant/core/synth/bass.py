@@ -41,19 +41,19 @@ def repeated(places: Iterable[T], bars: int, loop_bars: int) -> Iterator[tuple[i
 
 
 def notes(recipe: LineRecipe, brief: Brief) -> list[Played]:
-    """Every note of the loop, one voice, under the brief's swing.
+    """Every note of the loop, one voice, under its swing.
 
     A note ends where the next one starts at the latest; the last one at the loop's end. Its pitch
     is counted from the root of the bar in which it starts.
     """
-    beat, end = beat_ms(brief.bpm), 4.0 * brief.bars
+    beat, end, swing = beat_ms(brief.bpm), 4.0 * brief.bars, brief.swing_of(recipe)
     placed = []
     for first, note in repeated(recipe.pattern, recipe.bars, brief.bars):
         at = 4 * first + note.at
         if at < end:
             root = pitch_class(brief.root_of(int(at // 4)))
             midi = 12 * (recipe.octave + 1) + root + note.semitones
-            start, stop = (swung(place, brief.swing_percent) for place in (at, at + note.beats))
+            start, stop = (swung(place, swing) for place in (at, at + note.beats))
             placed.append((start, stop, midi, note))
     found = []
     for n, (start, stop, midi, note) in enumerate(placed):

@@ -59,10 +59,13 @@ export type PatternNote = Schemas["Note"];
 export type SavedTrack = Schemas["SavedTrack"];
 export type Solved = Schemas["Solved"];
 export type AsKept = Schemas["AsKept"];
+export type SlicedView = Schemas["SlicedView"];
 export type FitCost = Schemas["FitCost"];
 export type PartAlignment = Schemas["PartAlignment"];
 export type Aimed = Schemas["Aimed"];
-export type TrackName = Schemas["TrackName"];
+export type ListedTrack = Schemas["ListedTrack"];
+export type HistoryStep = Schemas["HistoryStep"];
+export type DemoName = Schemas["DemoTrack"]["name"];
 export type Degree = Schemas["Degree"];
 export type SeparateNumbers = Schemas["Numbers"];
 export type SeparatePhase = Schemas["Phase"];
@@ -169,14 +172,32 @@ async function* linesOf(response: Response): AsyncGenerator<string> {
 }
 
 async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-  return (await (await send(method, path, body)).json()) as T;
+  const response = await send(method, path, body);
+  return (response.status === 204 ? null : await response.json()) as T;
 }
 
 const track = (id: number) => `/api/tracks/${id}`;
 
 export const api = {
-  tracks: () => ask<TrackName[]>("GET", "/api/tracks"),
-  create: (name: string) => ask<SavedTrack>("POST", "/api/tracks", { name }),
+  tracks: () => ask<ListedTrack[]>("GET", "/api/tracks"),
+  deletedTracks: () => ask<ListedTrack[]>("GET", "/api/tracks?deleted=true"),
+  create: (name: string, brief?: Pick<Brief, "bpm" | "tonic" | "mode">) =>
+    ask<SavedTrack>("POST", "/api/tracks", { name, ...(brief && { brief }) }),
+  beginFromDemo: (name: DemoName) => ask<SavedTrack>("POST", "/api/tracks/demo", { name }),
+  copyTrack: (id: number) => ask<SavedTrack>("POST", `${track(id)}/copy`),
+  deleteTrack: (id: number) => ask<null>("DELETE", track(id)),
+  undeleteTrack: (id: number) => ask<SavedTrack>("POST", `${track(id)}/undelete`),
+  weight: () => ask<Schemas["Weight"]>("GET", "/api/tracks/weight"),
+  history: (id: number) => ask<HistoryStep[]>("GET", `${track(id)}/history`),
+  goTo: (id: number, revision: number, based_on: number, section: string) =>
+    ask<SavedTrack>(
+      "POST",
+      `${track(id)}/history/${revision}?based_on=${based_on}&section=${section}`,
+    ),
+  deleteVersion: (id: number, version: number) =>
+    ask<null>("DELETE", `${track(id)}/versions/${version}`),
+  undeleteVersion: (id: number, version: number) =>
+    ask<KeptVersion>("POST", `${track(id)}/versions/${version}/undelete`),
   /** A track as one of its sections sounds; without one, as its main section does. */
   open: (id: number, section?: string) =>
     ask<SavedTrack>("GET", `${track(id)}${section ? `?section=${section}` : ""}`),
@@ -310,6 +331,8 @@ export const api = {
     ask<AsKept>("GET", `${track(id)}/versions/${version}/as-kept`),
   fitCost: ({ state, part }: { state: TrackState; part: string }) =>
     ask<FitCost>("POST", "/api/parts/fit", { state, part }),
+  sliced: (state: TrackState, part: string) =>
+    ask<SlicedView>("POST", "/api/parts/slices", { state, part }),
   alignPart: (state: TrackState, part: string, against: string) =>
     ask<PartAlignment>("POST", "/api/parts/align", { state, part, against }),
   aim: (state: TrackState, ducking: string, target: string, heard_db: number, back_on: string) =>

@@ -1,4 +1,5 @@
 import { LISTENING } from "../api/limits";
+import { heardOf } from "./heard";
 import type { Place, Reading, ToMixer } from "./messages";
 import mixerWorklet from "./mixer.worklet.ts?worker&url";
 import outputWorklet from "./output.worklet.ts?worker&url";
@@ -18,7 +19,7 @@ const RESTS_MS = 12_000;
 /** A part of a loop with its sound, channel by channel. */
 export interface PlayedPart {
   part: string;
-  side: "kick" | "bass" | "rest";
+  side: "kick" | "bass" | "rest" | "sum";
   key: string;
   channels: Float32Array[];
 }
@@ -55,11 +56,6 @@ export const QUIETLY: Hearing = {
 };
 
 const linear = (db: number) => 10 ** (db / 20);
-
-const isHeard = ({ part, solo }: Hearing, one: PlayedPart) =>
-  solo !== null
-    ? one.part === solo
-    : part === "all" || one.side === part || (part === "both" && one.side !== "rest");
 
 interface Graph {
   context: AudioContext;
@@ -195,11 +191,8 @@ export class Player {
     if (!this.wanted || this.pass !== pass) return;
     const fresh = pass.parts.filter(({ key }) => !this.sent.has(key));
     if (fresh.length > 0) this.tell({ sounds: fresh.map(({ key, channels }) => [key, channels]) });
-    const plan = pass.parts.map((one) => ({
-      part: one.part,
-      key: one.key,
-      gain: isHeard(this.hearing, one) ? 1 : 0,
-    }));
+    const gains = this.gains();
+    const plan = pass.parts.map(({ part, key }) => ({ part, key, gain: gains[part] ?? 0 }));
     this.tell({ plan, frames: pass.frames });
     const now = new Set(pass.parts.map(({ key }) => key));
     const gone = [...this.sent].filter((key) => !now.has(key));
@@ -240,9 +233,12 @@ export class Player {
       node.gain.setTargetAtTime(value, context.currentTime, Math.max(time, 0.001));
     for (const name of BANDS) to(bands[name], name === band ? 1 : 0);
     to(master, linear(matchDb + volumeDb));
-    const gains = (this.pass?.parts ?? []).map(
-      (one) => [one.part, isHeard(this.hearing, one) ? 1 : 0] as const,
-    );
-    this.tell({ gains: Object.fromEntries(gains) });
+    this.tell({ gains: this.gains() });
+  }
+
+  private gains(): Record<string, number> {
+    const parts = this.pass?.parts ?? [];
+    const heard = heardOf(this.hearing, parts);
+    return Object.fromEntries(parts.map(({ part }) => [part, heard.includes(part) ? 1 : 0]));
   }
 }

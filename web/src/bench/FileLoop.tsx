@@ -1,4 +1,5 @@
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
+import { Button } from "react-bootstrap";
 import { api, type FitCost } from "../api/client";
 import { useDesk } from "../track/context";
 import { useLatest } from "../track/latest";
@@ -15,6 +16,7 @@ interface Props {
 const told = (cost: FitCost) =>
   cost.slices > 0
     ? `Cut into ${cost.slices} slices; ` +
+      (cost.swing_percent ? `it was played with ${cost.swing_percent.toFixed(0)} % swing; ` : "") +
       (cost.cut_ms > 0
         ? `the longest loses ${cost.cut_ms.toFixed(0)} ms of its end.`
         : `up to ${cost.gap_ms.toFixed(0)} ms of silence between them.`)
@@ -24,12 +26,28 @@ const told = (cost: FitCost) =>
 
 /** What is special about a file that runs as a loop: sixteenths that are silenced, and what a fit costs. */
 export function FileLoop({ part, name, fit, silent, onSilent }: Props) {
-  const { shown, bar, setBar } = useDesk();
+  const { state, shown, bar, setBar, change, say } = useDesk();
   const bars = shown.brief.chord_roots.length;
   const cost = useLatest(
     useMemo(() => (fit === "as it is" ? null : { state: shown, part }), [fit, shown, part]),
     api.fitCost,
   );
+  const [busy, setBusy] = useState(false);
+  const cut = () => {
+    setBusy(true);
+    api
+      .sliced(state, part)
+      .then((found) => {
+        change(() => found.state);
+        say(
+          [`${name} is muted; now its slices are ${found.names.join(", ")}.`, ...found.said].join(
+            " ",
+          ),
+        );
+      })
+      .catch((error: Error) => say(error.message))
+      .finally(() => setBusy(false));
+  };
   const toggle = (place: number) =>
     onSilent(
       silent.includes(place)
@@ -54,6 +72,16 @@ export function FileLoop({ part, name, fit, silent, onSilent }: Props) {
             />
           );
         })}
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          className="cut-into-hits"
+          title="Cut at its strokes: each kind of drum becomes a hit whose strokes can be moved"
+          disabled={busy}
+          onClick={cut}
+        >
+          {busy ? "Cutting…" : "Cut into hits"}
+        </Button>
         {bars > 1 && (
           <select
             className="form-select form-select-sm"

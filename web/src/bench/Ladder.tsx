@@ -10,6 +10,7 @@ import { cents, maybe } from "./scale";
 import { limited } from "./beat/frame";
 import { useLadderLines } from "./useLadderLines";
 import { useSize } from "./useSize";
+import "./ladder.css";
 
 const FLOOR_DB = -36;
 const PAD = { top: 22, bottom: 10 };

@@ -2,8 +2,8 @@ import { LoopEditor } from "./chain/LoopEditor";
 import { Controls } from "./Controls";
 import { FileLoop } from "./FileLoop";
 import { Differs } from "./Differs";
-import { PartStrip } from "./PartStrip";
 import { useDesk } from "../track/context";
+import { loopChanges } from "../track/swing";
 import { editStem, type Part, partOf } from "../track/parts";
 import { Sources } from "../steps/duck/Sources";
 import { HitEditor } from "../steps/hits/HitEditor";
@@ -16,7 +16,6 @@ export function PartStep() {
   if (!part) return null;
   return (
     <div className={`step-body ${part.part === "line" ? "line" : "hits"}`}>
-      <PartStrip />
       <Differs of={part.id} />
       {part.part === "hit" ? (
         <HitEditor hit={part} />
@@ -31,7 +30,7 @@ export function PartStep() {
 
 /** A stem, a held chord, or outputs of other parts. */
 function OtherEditor({ part }: { part: Exclude<Part, { part: "hit" | "line" }> }) {
-  const { change, controls } = useDesk();
+  const { shown, change, controls } = useDesk();
   const sheet = controls["stem"];
   return (
     <div className="part-body">
@@ -40,7 +39,10 @@ function OtherEditor({ part }: { part: Exclude<Part, { part: "hit" | "line" }> }
         <Controls
           sheet={sheet}
           recipe={part}
-          onChange={(changes) => change(editStem(part.id, (old) => ({ ...old, ...changes })))}
+          onChange={(changes) => {
+            const all = loopChanges(part, changes, shown.brief.bpm);
+            change(editStem(part.id, (old) => ({ ...old, ...all }) as typeof old));
+          }}
         />
       )}
       {part.part === "stem" && (

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Hit } from "../api/client";
 import { MOST_PARTS } from "../api/limits";
@@ -8,6 +8,7 @@ import { newHit } from "../track/edits";
 import { addLine, recipeOf } from "../track/lines";
 import {
   editPart,
+  everything,
   freeName,
   kickOf,
   newId,
@@ -21,6 +22,7 @@ import {
 import { withChord, withOutputs } from "../track/stems";
 import { opensByKey } from "./opensByKey";
 import { useShortcuts } from "./useShortcuts";
+import "./partstrip.css";
 
 const KINDS: [Hit["kind"], string, string][] = [
   ["kick", "Kick", "kick"],
@@ -43,19 +45,28 @@ const PICTURES: Record<Part["part"], string> = {
   stem: "M1 5H3L4 2L6 8L8 1L10 9L12 3L13 5H15",
   chord: "M1 2H15M1 5H15M1 8H15",
   outputs: "M1 1L8 5L1 9M8 5H15",
+  sum: "M1 1L6 5M1 5H15M1 9L6 5M11 2L15 5L11 8",
 };
 
 /** What there is in the track, the part at hand in any step, and more of them. */
 export function PartStrip() {
-  const { shown, change, controls, partId, choosePart, say } = useDesk();
+  const { track, shown, change, controls, partId, choosePart, say } = useDesk();
   const starts = useQuery({ queryKey: ["starts"], queryFn: api.starts, staleTime: Infinity });
   const patterns = useQuery({ queryKey: ["patterns"], queryFn: api.patterns, staleTime: Infinity });
   const [naming, setNaming] = useState<string | null>(null);
-  const { parts } = shown;
+  const parts = everything(shown);
   const at = parts.findIndex(({ id }) => id === partId);
   const step = (by: number) => choosePart(parts[(at + by + parts.length) % parts.length]!.id);
   useShortcuts({ n: () => step(1), p: () => step(-1) });
   const part = partOf(shown, partId);
+  const here = track.sections.find(({ id }) => id === track.section);
+  const own = new Set(here?.differs.map((one) => one.part));
+  const row = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    row.current
+      ?.querySelector("[aria-pressed=true]")
+      ?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  }, [partId]);
   const low = voicesOf(shown);
   const needed = partId === kickOf(shown).id || (low.length === 1 && partId === low[0]?.id);
   const add = (choice: string) => {
@@ -80,46 +91,62 @@ export function PartStrip() {
   };
   return (
     <div className="part-strip" role="group" aria-label="Parts of the track">
-      {parts.map((one) =>
-        naming !== null && one.id === partId ? (
-          <input
-            key={one.id}
-            className="form-control form-control-sm hit-naming"
-            aria-label="Name of the part"
-            autoFocus
-            maxLength={one.part === "hit" ? 60 : 40}
-            value={naming}
-            onChange={(event) => setNaming(event.target.value)}
-            onBlur={rename}
-            onKeyDown={(event) => {
-              if (event.key === "Enter") rename();
-              if (event.key === "Escape") setNaming(null);
-              event.stopPropagation();
-            }}
-          />
-        ) : (
-          <Button
-            key={one.id}
-            size="sm"
-            className={one.mute ? "muted" : ""}
-            variant={one.id === partId ? "secondary" : "outline-secondary"}
-            aria-pressed={one.id === partId}
-            title={one.id === partId ? "Once more to rename" : "N and P go to the next and back"}
-            onClick={() => (one.id === partId ? setNaming(one.name) : choosePart(one.id))}
-          >
-            <svg viewBox="0 0 16 10" aria-hidden>
-              <path d={PICTURES[one.part]} />
-            </svg>
-            {one.name}
-          </Button>
-        ),
-      )}
+      <div className="strip-parts" ref={row}>
+        {parts.map((one) =>
+          naming !== null && one.id === partId ? (
+            <input
+              key={one.id}
+              className="form-control form-control-sm hit-naming"
+              aria-label="Name of the part"
+              autoFocus
+              maxLength={one.part === "hit" ? 60 : 40}
+              value={naming}
+              onChange={(event) => setNaming(event.target.value)}
+              onBlur={rename}
+              onKeyDown={(event) => {
+                if (event.key === "Enter") rename();
+                if (event.key === "Escape") setNaming(null);
+                event.stopPropagation();
+              }}
+            />
+          ) : (
+            <Button
+              key={one.id}
+              size="sm"
+              className={one.mute ? "muted" : ""}
+              variant={one.id === partId ? "secondary" : "outline-secondary"}
+              aria-pressed={one.id === partId}
+              title={
+                one.part === "sum"
+                  ? "Everything together, behind all parts"
+                  : one.id === partId
+                    ? "Once more to rename"
+                    : "N and P go to the next and back"
+              }
+              onClick={() =>
+                one.id === partId && one.part !== "sum" ? setNaming(one.name) : choosePart(one.id)
+              }
+            >
+              <svg viewBox="0 0 16 10" aria-hidden>
+                <path d={PICTURES[one.part]} />
+              </svg>
+              {one.name}
+              {own.has(one.id) && (
+                <span className="own-here" title="Has something of its own in this section">
+                  <span aria-hidden>•</span>
+                  <span className="visually-hidden"> differs here</span>
+                </span>
+              )}
+            </Button>
+          ),
+        )}
+      </div>
       <select
         className="form-select form-select-sm add-hit"
         aria-label="Add a part"
         onKeyDown={opensByKey}
         value=""
-        disabled={!starts.data || parts.length >= MOST_PARTS}
+        disabled={!starts.data || shown.parts.length >= MOST_PARTS}
         onChange={(event) => add(event.target.value)}
       >
         <option value="">+ part…</option>
@@ -134,7 +161,7 @@ export function PartStrip() {
           ))}
         </optgroup>
       </select>
-      {part && part.id !== kickOf(shown).id && (
+      {part && part.part !== "sum" && part.id !== kickOf(shown).id && (
         <Button
           size="sm"
           variant={part.mute ? "secondary" : "outline-secondary"}
@@ -145,7 +172,7 @@ export function PartStrip() {
           mute
         </Button>
       )}
-      {part && !needed && (
+      {part && part.part !== "sum" && !needed && (
         <Button
           size="sm"
           variant="outline-secondary"

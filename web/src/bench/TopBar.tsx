@@ -5,6 +5,7 @@ import { useNavigate } from "react-router";
 import { api } from "../api/client";
 import type { StepId } from "../steps/steps";
 import { useDesk } from "../track/context";
+import { latestFirst } from "../start/order";
 import { applyTheme, storedTheme, type Theme } from "./theme";
 
 const SAVING = {
@@ -14,6 +15,9 @@ const SAVING = {
   failed: "not saved",
   away: "server away",
 };
+
+/** So many tracks are listed here, those that were changed last. */
+const LISTED = 12;
 
 // What a new section is called, as long as no other is.
 const NAMES = ["intro", "break", "drop", "verse", "build", "outro"];
@@ -81,17 +85,21 @@ export function TopBar({ step, onHelp }: { step: StepId; onHelp: () => void }) {
             {track.name}
           </Dropdown.Toggle>
           <Dropdown.Menu>
-            {tracks.data?.map((one) => (
-              <Dropdown.Item
-                key={one.id}
-                active={one.id === track.id}
-                onClick={() => void go(`/tracks/${one.id}/${step}`)}
-              >
-                {one.name}
-              </Dropdown.Item>
-            ))}
+            {latestFirst(tracks.data ?? [])
+              .slice(0, LISTED)
+              .map((one) => (
+                <Dropdown.Item
+                  key={one.id}
+                  active={one.id === track.id}
+                  onClick={() => void go(`/tracks/${one.id}/${step}`)}
+                >
+                  {one.name}
+                </Dropdown.Item>
+              ))}
             <Dropdown.Divider />
-            <Dropdown.Item onClick={() => void go("/?new")}>New track…</Dropdown.Item>
+            <Dropdown.Item onClick={() => void go("/?tracks")}>
+              All tracks, and new ones…
+            </Dropdown.Item>
             <Dropdown.Item onClick={() => picked.current?.click()}>
               Open a track file…
             </Dropdown.Item>

@@ -43,7 +43,6 @@ export interface Desk extends TrackDesk {
   choosePart: (id: string) => void;
   /** The hit at hand, or the one that was last. */
   hitId: string;
-  chooseHit: (id: string) => void;
   hit: Latestly<HitView>;
   /** Which of its layers. */
   layerAt: number;

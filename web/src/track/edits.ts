@@ -106,6 +106,8 @@ export function newHit(
     steps: [],
     bars: 1,
     choke: "none",
+    swing: "the track’s",
+    swing_percent: 50,
     mute: false,
     stages: [],
     after: [],

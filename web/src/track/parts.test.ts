@@ -4,6 +4,7 @@ import { MOST_PARTS } from "../api/limits";
 import * as parts from "./parts";
 
 const STATE = {
+  sum: { id: "the-sum", part: "sum", name: "Sum", stages: [] },
   parts: [
     { id: "kick", part: "hit", name: "Kick", steps: [], mute: false },
     { id: "hat", part: "hit", name: "Hat", steps: [], mute: false },
@@ -59,8 +60,8 @@ test("a part that goes leaves groups and duckings, and what nothing starts any m
 });
 
 test("a new line is turned down by the kick, any other part is not", () => {
-  const line = { id: "mid", part: "line", name: "mid" } as unknown as parts.Part;
-  const chord = { id: "pad", part: "chord", name: "Pad" } as unknown as parts.Part;
+  const line = { id: "mid", part: "line", name: "mid" } as unknown as parts.OwnPart;
+  const chord = { id: "pad", part: "chord", name: "Pad" } as unknown as parts.OwnPart;
   const more = parts.withPart(chord)(parts.withPart(line)(STATE));
   expect(parts.mainDucking(more).targets.map(({ part }) => part)).toEqual(["bass", "mid"]);
   expect(ducking(more, "hats")).toEqual(ducking(STATE, "hats"));
@@ -92,6 +93,14 @@ test("one ducking and one part change, the others stay the same objects", () => 
   expect(parts.nameOf(named, "hat")).toBe("Shaker");
   // An id of another kind of part changes nothing.
   expect(parts.editHit("bass", (old) => ({ ...old, name: "x" }))(STATE)).toEqual(STATE);
+});
+
+test("the sum is found and changed as any part, and is none of them", () => {
+  expect(parts.everything(STATE).at(-1)?.id).toBe("the-sum");
+  expect(parts.nameOf(STATE, "the-sum")).toBe("Sum");
+  const after = parts.editPart("the-sum", { stages: [{ stage: "limit" }] as never })(STATE);
+  expect(after.sum.stages).toHaveLength(1);
+  expect(after.parts).toEqual(STATE.parts);
 });
 
 test("a part of any kind is renamed, and nothing else changes", () => {

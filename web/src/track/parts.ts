@@ -2,13 +2,16 @@ import type { Chord, Ducking, Hit, Outputs, Stem, TrackState, Voice } from "../a
 import { MOST_PARTS } from "../api/limits";
 
 export type Edit = (old: TrackState) => TrackState;
-export type Part = TrackState["parts"][number];
+/** A part of its own. */
+export type OwnPart = TrackState["parts"][number];
+/** A part, or the sum of all of them. */
+export type Part = OwnPart | TrackState["sum"];
 
 /** An id that was never used. */
 export const newId = () => crypto.randomUUID();
 
 const of =
-  <P extends Part>(kind: P["part"]) =>
+  <P extends OwnPart>(kind: P["part"]) =>
   (state: TrackState): P[] =>
     state.parts.filter((part): part is P => part.part === kind);
 
@@ -28,8 +31,11 @@ export const madeFrom = (state: TrackState, id: string): Set<string> => {
 
 export const kickOf = (state: TrackState) => hitsOf(state)[0] as Hit;
 
+/** Every part, and the sum of them. */
+export const everything = (state: TrackState): Part[] => [...state.parts, state.sum];
+
 export const partOf = (state: TrackState, id: string): Part | undefined =>
-  state.parts.find((part) => part.id === id);
+  everything(state).find((part) => part.id === id);
 
 /** What a part is called. */
 export const nameOf = (state: TrackState, id: string) => partOf(state, id)?.name ?? id;
@@ -41,7 +47,7 @@ export const voiceOf = (state: TrackState, id: string) =>
   voicesOf(state).find((voice) => voice.id === id) ?? (voicesOf(state)[0] as Voice);
 
 const edit =
-  <P extends Part>(kind: P["part"]) =>
+  <P extends OwnPart>(kind: P["part"]) =>
   (id: string, change: (old: P) => P): Edit =>
   (old) => ({
     ...old,
@@ -64,7 +70,8 @@ export const editPart =
   ): Edit =>
   (old) => ({
     ...old,
-    parts: old.parts.map((part) => (part.id === id ? ({ ...part, ...changes } as Part) : part)),
+    ...(id === old.sum.id && { sum: { ...old.sum, ...changes } as TrackState["sum"] }),
+    parts: old.parts.map((part) => (part.id === id ? ({ ...part, ...changes } as OwnPart) : part)),
   });
 
 /** A part under another name. */
@@ -77,7 +84,7 @@ export const renamed =
 
 /** A part more. A new line starts as a target of the ducking by the kick. */
 export const withPart =
-  (part: Part): Edit =>
+  (part: OwnPart): Edit =>
   (old) => {
     if (old.parts.length >= MOST_PARTS) return old;
     const [first, ...others] = old.duckings;

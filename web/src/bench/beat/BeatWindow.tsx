@@ -13,6 +13,7 @@ import { FLOOR_DB, MARGIN } from "./frame";
 import { DuckHandles, MomentHandle, TailHandle } from "./Handles";
 import { Legend } from "./Legend";
 import { Playhead } from "./Playhead";
+import "./beat.css";
 
 interface Props {
   alone: boolean;

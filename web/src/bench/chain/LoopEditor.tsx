@@ -10,12 +10,23 @@ import { MovesEditor } from "../moves/MovesEditor";
 import { movedOf, withChain } from "../moves/moving";
 import { ChainEditor } from "./ChainEditor";
 
-const PLACES = [
-  ["stages", "before the duckings"],
-  ["after", "behind the duckings"],
-  ["moves", "moves"],
-] as const;
-type Where = (typeof PLACES)[number][0];
+type Where = "stages" | "after" | "moves";
+const PLACES: [Where, string, string][] = [
+  ["stages", "before the duckings", "before its gain"],
+  ["after", "behind the duckings", "behind its gain"],
+  ["moves", "moves", "moves"],
+];
+/** What stands where a chain is empty: of a part, of the sum. */
+const EMPTY = {
+  stages: [
+    "Nothing is done to its loop yet. Here echoes and spaces ring on under later strokes.",
+    "Nothing is done to everything together yet. What is put here is heard with All.",
+  ],
+  after: [
+    "Nothing lies behind the duckings yet. A space here rings through them.",
+    "Nothing lies behind its gain yet. A limiter for everything together belongs here.",
+  ],
+};
 
 interface Question {
   state: TrackState;
@@ -31,6 +42,7 @@ export function LoopEditor({ part }: { part: Part }) {
   // It stands in another place when moves are chosen: the hand that chose stays on it.
   const [chosen, setChosen] = useState(false);
   const sheet = controls["place"];
+  const sum = part.part === "sum" ? 1 : 0;
   const chain = where === "moves" ? [] : part[where];
   const reports = useLatest(
     useMemo(
@@ -50,9 +62,11 @@ export function LoopEditor({ part }: { part: Part }) {
         setWhere(event.target.value as Where);
       }}
     >
-      {PLACES.map(([id, text]) => (
+      {PLACES.map(([id, ...texts]) => (
         <option key={id} value={id}>
-          {id === "moves" && part.moves.length > 0 ? `${text} (${part.moves.length})` : text}
+          {id === "moves" && part.moves.length > 0
+            ? `${texts[sum]} (${part.moves.length})`
+            : texts[sum]}
         </option>
       ))}
     </select>
@@ -80,14 +94,10 @@ export function LoopEditor({ part }: { part: Part }) {
           stale={reports.stale}
           without={OF_A_STROKE}
           moved={(stage) => movedOf(part, stage.id)}
-          empty={
-            where === "stages"
-              ? "Nothing is done to its loop yet. Here echoes and spaces ring on under later strokes."
-              : "Nothing lies behind the duckings yet. A space here rings through them."
-          }
+          empty={EMPTY[where][sum] ?? ""}
         >
           {choice}
-          <AlignWith part={part} />
+          {sum === 0 && <AlignWith part={part} />}
         </ChainEditor>
       )}
     </div>

@@ -9,6 +9,7 @@ import { editHit, kickOf } from "../../track/parts";
 import { freshStep, noteAt, toggled } from "../../track/pattern";
 import { Sections } from "./Sections";
 import { FromReference, Proposal, useReference } from "./FromReference";
+import "./brief.css";
 
 const TABS = [
   ["brief", "Brief"],

@@ -5,6 +5,7 @@ import { api, type Entry } from "../../api/client";
 import { MOST_ARRANGED_BARS } from "../../api/limits";
 import { opensByKey } from "../../bench/opensByKey";
 import { useDesk } from "../../track/context";
+import "./sections.css";
 
 /** The sections of the track, and the order in which they come. */
 export function Sections() {

@@ -5,6 +5,7 @@ import { Button } from "react-bootstrap";
 import { api, type Ducking, type Keyed, type TrackState } from "../../api/client";
 import { decibels } from "../../bench/scale";
 import { useDesk } from "../../track/context";
+import "./compressor.css";
 
 const WIDTH = 260;
 const HEIGHT = 90;

@@ -12,6 +12,7 @@ import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
 import { moved, roomiest, snapped, withoutPoint, withPoint } from "./points";
 import { Shapes } from "./Shapes";
+import "./curve.css";
 
 const PAD = { left: 18, right: 38, top: 16, bottom: 20 };
 /** A bend from straight to full over so many pixels. */

@@ -18,6 +18,7 @@ import { DrawnOrDials } from "./DrawnOrDials";
 import { Margin } from "./Margin";
 import { Pairing } from "./Pairing";
 import { AddParts, Others } from "./Others";
+import "./duckings.css";
 
 interface Question {
   state: TrackState;

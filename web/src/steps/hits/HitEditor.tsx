@@ -1,8 +1,9 @@
-import { useState, type ComponentType } from "react";
+import type { ComponentType } from "react";
 import { Button } from "react-bootstrap";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
 import type { Hit } from "../../api/client";
+import { useTab } from "../../bench/useAddress";
 import { useShortcuts } from "../../bench/useShortcuts";
 import { LayersTab } from "./LayersTab";
 import { LoopTab } from "./LoopTab";
@@ -11,6 +12,7 @@ import { ScatterTab } from "./ScatterTab";
 import { ShapeTab } from "./ShapeTab";
 import { SoundTab } from "./SoundTab";
 import { TakesTab } from "./TakesTab";
+import "./hits.css";
 
 const TABS = [
   { id: "sound", name: "Sound", View: SoundTab },
@@ -28,7 +30,7 @@ const STRENGTHS = [
   ["hard", 1, "C"],
 ] as const;
 
-type TabId = (typeof TABS)[number]["id"];
+const TAB_IDS = TABS.map(({ id }) => id);
 
 export interface TabProps {
   /** Which hit. */
@@ -41,7 +43,7 @@ export interface TabProps {
 /** A drum of the track: made, recorded, shaped and layered. */
 export function HitEditor({ hit }: { hit: Hit }) {
   const { layerAt: layer, chooseLayer, strike } = useDesk();
-  const [tab, setTab] = useState<TabId>("sound");
+  const [tab, setTab] = useTab(TAB_IDS);
   const at = TABS.findIndex(({ id }) => id === tab);
   useShortcuts({
     ",": () => setTab(TABS[(at + TABS.length - 1) % TABS.length]!.id),

@@ -3,6 +3,7 @@ import { Controls } from "../../bench/Controls";
 import { useShortcuts } from "../../bench/useShortcuts";
 import { useDesk } from "../../track/context";
 import { editHit, hitOf } from "../../track/parts";
+import { swingChanges } from "../../track/swing";
 import type { TabProps } from "./HitEditor";
 
 const KEYS = ["q", "w", "e", "r", "t", "y", "u", "i"];
@@ -55,7 +56,9 @@ export function PlayTab({ id }: TabProps) {
         sheet={whole}
         without={["aim"]}
         recipe={hit}
-        onChange={(changes) => change(editHit(id, (old) => ({ ...old, ...changes })))}
+        onChange={(changes) =>
+          change(editHit(id, (old) => ({ ...old, ...swingChanges(changes) }) as typeof old))
+        }
       />
     </div>
   );

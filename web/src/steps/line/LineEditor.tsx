@@ -1,14 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { api, type Voice } from "../../api/client";
 import { LoopEditor } from "../../bench/chain/LoopEditor";
 import { Tabs } from "../../bench/Tabs";
+import { useTab } from "../../bench/useAddress";
 import { useDesk } from "../../track/context";
 import { withRumble, withSound } from "../../track/lines";
 import { MidiTab } from "./MidiTab";
 import { NotesTab } from "./NotesTab";
 import { SoundTab } from "./SoundTab";
 import { Source } from "./Source";
+import "./line.css";
 
 const TABS = [
   ["notes", "Notes"],
@@ -17,10 +18,12 @@ const TABS = [
   ["midi", "MIDI"],
 ] as const;
 
+const TAB_IDS = TABS.map(([id]) => id);
+
 /** What the lines and the hits play, how the line at hand sounds, and MIDI files. */
 export function LineEditor({ voice }: { voice: Voice }) {
   const { change, controls } = useDesk();
-  const [tab, setTab] = useState<(typeof TABS)[number][0]>("notes");
+  const [tab, setTab] = useTab(TAB_IDS);
   const patterns = useQuery({ queryKey: ["patterns"], queryFn: api.patterns, staleTime: Infinity });
   const fresh = patterns.data?.["off-beats"] ?? [];
   return (

@@ -2,6 +2,7 @@ import { FileLoop } from "../../bench/FileLoop";
 import { Controls } from "../../bench/Controls";
 import { useDesk } from "../../track/context";
 import type { Voice } from "../../api/client";
+import { loopChanges, type Swung, swingChanges } from "../../track/swing";
 import { editBass } from "../../track/lines";
 import { editVoice, voiceOf } from "../../track/parts";
 
@@ -25,7 +26,7 @@ export function SoundTab() {
         <Controls
           sheet={sheet}
           recipe={bass.recipe}
-          onChange={(changes) => change(editBass(lineId, changes))}
+          onChange={(changes) => change(editBass(lineId, swingChanges(changes)))}
         />
       </>
     );
@@ -34,7 +35,7 @@ export function SoundTab() {
       <Controls
         sheet={sheet}
         recipe={bass.recipe}
-        onChange={(changes) => change(editBass(lineId, changes))}
+        onChange={(changes) => change(editBass(lineId, swingChanges(changes)))}
       />
     );
   return (
@@ -47,11 +48,10 @@ export function SoundTab() {
       <Controls
         sheet={sheet}
         recipe={bass}
-        onChange={(changes) =>
-          change(
-            editVoice(lineId, (old) => ({ ...old, bass: { ...old.bass, ...changes } }) as Voice),
-          )
-        }
+        onChange={(changes) => {
+          const all = loopChanges(bass as Swung, changes as Swung, state.brief.bpm);
+          change(editVoice(lineId, (old) => ({ ...old, bass: { ...old.bass, ...all } }) as Voice));
+        }}
       />
       {bass.kind === "imported" && (
         <FileLoop

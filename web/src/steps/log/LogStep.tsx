@@ -4,6 +4,7 @@ import { Button, Form } from "react-bootstrap";
 import { useLocation } from "react-router";
 import { api, rawAddress } from "../../api/client";
 import { useDesk } from "../../track/context";
+import { History } from "./History";
 
 /** Kept versions, their numbers and notes; each can be brought back. */
 export function LogStep() {
@@ -22,12 +23,16 @@ export function LogStep() {
     initialPageParam: null as number | null,
     getNextPageParam: ({ versions: page, more }) => (more ? (page.at(-1)?.id ?? null) : null),
   });
+  const [deleted, setDeleted] = useState<number | null>(null);
+  const [allSteps, setAllSteps] = useState(false);
+  const again = () => queries.invalidateQueries({ queryKey: ["versions", track.id] });
+  const failed = (error: Error) => say(error.message);
   const kept = versions.data?.pages.flatMap((page) => page.versions);
   const keep = async () => {
     try {
       await api.keep(track.id, track.section, state, note);
       setNote("");
-      await queries.invalidateQueries({ queryKey: ["versions", track.id] });
+      await again();
       say("Kept.");
     } catch (error) {
       say((error as Error).message);
@@ -99,9 +104,39 @@ export function LogStep() {
                 Bring back
               </Button>
             )}
+            <Button
+              size="sm"
+              variant="outline-secondary"
+              aria-label={`Delete ${version.note || "this version"}`}
+              onClick={() =>
+                void api.deleteVersion(track.id, version.id).then(async () => {
+                  setDeleted(version.id);
+                  await again();
+                }, failed)
+              }
+            >
+              delete
+            </Button>
           </li>
         ))}
       </ol>
+      {deleted !== null && (
+        <p role="status">
+          The version is deleted.{" "}
+          <Button
+            size="sm"
+            variant="outline-secondary"
+            onClick={() =>
+              void api.undeleteVersion(track.id, deleted).then(async () => {
+                setDeleted(null);
+                await again();
+              }, failed)
+            }
+          >
+            Bring the version back
+          </Button>
+        </p>
+      )}
       {versions.hasNextPage && (
         <Button
           size="sm"
@@ -112,6 +147,7 @@ export function LogStep() {
           Older versions
         </Button>
       )}
+      <History all={allSteps} onAll={() => setAllSteps(true)} />
     </div>
   );
 }

@@ -7,6 +7,7 @@ import { useLatest } from "../../track/latest";
 import { Choices } from "./Choices";
 import { MeetingMap } from "./MeetingMap";
 import { Plan } from "./Plan";
+import "./separate.css";
 
 const TABS = [
   ["plan", "Plan"],

@@ -5,16 +5,19 @@ import { cents, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { rootsOf } from "../../track/edits";
 import { useLatest } from "../../track/latest";
-import { editHit, hitOf } from "../../track/parts";
+import { editHit, hitOf, partOf } from "../../track/parts";
 import { Candidates } from "./Candidates";
 import { Ear } from "./Ear";
+import "./tune.css";
 
 /** What every hit of the track sounds, and the smallest move that puts it in key. */
 export function TuneStep() {
-  const { shown, state, facts, change, controls, hitId, chooseHit, strike, say } = useDesk();
+  const { shown, state, facts, change, controls, partId, hitId, choosePart, strike, say } =
+    useDesk();
   const table = useLatest(shown, api.tuneTable);
   const [preview, setPreview] = useState<{ tuned: Tuned; of: typeof state } | null>(null);
   const rows = table.data?.hits ?? [];
+  const atHand = partOf(shown, partId);
   const inHand = rows.find((row) => row.id === hitId);
   const off = rows.filter((row) => !row.in_tune && row.moves[0]?.wanted);
   const aims = controls["hit"]?.choices.find((choice) => choice.name === "aim");
@@ -40,6 +43,11 @@ export function TuneStep() {
                 ? "One hit is out of tune."
                 : `${off.length} hits are out of tune.`)}
         </p>
+        {atHand && atHand.part !== "hit" && (
+          <p className="lead">
+            {atHand.name} is no hit: what it plays is written in its notes. Here hits are tuned.
+          </p>
+        )}
         <Button
           size="sm"
           disabled={off.length === 0 || table.stale}
@@ -108,7 +116,7 @@ export function TuneStep() {
               size="sm"
               variant={row === inHand ? "secondary" : "outline-secondary"}
               aria-pressed={row === inHand}
-              onClick={() => chooseHit(row.id)}
+              onClick={() => choosePart(row.id)}
             >
               {row.name}
             </Button>

@@ -1,0 +1,101 @@
+"""What was changed from one state of a track to the next, in words."""
+
+from juglant.core.recipes.fields import Recipe
+from juglant.core.recipes.sections import Aspect, Section, Track, aspects
+from juglant.core.recipes.track import AnyPart, TrackState
+
+# More than this is said as a number.
+_MOST = 4
+_SAID: dict[Aspect, str] = {"chain": "loop chain", "after": "chain behind the duckings"}
+
+
+def changes(before: Track, after: Track) -> list[str]:
+    """What differs, each in a few words: the brief, parts by their aspects, duckings, sections. Empty where
+    nothing does.
+    """
+    found = _in_state(before.state, after.state)
+    was = {section.id: section for section in before.sections}
+    there = {section.id for section in after.sections}
+    found += [f"section {one.name} removed" for one in before.sections if one.id not in there]
+    for section in after.sections:
+        old = was.get(section.id)
+        if old is None:
+            found.append(f"section {section.name} added")
+        elif old != section:
+            found += _in_section(old, section, after)
+    if before.main != after.main:
+        found.append(f"{after.section(after.main).name} is main")
+    if before.arrangement != after.arrangement:
+        found.append("arrangement")
+    return list(dict.fromkeys(found))
+
+
+def told(before: Track, after: Track) -> str:
+    """The same as one line: “Kick: shape · Hat: pattern”."""
+    found = changes(before, after)
+    more = len(found) - _MOST
+    return " · ".join(found[:_MOST]) + (f" · and {more} more" if more > 0 else "")
+
+
+def _titles(old: Recipe, new: Recipe) -> list[str]:
+    """What the fields that differ are called."""
+    fields = type(new).model_fields
+    return [
+        str(fields[name].title or name.replace("_", " ")).lower()
+        for name in fields if getattr(old, name) != getattr(new, name)
+    ]  # fmt: skip
+
+
+def _in_state(before: TrackState, after: TrackState) -> list[str]:
+    found = [f"brief: {title}" for title in _titles(before.brief, after.brief)]
+    was = {part.id: part for part in before.everything}
+    there = {part.id for part in after.everything}
+    found += [f"{part.name} removed" for part in before.everything if part.id not in there]
+    for part in after.everything:
+        old = was.get(part.id)
+        found += [f"{part.name} added"] if old is None else _in_part(old, part)
+    duckings = {one.id: one for one in before.duckings}
+    kept = {one.id for one in after.duckings}
+    found += [f"ducking {n} removed" for n, one in enumerate(before.duckings, 1) if one.id not in kept]
+    for n, one in enumerate(after.duckings, 1):
+        before_it = duckings.get(one.id)
+        if before_it is None:
+            found.append(f"ducking {n} added")
+        elif before_it != one:
+            found.append(f"ducking {n}")
+    if before.separate != after.separate or before.separate_for != after.separate_for:
+        found.append("what kick and bass give up")
+    if before.recordings != after.recordings:
+        found.append("recordings")
+    if [part.id for part in before.parts if part.id in there] != [
+        part.id for part in after.parts if part.id in was
+    ]:
+        found.append("order of the parts")
+    return found
+
+
+def _in_part(old: AnyPart, new: AnyPart) -> list[str]:
+    if old == new:
+        return []
+    found = [f"{old.name} is {new.name} now"] if old.name != new.name else []
+    was, now = aspects(old), aspects(new)
+    differ = [_SAID.get(name, name) for name in now if now[name] != was.get(name)]
+    if getattr(old, "kind", None) != getattr(new, "kind", None):
+        differ.append("kind")
+    return [*found, *([f"{new.name}: {', '.join(differ)}"] if differ else [])]
+
+
+def _in_section(old: Section, new: Section, track: Track) -> list[str]:
+    found = [f"{old.name} is {new.name} now"] if old.name != new.name else []
+    if old.chord_roots != new.chord_roots and new.id != track.main:
+        found.append(f"{new.name}: chord root per bar")
+    was = {(one.part, one.aspect): one.values for one in old.parts}
+    now = {(one.part, one.aspect): one.values for one in new.parts}
+    for key in dict.fromkeys([*was, *now]):
+        if was.get(key) != now.get(key):
+            part, aspect = key
+            follows = " follows main" if key not in now else ""
+            found.append(f"{new.name}: {track.state.named(part)} {_SAID.get(aspect, aspect)}{follows}")
+    if old.duckings != new.duckings:
+        found.append(f"{new.name}: duckings")
+    return found

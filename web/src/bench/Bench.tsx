@@ -1,0 +1,208 @@
+import { useEffect, useRef, useState, type ComponentType } from "react";
+import { useNavigate } from "react-router";
+import type { BriefFacts, ControlSheet, Hit, SavedTrack, Stroke } from "../api/client";
+import type { Hearing } from "../audio/player";
+import { BriefStep } from "../steps/brief/BriefStep";
+import { DuckStep } from "../steps/duck/DuckStep";
+import { HandoverStep } from "../steps/handover/HandoverStep";
+import { LogStep } from "../steps/log/LogStep";
+import { SeparateStep } from "../steps/separate/SeparateStep";
+import { STEPS, type StepId } from "../steps/steps";
+import { TuneStep } from "../steps/tune/TuneStep";
+import { DeskContext, type Desk, type Trial } from "../track/context";
+import { mainDucking } from "../track/parts";
+import { useTrack } from "../track/useTrack";
+import { BeatWindow } from "./beat/BeatWindow";
+import { Findings } from "./Findings";
+import { Help } from "./Help";
+import { Ladder } from "./Ladder";
+import { Notices } from "./Notices";
+import { PartStep } from "./PartStep";
+import { PartStrip } from "./PartStrip";
+import { Several } from "./Several";
+import { StepsNav } from "./StepsNav";
+import { TopBar } from "./TopBar";
+import { Transport } from "./Transport";
+import { useAddress } from "./useAddress";
+import { useAtHand } from "./useAtHand";
+import { useBack } from "./useBack";
+import { useBringing } from "./useBringing";
+import { useListening } from "./useListening";
+import { useSay } from "./useSay";
+import { useShortcuts } from "./useShortcuts";
+import { useTrial } from "./useTrial";
+import { useViews } from "./useViews";
+
+const VIEWS: Record<StepId, ComponentType> = {
+  brief: BriefStep,
+  hits: PartStep,
+  tune: TuneStep,
+  line: PartStep,
+  separate: SeparateStep,
+  duck: DuckStep,
+  handover: HandoverStep,
+  log: LogStep,
+};
+
+/** What a step begins by listening to, until something else was chosen. */
+const HEARD: Partial<Record<StepId, Hearing["part"]>> = {
+  hits: "kick",
+  tune: "kick",
+  line: "bass",
+};
+const HEARABLE = ["kick", "bass", "both", "all"] as const;
+const CAUTION_SEEN = "juglant-caution-seen";
+
+interface Props {
+  opened: SavedTrack;
+  controls: Record<string, ControlSheet>;
+  firstFacts: BriefFacts;
+  step: StepId;
+}
+
+/** The gain that brings both sides of a comparison to the loudness of the quieter one. */
+const matchOf =
+  (trial: Trial | null, levels: Desk["answer"]["data"]) =>
+  (ducked: boolean): number => {
+    if (!levels) return 0;
+    if (!trial) return ducked ? levels.level_after.match_db : levels.level_before.match_db;
+    const { lufs_before, lufs_after } = trial.effect;
+    return Math.min(lufs_before, lufs_after) - (trial.hearing ? lufs_after : lufs_before);
+  };
+
+/** Everything that is always there around a step, and the step. */
+export function Bench({ opened, controls, firstFacts, step }: Props) {
+  const desk = useTrack(opened);
+  const { state, track, saving } = desk;
+  const go = useNavigate();
+  const [message, say] = useSay();
+  const trying = useTrial(desk, say);
+  const { trial } = trying;
+  const [barWish, setBar] = useState(0);
+  const [moment, setMoment] = useState<number | null>(null);
+  const [help, setHelp] = useState(false);
+  const [caution, setCaution] = useState(false);
+  const shown = trial?.hearing ? trial.effect.state : state;
+  const bars = shown.brief.chord_roots.length;
+  const bar = Math.min(barWish, bars - 1);
+  const { asked, put } = useAddress();
+  const hand = useAtHand(shown, step);
+  const views = useViews(shown, hand.hit, bar, firstFacts);
+  const listening = useListening(shown, matchOf(trial, views.answer.data), say);
+  const { toggle, start, hear, hearing } = listening;
+  const wish = HEARABLE.find((part) => part === asked.get("hear"));
+  useEffect(() => hear({ part: wish ?? HEARD[step] ?? "both" }), [wish, step, hear]);
+  const bringing = useBringing(desk, controls, step, hand, say);
+  useBack(saving, say);
+
+  const here = useRef<HTMLElement>(null);
+  const was = useRef(step);
+  // From a step that was chosen, its first control is a Tab away.
+  useEffect(() => {
+    const chosen = was.current !== step && !here.current?.contains(document.activeElement);
+    if (chosen) here.current?.focus({ preventScroll: true });
+    was.current = step;
+  }, [step]);
+
+  const firstPlay = (play: () => void) => () => {
+    if (!localStorage.getItem(CAUTION_SEEN)) {
+      localStorage.setItem(CAUTION_SEEN, "yes");
+      setCaution(true);
+    }
+    play();
+  };
+  const play = firstPlay(toggle);
+  const strike = (stroke?: Stroke, hit: Hit = hand.hit) =>
+    firstPlay(() => listening.once(hit, stroke))();
+  const to = (other: StepId) => `/tracks/${track.id}/${other}${hand.searchTo(other)}`;
+  useShortcuts({
+    " ": play,
+    k: () => strike(),
+    ...Object.fromEntries(STEPS.map(({ id }, n) => [String(n + 1), () => void go(to(id))])),
+    "[": () => setBar((bar + bars - 1) % bars),
+    "]": () => setBar((bar + 1) % bars),
+    f: () => {
+      const fix = document.querySelector<HTMLElement>(".fix-row button");
+      (fix ?? document.querySelector<HTMLElement>(".findings"))?.focus();
+    },
+    "mod+z": desk.undo,
+    "mod+shift+z": desk.redo,
+    "mod+y": desk.redo,
+    "mod+s": () => void go(to("log"), { state: { keep: true } }),
+    "?": () => setHelp(true),
+    escape: () => trying.endTrial(false),
+  });
+
+  const context: Desk = {
+    ...desk,
+    ...trying,
+    ...views,
+    shown,
+    bar,
+    setBar,
+    moment,
+    setMoment,
+    controls,
+    partId: hand.partId,
+    choosePart: hand.choosePart,
+    hitId: hand.hit.id,
+    layerAt: hand.layerAt,
+    chooseLayer: hand.chooseLayer,
+    lineId: hand.lineId,
+    strike,
+    bring: bringing.bring,
+    setDropAs: bringing.setDropAs,
+    say,
+  };
+  const View = VIEWS[step];
+  return (
+    <DeskContext.Provider value={context}>
+      <div className={`bench at-${step}`}>
+        <TopBar step={step} onHelp={() => setHelp(true)} />
+        <StepsNav to={to} />
+        <Transport
+          player={listening.player}
+          playing={listening.playing}
+          onPlay={play}
+          onOnce={() => strike()}
+          once={hand.hit.name}
+          hearing={hearing}
+          onHearing={(changes) => {
+            hear(changes);
+            if (changes.part) put("hear", changes.part);
+          }}
+          comparable={mainDucking(state).on && !trial && hearing.part !== "kick"}
+        />
+        <main className="centre">
+          <PartStrip />
+          <BeatWindow alone={hand.isHit} player={listening.player} />
+          <section
+            ref={here}
+            className="step"
+            tabIndex={-1}
+            aria-label={STEPS.find(({ id }) => id === step)?.name}
+          >
+            {bringing.several.length > 0 && (
+              <Several
+                files={bringing.several}
+                onLeave={bringing.leave}
+                onPut={bringing.putSeveral}
+              />
+            )}
+            <View />
+          </section>
+        </main>
+        <Ladder regions={hand.isHit} step={step} />
+        <Findings onHear={firstPlay(start)} />
+        <Notices
+          message={message}
+          failure={views.answer.error ?? views.kick.error ?? views.hit.error}
+          caution={caution}
+          onUnderstood={() => setCaution(false)}
+        />
+        {bringing.hovering && <div className="drop-here">{bringing.hovering}</div>}
+        <Help show={help} onHide={() => setHelp(false)} />
+      </div>
+    </DeskContext.Provider>
+  );
+}

@@ -1,0 +1,92 @@
+import { useCallback, useMemo, useState } from "react";
+import { api, type ControlSheet, type ImportedAudio } from "../api/client";
+import type { StepId } from "../steps/steps";
+import { dropsAs, put, putMany, type Brought } from "../track/brought";
+import type { TrackDesk } from "../track/useTrack";
+import type { AtHand } from "./useAtHand";
+import { useDrop } from "./useDrop";
+
+export interface Bringing {
+  /** Reads one file and puts it in its place. */
+  bring: (file: File, as: Brought) => void;
+  /** What a dropped file becomes; null for what the step is for. */
+  setDropAs: (as: Brought | null) => void;
+  /** What is said while a file is over the page; null while none is. */
+  hovering: string | null;
+  /** Several files that were read and wait to be told what they are. */
+  several: ImportedAudio[];
+  leave: () => void;
+  putSeveral: (as: Parameters<typeof putMany>[0]) => void;
+}
+
+const byName = (a: ImportedAudio, b: ImportedAudio) =>
+  a.name.localeCompare(b.name, "en", { numeric: true });
+
+/** Files that come into the track: chosen, or dropped on the page. */
+export function useBringing(
+  { state, change }: TrackDesk,
+  controls: Record<string, ControlSheet>,
+  step: StepId,
+  { hit, layerAt, lineHere, isLine }: AtHand,
+  say: (text: string) => void,
+): Bringing {
+  const place = useMemo(
+    () => ({ state, hitId: hit.id, layer: layerAt, lineId: lineHere }),
+    [state, hit.id, layerAt, lineHere],
+  );
+  const [several, setSeveral] = useState<ImportedAudio[]>([]);
+  const read = useCallback(
+    async (files: File[]) => {
+      say(files.length === 1 ? `Reading ${files[0]?.name}…` : `Reading ${files.length} files…`);
+      const found: ImportedAudio[] = [];
+      const refused: string[] = [];
+      for (const file of files)
+        await api
+          .importAudio(file)
+          .then((one) => found.push(one))
+          .catch((error: Error) => refused.push(error.message));
+      if (refused.length > 0) say(refused.join(" "));
+      return found;
+    },
+    [say],
+  );
+  const bring = useCallback(
+    (file: File, as: Brought) => {
+      void read([file]).then(([one]) => {
+        if (!one) return;
+        const { edit, told } = put(as, one, controls, place);
+        change(edit);
+        say(told);
+      });
+    },
+    [change, controls, place, read, say],
+  );
+  const [wish, setDropAs] = useState<Brought | null>(null);
+  const dropAs: Brought | null =
+    wish ??
+    (isLine || step === "duck" ? "bass" : step === "hits" || step === "line" ? "hit" : null);
+  const over = useDrop(
+    useCallback(
+      (files: File[]) => {
+        if (dropAs === null)
+          say("Nothing here takes a file: drop it on Hits, Line or Duck. Nothing was changed.");
+        else if (files.length === 1) bring(files[0] as File, dropAs);
+        else void read(files).then((found) => setSeveral(found.sort(byName)));
+      },
+      [bring, dropAs, read, say],
+    ),
+  );
+  return {
+    bring,
+    setDropAs,
+    hovering: over ? (dropAs ? dropsAs(dropAs, place) : "Nothing here takes a file") : null,
+    several,
+    leave: () => setSeveral([]),
+    putSeveral: (as) => {
+      const { edit, told } = putMany(as, several, controls, place);
+      change(edit);
+      say(told);
+      setSeveral([]);
+    },
+  };
+}
