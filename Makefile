@@ -2,8 +2,8 @@
 PYTHON ?= python3
 BIN := .venv/bin
 ARGS ?=
-PYTHON_SOURCES := $(shell find juglant -name '*.py' -o -name '*.sql')
-WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -path web/dist -prune -o -type f -print)
+PYTHON_SOURCES := $(shell find juglant -path juglant/pages -prune -o -name '*.py' -o -name '*.sql')
+WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -type f -print)
 
 .PHONY: demo run test quick bench setup lint browser instruments clean screenshots
 
@@ -13,27 +13,27 @@ demo: setup
 run: setup
 	$(BIN)/juglant serve $(ARGS)
 
-setup: .setup/python .setup/warm web/dist/index.html
+setup: .setup/python .setup/warm juglant/pages/index.html
 
-test: setup lint browser instruments
+test: setup .setup/dev lint browser instruments
 	$(BIN)/pytest -n 2
 	cd web && npx vitest run
 
 # The core and what stores and writes it, without a browser: under two minutes.
-quick: .setup/python .setup/warm instruments
+quick: .setup/dev .setup/warm instruments
 	$(BIN)/pytest -n 2 tests/core tests/files tests/store
 
-lint: .setup/python .setup/web web/src/api/schema.ts
+lint: .setup/dev .setup/web web/src/api/schema.ts
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	cd web && npx tsc --noEmit && npx eslint . && npx prettier --check --log-level warn .
 
-bench: setup browser
+bench: setup .setup/dev browser
 	$(BIN)/python -m bench
 
-screenshots: setup browser
+screenshots: setup .setup/dev browser
 	$(BIN)/python -m tests.browser.screenshots
 
 browser:
@@ -48,18 +48,27 @@ instruments:
 
 .setup/python: requirements.lock pyproject.toml
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Juglant needs Python 3.11 or newer.")'
-	@$(PYTHON) -c 'import ensurepip, venv' 2>/dev/null || apt-get install -y -qq python3-venv
+	@$(PYTHON) -c 'import ensurepip, venv' 2>/dev/null || { echo "Juglant needs Python's venv: install python3-venv."; exit 1; }
+	@echo "Installing what Juglant runs on"
 	$(PYTHON) -m venv .venv
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@mkdir -p .setup && touch $@
 
+# What the tests, the bench and the checks need beside what runs.
+.setup/dev: requirements-dev.lock .setup/python
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock -r requirements-dev.lock
+	@mkdir -p .setup && touch $@
+
 # Compiled code is cached here, so that no start has to wait for it.
 .setup/warm: .setup/python $(PYTHON_SOURCES)
+	@echo "Compiling what renders"
 	$(BIN)/python -m juglant.api.serve
 	@mkdir -p .setup && touch $@
 
 .setup/web: web/package-lock.json
+	@command -v npm >/dev/null || { echo "Juglant builds its page with Node and npm: install both, then go on."; exit 1; }
+	@echo "Installing what the page is built with"
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	@mkdir -p .setup && touch $@
 
@@ -68,8 +77,13 @@ web/src/api/schema.ts: .setup/python .setup/web $(PYTHON_SOURCES)
 	cd web && npx openapi-typescript ../.setup/openapi.json --output src/api/schema.ts
 	$(BIN)/python -m juglant.api.limits > web/src/api/limits.ts
 
-web/dist/index.html: .setup/web web/src/api/schema.ts $(WEB_SOURCES)
+juglant/pages/index.html: .setup/web web/src/api/schema.ts $(WEB_SOURCES)
+	@echo "Building the page"
 	cd web && npx vite build --logLevel warn
 
+# One file that installs anywhere and serves the page without Node.
+wheel: setup
+	$(BIN)/python -m pip wheel --quiet --no-deps --no-build-isolation --wheel-dir dist .
+
 clean:
-	rm -rf .venv .setup web/node_modules web/dist web/src/api/schema.ts web/src/api/limits.ts
+	rm -rf .venv .setup build dist web/node_modules juglant/pages web/src/api/schema.ts web/src/api/limits.ts

@@ -10,7 +10,7 @@ from bench.tracks import hz_of as _hz
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Imported, Layer
 from juglant.core.recipes.notes import HitStep
-from juglant.core.recipes.track import ImportedBass, Stem, Voice
+from juglant.core.recipes.parts import ImportedBass, Stem, Voice
 from tests.tracks import changed
 
 Array = NDArray[np.float64]

@@ -12,7 +12,8 @@ from juglant.core.lowend.overview import overview
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking, Target
-from juglant.core.recipes.track import Chord, TrackState
+from juglant.core.recipes.parts import Chord
+from juglant.core.recipes.track import TrackState
 from juglant.demo.scenario import COBNUT, TRACKS
 from tests.browser.serving import serving
 

@@ -18,7 +18,8 @@ from juglant.core.recipes.chain import CompressorStage, DriveStage, EqualiserSta
 from juglant.core.recipes.ducking import Ducking, Target
 from juglant.core.recipes.hit import Hit, MadeHat, MadeSnare
 from juglant.core.recipes.notes import on_beats
-from juglant.core.recipes.track import Chord, MadeBass, Output, Outputs, TrackState, Voice
+from juglant.core.recipes.parts import Chord, MadeBass, Output, Outputs, Voice
+from juglant.core.recipes.track import TrackState
 from tests.browser.serving import Server, serving
 from tests.signals import RATE, ring
 

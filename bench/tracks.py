@@ -20,7 +20,8 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Imported, Layer
 from juglant.core.recipes.notes import HitStep, on_beats
-from juglant.core.recipes.track import ImportedBass, TrackState
+from juglant.core.recipes.parts import ImportedBass
+from juglant.core.recipes.track import TrackState
 
 Array = NDArray[np.float64]
 RATE = 48_000

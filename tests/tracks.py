@@ -6,7 +6,8 @@ import numpy as np
 
 from juglant.core.hits.render import added
 from juglant.core.lowend.session import Array, Session
-from juglant.core.recipes.track import Chord, TrackState
+from juglant.core.recipes.parts import Chord
+from juglant.core.recipes.track import TrackState
 
 
 def part(state: dict[str, Any], id: str) -> dict[str, Any]:

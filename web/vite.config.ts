@@ -3,7 +3,14 @@ import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [react()],
-  build: { target: "es2022", modulePreload: { polyfill: false }, assetsInlineLimit: 0 },
+  build: {
+    // The page is part of the package.
+    outDir: "../juglant/pages",
+    emptyOutDir: true,
+    target: "es2022",
+    modulePreload: { polyfill: false },
+    assetsInlineLimit: 0,
+  },
   // For work on the interface: `juglant serve` beside `npx vite`.
   server: { proxy: { "/api": "http://127.0.0.1:8137" } },
   test: { include: ["src/**/*.test.ts"] },

@@ -1,12 +1,16 @@
 """The application, put together."""
 
 import json
+from contextlib import suppress
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from fastapi import FastAPI
 from fastapi.routing import APIRoute
-from starlette.responses import FileResponse, Response
+from starlette.exceptions import HTTPException
+from starlette.responses import Response
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
 
 from juglant import __version__
 from juglant.api import (
@@ -38,11 +42,33 @@ _ROUTERS = (
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400
-PAGES = Path(__file__).parents[2] / "web" / "dist"
+PAGES = Path(__file__).parents[1] / "pages"
 
 
 def _operation(route: APIRoute) -> str:
     return route.name
+
+
+class Pages(StaticFiles):
+    """The built interface. What has no file of its own is a place within the page."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        """A file, the page, or a problem."""
+        if path.startswith("api/") or len(path) > _LONGEST_PATH or not path.isprintable():
+            return errors.problem(404, "There is nothing at this address.", "not-found")
+        if scope["method"] not in ("GET", "HEAD"):
+            return errors.problem(405, "This address is only looked at.", "http")
+        with suppress(HTTPException):
+            found = await super().get_response(path, scope)
+            if path.startswith("assets/"):
+                found.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            return found
+        try:
+            page = await super().get_response("index.html", scope)
+        except HTTPException:
+            return Response("The interface is not built yet: run make run.", 503, media_type="text/plain")
+        page.headers["Cache-Control"] = "no-cache"
+        return page
 
 
 def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:
@@ -58,19 +84,7 @@ def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:
     for step in _ROUTERS:
         app.include_router(step.router)
 
-    @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> Response:
-        if path.startswith("api/") or len(path) > _LONGEST_PATH or not path.isprintable():
-            return errors.problem(404, "There is nothing at this address.", "not-found")
-        inside = (pages / path).resolve()
-        if path and inside.is_relative_to(pages.resolve()) and inside.is_file():
-            lasting = {"Cache-Control": "public, max-age=31536000, immutable"}
-            return FileResponse(inside, headers=lasting if path.startswith("assets/") else None)
-        start = pages / "index.html"
-        if not start.is_file():
-            return Response("The interface is not built yet: run make run.", 503, media_type="text/plain")
-        return FileResponse(start, headers={"Cache-Control": "no-cache"})
-
+    app.mount("/", Pages(directory=pages, check_dir=False))
     return app
 
 

@@ -10,6 +10,7 @@ from juglant.api.hits import shown_name
 from juglant.api.views import BriefFacts, brief_facts
 from juglant.core.measure.reference import Reference, reference
 from juglant.core.measure.stereo import listening_channel
+from juglant.core.music import tapped_bpm
 from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import HIGHEST_BPM, LOWEST_BPM, Brief
 from juglant.core.recipes.chain import STAGES
@@ -19,10 +20,11 @@ from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
 from juglant.core.recipes.hit import RECIPES, Hit, Imported, Layer, Velocity
 from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.moves import Move, Strokes
+from juglant.core.recipes.parts import ImportedBass, Output, RumbleBass, Stem
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.separate import BassCarve, KickCarve
-from juglant.core.recipes.track import ImportedBass, Output, RumbleBass, Stem, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.core.typed import typed_value
 from juglant.files.audio import decode
 
@@ -77,6 +79,18 @@ async def from_reference(request: Request, name: Annotated[str, Query(max_length
 def facts(brief: Brief) -> BriefFacts:
     """Times, notes of the key and the ladder."""
     return brief_facts(brief)
+
+
+class Taps(BaseModel):
+    """When somebody tapped, in ms from any moment."""
+
+    times_ms: Annotated[list[Annotated[float, Field(ge=0.0, le=1e12)]], Field(max_length=64)]
+
+
+@router.post("/tapped")
+def tapped(taps: Taps) -> float:
+    """The tempo of taps on the beat, in BPM, within what a brief can have."""
+    return min(max(tapped_bpm(taps.times_ms), LOWEST_BPM), HIGHEST_BPM)
 
 
 class TypedText(BaseModel):

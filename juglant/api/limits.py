@@ -10,8 +10,8 @@ from juglant.core.recipes.ducking import MOST_DUCKINGS
 from juglant.core.recipes.hit import MOST_LAYERS, MOST_TAKES
 from juglant.core.recipes.moves import LEAST_BETWEEN, MOST_MOVE_POINTS, MOST_MOVES
 from juglant.core.recipes.notes import MOST_BARS
+from juglant.core.recipes.parts import MOST_PARTS
 from juglant.core.recipes.sections import MOST_BARS as MOST_ARRANGED_BARS
-from juglant.core.recipes.track import MOST_PARTS
 
 LIMITS = {
     "MOST_PARTS": MOST_PARTS,

@@ -19,7 +19,8 @@ from juglant.core.lowend.sliced import as_hits
 from juglant.core.recipes.fields import Scale
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.moves import Move
-from juglant.core.recipes.track import ImportedBass, Stem, TrackState, Voice
+from juglant.core.recipes.parts import ImportedBass, Stem, Voice
+from juglant.core.recipes.track import TrackState
 
 router = APIRouter(prefix="/api/parts", tags=["parts"])
 

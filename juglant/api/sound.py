@@ -11,7 +11,8 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Side
 from juglant.core.recipes.hit import PartId
-from juglant.core.recipes.track import SUM, TrackState
+from juglant.core.recipes.parts import SUM
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames
 
 router = APIRouter(prefix="/api/sound", tags=["sound"])

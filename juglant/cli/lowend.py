@@ -28,7 +28,8 @@ from juglant.core.music import beat_ms, parse_key
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.notes import on_beats
-from juglant.core.recipes.track import ImportedBass, RumbleBass, TrackState
+from juglant.core.recipes.parts import ImportedBass, RumbleBass
+from juglant.core.recipes.track import TrackState
 from juglant.files.audio import Audio, encode_wav24
 from juglant.files.names import plain_name
 

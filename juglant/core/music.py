@@ -6,6 +6,9 @@ note 69 = A4, middle C = C4.
 
 import math
 import re
+from collections.abc import Sequence
+from itertools import pairwise
+from statistics import linear_regression, median
 from typing import Literal, NamedTuple, get_args
 
 from juglant.core.errors import UserError
@@ -192,6 +195,23 @@ NOTE_VALUES: dict[str, float] = {
 def beat_ms(bpm: float) -> float:
     """Length of a quarter note."""
     return 60_000.0 / bpm
+
+
+def tapped_bpm(times_ms: Sequence[float]) -> float:
+    """The tempo of taps on the beat, in BPM to a tenth: the line of least squares through them, a beat that
+    was left out counted as there. UserError where there are fewer than four, or they keep no beat.
+    """
+    if len(times_ms) < 4:
+        raise UserError("Tap four times at least.", "times_ms")
+    gaps = [b - a for a, b in pairwise(times_ms)]
+    gap = median(gaps)
+    if gap <= 0.0:
+        raise UserError("Taps come one after another.", "times_ms")
+    beats = [round((at - times_ms[0]) / gap) for at in times_ms]
+    if len(set(beats)) < len(beats):
+        raise UserError("These taps keep no beat: tap on.", "times_ms")
+    beat = linear_regression(beats, list(times_ms)).slope
+    return round(60_000.0 / beat, 1)
 
 
 def note_value_ms(value: str, bpm: float) -> float:

@@ -1,8 +1,10 @@
 """What was changed from one state of a track to the next, in words."""
 
+from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import Recipe
+from juglant.core.recipes.parts import AnyPart
 from juglant.core.recipes.sections import Aspect, Section, Track, aspects
-from juglant.core.recipes.track import AnyPart, TrackState
+from juglant.core.recipes.track import TrackState
 
 # More than this is said as a number.
 _MOST = 4
@@ -56,13 +58,13 @@ def _in_state(before: TrackState, after: TrackState) -> list[str]:
         found += [f"{part.name} added"] if old is None else _in_part(old, part)
     duckings = {one.id: one for one in before.duckings}
     kept = {one.id for one in after.duckings}
-    found += [f"ducking {n} removed" for n, one in enumerate(before.duckings, 1) if one.id not in kept]
-    for n, one in enumerate(after.duckings, 1):
+    found += [f"{_named(one, before)} removed" for one in before.duckings if one.id not in kept]
+    for one in after.duckings:
         before_it = duckings.get(one.id)
         if before_it is None:
-            found.append(f"ducking {n} added")
+            found.append(f"{_named(one, after)} added")
         elif before_it != one:
-            found.append(f"ducking {n}")
+            found.append(_named(one, after))
     if before.separate != after.separate or before.separate_for != after.separate_for:
         found.append("what kick and bass give up")
     if before.recordings != after.recordings:
@@ -72,6 +74,15 @@ def _in_state(before: TrackState, after: TrackState) -> list[str]:
     ]:
         found.append("order of the parts")
     return found
+
+
+def _named(one: Ducking, state: TrackState) -> str:
+    """A ducking by what it turns down, and by what."""
+    targets = " and ".join(state.named(target.part) for target in one.targets[:2]) or "nothing"
+    more = f" and {len(one.targets) - 2} more" if len(one.targets) > 2 else ""
+    rate = [one.rate] if one.rate != "none" else []
+    starts = " and ".join([*(state.named(id) for id in one.triggers), *rate]) or "nothing"
+    return f"ducking of {targets}{more} by {starts}"
 
 
 def _in_part(old: AnyPart, new: AnyPart) -> list[str]:

@@ -17,10 +17,11 @@ from juglant.core.recipes.hit import (
 )
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import HitStep, Note, on_beats
+from juglant.core.recipes.parts import MadeBass, PlayedBass, Voice
 from juglant.core.recipes.percussion import PercussionRecipe
 from juglant.core.recipes.sections import Entry, Track
 from juglant.core.recipes.tone808 import Recipe808
-from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState, Voice
+from juglant.core.recipes.track import TrackState
 from juglant.store import tracks
 from juglant.store.database import Studio
 

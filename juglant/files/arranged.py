@@ -14,8 +14,8 @@ from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.overview import played_ids
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.straight import Straight, blocks
+from juglant.core.recipes.parts import SUM
 from juglant.core.recipes.sections import Track
-from juglant.core.recipes.track import SUM
 from juglant.files.handover import FULL
 from juglant.files.midi import Stretch, write_arrangement
 from juglant.files.names import file_names, plain_name

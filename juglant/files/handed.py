@@ -9,8 +9,9 @@ from juglant.core.lowend.played import stroke_at
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.parts import SUM
 from juglant.core.recipes.sections import Section, Track
-from juglant.core.recipes.track import SUM, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.files.handover import Shot, handover_files
 from juglant.files.names import file_names, plain_name
 

@@ -12,8 +12,9 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.keyed import KeyedCompressor
+from juglant.core.recipes.parts import AnyPart, Outputs, PlayedBass, Voice
 from juglant.core.recipes.place import MONO, Place
-from juglant.core.recipes.track import AnyPart, Outputs, PlayedBass, TrackState, Voice
+from juglant.core.recipes.track import TrackState
 
 _WIDTH = 26
 

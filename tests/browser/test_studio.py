@@ -90,6 +90,51 @@ def test_any_step_of_the_history_is_gone_to_by_its_name(page: Page, demo: Server
     expect(page.locator(".track-facts")).to_contain_text("G major")
 
 
+def test_a_tempo_is_tapped_and_a_sheet_is_printed_alone(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/brief")
+    settled(page)
+    for _ in range(5):
+        page.keyboard.press("t")
+        page.wait_for_timeout(480)
+    shown = page.locator(".track-facts")
+    expect(shown).not_to_contain_text("132 BPM")
+    bpm = float(re.search(r"([\d.]+) BPM", shown.inner_text())[1])  # type: ignore[index]
+    # As even as a busy machine lets it tap.
+    assert 90 < bpm < 126
+    go(page, "Hand over")
+    expect(page.get_by_role("region", name="Track sheet")).to_contain_text("Cobnut Rain")
+    page.emulate_media(media="print")
+    expect(page.get_by_role("region", name="Track sheet")).to_be_visible()
+    for beside in (".topbar", ".steps", ".transport", ".findings", ".beat", ".part-strip"):
+        expect(page.locator(beside).first).to_be_hidden()
+
+
+def test_by_keyboard_a_step_begins_at_its_first_control_and_a_hit_leaves_as_a_file(
+    page: Page, demo: Server
+) -> None:
+    page.goto(f"{demo.address}/tracks/1/hits")
+    settled(page)
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("button", name="To the step")).to_be_focused()
+    page.keyboard.press("Enter")
+    page.keyboard.press("Tab")
+    expect(page.locator("#tab-sound")).to_be_focused()
+    for key, step in enumerate(
+        ("Brief", "Hits", "Tune", "Line", "Separate", "Duck", "Hand over", "Log"), 1
+    ):
+        page.locator("body").press(str(key))
+        expect(page.get_by_role("region", name=step, exact=True)).to_be_visible()
+        settled(page)
+        # Six Tabs at most from a step to its first control: it is one.
+        page.keyboard.press("Tab")
+        assert page.evaluate("document.activeElement.closest('.step') !== null"), step
+    go(page, "Hits")
+    with page.expect_download() as saved_as:
+        page.get_by_role("button", name="Save WAV").click()
+    assert saved_as.value.suggested_filename == "Kick.wav"
+    assert saved_as.value.path().read_bytes()[:4] == b"RIFF"
+
+
 def test_a_deleted_version_comes_back(page: Page, demo: Server) -> None:
     page.goto(f"{demo.address}/tracks/1/log")
     settled(page)

@@ -13,7 +13,8 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit, MadeHat
 from juglant.core.recipes.notes import HitStep
-from juglant.core.recipes.track import Chord, TrackState
+from juglant.core.recipes.parts import Chord
+from juglant.core.recipes.track import TrackState
 
 SESSION = Session()
 SIXTEENTHS = tuple(HitStep(at=n / 4) for n in range(16))

@@ -8,8 +8,9 @@ from juglant.core.errors import UserError
 from juglant.core.lowend.aligning import align_parts, common_band_hz, lag_of
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.parts import Stem
 from juglant.core.recipes.place import Place
-from juglant.core.recipes.track import Stem, TrackState
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array, noise, sine
 
 FRAMES = 2 * RATE

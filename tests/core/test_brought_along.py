@@ -10,7 +10,8 @@ from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.parts import MadeBass
+from juglant.core.recipes.track import TrackState
 
 SESSION = Session()
 AGAIN = ", and solve again what was fitted to it"

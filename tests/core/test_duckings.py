@@ -15,7 +15,8 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking, Target
 from juglant.core.recipes.hit import Hit, MadeHat, MadeSnare
 from juglant.core.recipes.notes import HitStep, Note
-from juglant.core.recipes.track import Chord, MadeBass, RumbleBass, Stem, TrackState, Voice
+from juglant.core.recipes.parts import Chord, MadeBass, RumbleBass, Stem, Voice
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, sine
 from tests.tracks import changed
 

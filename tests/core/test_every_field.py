@@ -25,9 +25,7 @@ from juglant.core.recipes.hit import (
     Take,
 )
 from juglant.core.recipes.notes import HitStep, Note
-from juglant.core.recipes.place import Place
-from juglant.core.recipes.separate import BassCarve, KickCarve, SeparateRecipe
-from juglant.core.recipes.track import (
+from juglant.core.recipes.parts import (
     SUM,
     AnyPart,
     Chord,
@@ -39,9 +37,11 @@ from juglant.core.recipes.track import (
     RumbleBass,
     Stem,
     Sum,
-    TrackState,
     Voice,
 )
+from juglant.core.recipes.place import Place
+from juglant.core.recipes.separate import BassCarve, KickCarve, SeparateRecipe
+from juglant.core.recipes.track import TrackState
 from tests.fields import changed, fields
 from tests.signals import RATE, Array, ring, sine
 

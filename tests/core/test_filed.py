@@ -10,7 +10,8 @@ from juglant.core.lowend.session import Session
 from juglant.core.measure.defects import strokes
 from juglant.core.measure.hit import measure
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.track import ImportedBass, Stem, TrackState, Voice
+from juglant.core.recipes.parts import ImportedBass, Stem, Voice
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array, ring, sine
 
 LOOP, TONE = "a" * 64, "b" * 64

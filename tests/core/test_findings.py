@@ -12,8 +12,9 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Layer, Made808, MadeClap, MadeHat, MadeKick, MadeMembrane
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.parts import MadeBass
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 from tests.tracks import changed
 
 

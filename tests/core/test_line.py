@@ -18,8 +18,9 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Made808, MadeHat, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import HitStep, Note, on_beats, on_pulse
+from juglant.core.recipes.parts import MadeBass, PlayedBass
 from juglant.core.recipes.tone808 import Recipe808
-from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes, render_bass
 from juglant.files.midi import MidiNote
 from juglant.files.sheet import track_sheet

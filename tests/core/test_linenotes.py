@@ -14,7 +14,8 @@ from juglant.core.lowend.loop import fitted_loop
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.voices import spills, voices
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.track import ImportedBass, TrackState, Voice
+from juglant.core.recipes.parts import ImportedBass, Voice
+from juglant.core.recipes.track import TrackState
 from tests.files_made import midi_of
 from tests.signals import RATE, noise
 from tests.tracks import changed

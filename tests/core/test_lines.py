@@ -15,7 +15,8 @@ from juglant.core.lowend.voices import evened, voices
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.notes import Note
-from juglant.core.recipes.track import MadeBass, TrackState, Voice
+from juglant.core.recipes.parts import MadeBass, Voice
+from juglant.core.recipes.track import TrackState
 from juglant.files.sheet import track_sheet
 from tests.files_made import midi_of
 from tests.signals import RATE

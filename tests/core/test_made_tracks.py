@@ -10,9 +10,10 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Made808, MadeKick
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.parts import MadeBass, PlayedBass
 from juglant.core.recipes.separate import KickCarve, SeparateRecipe
 from juglant.core.recipes.tone808 import Recipe808
-from juglant.core.recipes.track import MadeBass, PlayedBass, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.demo.scenario import TRACKS
 from tests.tracks import changed
 

@@ -19,9 +19,10 @@ from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.moves import Move, MovePoint
 from juglant.core.recipes.notes import on_beats
+from juglant.core.recipes.parts import Chord
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.sections import Entry, Section, Track
-from juglant.core.recipes.track import Chord, TrackState
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array
 
 # Every bar has a whole number of frames: 96000.

@@ -82,3 +82,23 @@ def test_keys_are_spelled_as_they_are_written() -> None:
     assert music.Key("C", "minor").flats
     assert music.note_name(34, flats=music.Key("Bb", "minor").flats) == "Bb1"
     assert music.note_name(34, flats=music.Key("A#", "minor").flats) == "A#1"
+
+
+@pytest.mark.parametrize("bpm", [61.0, 124.5, 174.0])
+def test_a_tempo_is_tapped(bpm: float) -> None:
+    beat = 60_000 / bpm
+    # A hand is some 12 ms early or late.
+    off = (3.0, -9.0, 12.0, -4.0, 7.0, -12.0, 2.0, 5.0)
+    taps = [500.0 + n * beat + late for n, late in enumerate(off)]
+    assert music.tapped_bpm(taps) == pytest.approx(bpm, rel=0.01)
+    assert music.tapped_bpm([n * beat for n in range(16)]) == round(bpm, 1)
+    # A beat that was left out is no slower tempo.
+    assert music.tapped_bpm([n * beat for n in (0, 1, 2, 4, 5, 6)]) == pytest.approx(bpm, abs=0.06)
+
+
+@pytest.mark.parametrize(
+    "taps", [[], [0.0, 500.0, 1000.0], [0.0, 0.0, 0.0, 0.0], [0.0, 500.0, 520.0, 1000.0]]
+)
+def test_what_keeps_no_beat_is_no_tempo(taps: list[float]) -> None:
+    with pytest.raises(UserError, match=r"Tap four|one after another|keep no beat"):
+        music.tapped_bpm(taps)

@@ -10,8 +10,9 @@ from juglant.core.lowend.session import Session
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.parts import MadeBass
 from juglant.core.recipes.sections import Track
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 
 SESSION = Session()
 LONGER = Hit.of(MadeKick(recipe=KickRecipe(decay_ms=500.0, length_ms=420.0)))

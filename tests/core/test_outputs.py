@@ -13,9 +13,10 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit, MadeHat, MadeSnare
 from juglant.core.recipes.notes import Note, on_beats
+from juglant.core.recipes.parts import MadeBass, Output, Outputs
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.sections import Track
-from juglant.core.recipes.track import MadeBass, Output, Outputs, TrackState
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array
 from tests.tracks import rest_loop
 

@@ -15,8 +15,7 @@ from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import RECIPES, Hit, MadeHat
 from juglant.core.recipes.notes import HitStep, on_beats
-from juglant.core.recipes.sections import Entry, Track, aspects
-from juglant.core.recipes.track import (
+from juglant.core.recipes.parts import (
     AnyPart,
     Chord,
     MadeBass,
@@ -25,9 +24,10 @@ from juglant.core.recipes.track import (
     PlayedBass,
     RumbleBass,
     Stem,
-    TrackState,
     Voice,
 )
+from juglant.core.recipes.sections import Entry, Track, aspects
+from juglant.core.recipes.track import TrackState
 from tests.fields import changed_by_chance
 from tests.signals import RATE, sine
 from tests.tracks import rest_loop

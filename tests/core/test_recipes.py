@@ -15,8 +15,9 @@ from juglant.core.recipes.fields import Control, Recipe, control_sheet
 from juglant.core.recipes.hit import RECIPES as MADE
 from juglant.core.recipes.hit import Hit, Imported, Layer, Velocity
 from juglant.core.recipes.notes import on_beats
+from juglant.core.recipes.parts import MadeBass
 from juglant.core.recipes.recording import Recording
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 
 RECIPES: list[type[Recipe]] = [
     BassRecipe,

@@ -13,9 +13,10 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import EqualiserStage
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.parts import ImportedBass, MadeBass, Stem
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.starts import STARTS
-from juglant.core.recipes.track import ImportedBass, MadeBass, Stem, TrackState
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array, ring, silence, sine
 from tests.tracks import changed
 

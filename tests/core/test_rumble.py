@@ -10,7 +10,8 @@ from juglant.core.process import filters
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.track import RumbleBass, TrackState
+from juglant.core.recipes.parts import RumbleBass
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE
 from tests.tracks import changed
 

@@ -17,9 +17,10 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit, MadeHat, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import Note, on_beats
+from juglant.core.recipes.parts import MadeBass, RumbleBass, Stem, Voice
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.sections import Entry, Track, aspects, with_aspect
-from juglant.core.recipes.track import MadeBass, RumbleBass, Stem, TrackState, Voice
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE
 
 SESSION = Session()

@@ -22,8 +22,9 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import Note
+from juglant.core.recipes.parts import MadeBass
 from juglant.core.recipes.separate import BassCarve, KickCarve, SeparateRecipe
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, noise
 from tests.tracks import changed
 

@@ -10,7 +10,8 @@ from juglant.core.measure.hit import measure
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
-from juglant.core.recipes.track import ImportedBass, MadeBass, TrackState
+from juglant.core.recipes.parts import ImportedBass, MadeBass
+from juglant.core.recipes.track import TrackState
 from tests.signals import ring, sine
 
 KICK, BASS = "a" * 64, "b" * 64

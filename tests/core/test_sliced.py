@@ -10,8 +10,9 @@ from juglant.core.errors import UserError
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.sliced import as_hits
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.parts import Chord, ImportedBass, Stem, Voice
 from juglant.core.recipes.place import Place
-from juglant.core.recipes.track import Chord, ImportedBass, Stem, TrackState, Voice
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array, sine
 
 LOOP, TONE = "a" * 64, "b" * 64

@@ -14,7 +14,8 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit, MadeHat, MadeSnare
 from juglant.core.recipes.notes import HitStep
-from juglant.core.recipes.track import Chord, MadeBass, TrackState, Voice
+from juglant.core.recipes.parts import Chord, MadeBass, Voice
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array
 from tests.tracks import changed
 

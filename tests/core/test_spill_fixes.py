@@ -7,7 +7,8 @@ from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Made808
 from juglant.core.recipes.notes import HitStep, Note, on_beats
-from juglant.core.recipes.track import MadeBass, TrackState, Voice
+from juglant.core.recipes.parts import MadeBass, Voice
+from juglant.core.recipes.track import TrackState
 from tests.tracks import changed
 
 SESSION = Session()

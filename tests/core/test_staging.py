@@ -22,8 +22,9 @@ from juglant.core.recipes.chain import (
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported, MadeHat
 from juglant.core.recipes.notes import HitStep, on_beats
+from juglant.core.recipes.parts import AnyPart, Chord, ImportedBass, MadeBass, Stem, Voice
 from juglant.core.recipes.place import MONO, Place
-from juglant.core.recipes.track import AnyPart, Chord, ImportedBass, MadeBass, Stem, TrackState, Voice
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array, noise, sine
 from tests.tracks import rest_loop
 

@@ -13,8 +13,9 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.parts import MadeBass, Stem
 from juglant.core.recipes.place import Place
-from juglant.core.recipes.track import MadeBass, Stem, TrackState
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array, noise, sine
 from tests.tracks import changed, rest_loop
 

@@ -20,9 +20,10 @@ from juglant.core.recipes.dynamics import LimitStage
 from juglant.core.recipes.hat import HatRecipe
 from juglant.core.recipes.hit import Hit, Imported, MadeHat, MadeSnare
 from juglant.core.recipes.notes import on_beats
+from juglant.core.recipes.parts import Chord, Output, Outputs
 from juglant.core.recipes.place import MONO, Place
 from juglant.core.recipes.sections import Entry, Section, Track
-from juglant.core.recipes.track import Chord, Output, Outputs, TrackState
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, Array, sine
 
 # Every bar has a whole number of frames: 96000.

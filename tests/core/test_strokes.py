@@ -10,7 +10,8 @@ from juglant.core.music import beat_ms
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick, Velocity
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.track import Stem, TrackState
+from juglant.core.recipes.parts import Stem
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.kick import render_kick
 from tests.signals import RATE
 

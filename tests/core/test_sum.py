@@ -17,9 +17,10 @@ from juglant.core.recipes.dynamics import LimitStage
 from juglant.core.recipes.hit import Hit, MadeHat
 from juglant.core.recipes.moves import Move, MovePoint
 from juglant.core.recipes.notes import on_beats
+from juglant.core.recipes.parts import SUM, Output, Outputs, Sum
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.sections import Entry, Section, Track
-from juglant.core.recipes.track import SUM, Output, Outputs, Sum, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.files.handed import section_files
 from tests.signals import RATE, Array
 

@@ -15,8 +15,9 @@ from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeHat
 from juglant.core.recipes.notes import HitStep, Note
+from juglant.core.recipes.parts import MadeBass, Stem
 from juglant.core.recipes.sections import Section, Track
-from juglant.core.recipes.track import MadeBass, Stem, TrackState
+from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, ring
 
 BRIEF = Brief(bpm=120.0, chord_roots=("tonic",), swing_percent=60.0)

@@ -7,8 +7,9 @@ from juglant.core.recipes.chain import DriveStage
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit, MadeHat
 from juglant.core.recipes.notes import on_beats
+from juglant.core.recipes.parts import Chord, Output, Outputs, Sum
 from juglant.core.recipes.sections import Entry, Section, Track
-from juglant.core.recipes.track import Chord, Output, Outputs, Sum, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.core.words import changes, told
 from tests.fields import changed, fields
 
@@ -31,7 +32,7 @@ def _named(path: tuple[str | int, ...]) -> str:
     if path[0] == "parts":
         return f"{STATE.parts[int(path[1])].name}: "
     if path[0] == "duckings":
-        return f"ducking {int(path[1]) + 1}"
+        return ("ducking of bass by Kick", "ducking of Hat by Kick")[int(path[1])]
     return {"sum": "Sum: ", "separate": "what kick and bass give up"}[str(path[0])]
 
 
@@ -83,7 +84,7 @@ def test_parts_and_duckings_come_and_go() -> None:
     assert changes(TRACK, after) == ["Pad 2 added"]
     assert changes(after, TRACK) == ["Pad 2 removed"]
     fewer = STATE.model_copy(update={"duckings": STATE.duckings[:1]})
-    assert changes(TRACK, TRACK.with_state("drop", fewer)) == ["ducking 2 removed"]
+    assert changes(TRACK, TRACK.with_state("drop", fewer)) == ["ducking of Hat by Kick removed"]
 
 
 def test_one_line_says_the_first_few_and_how_many_more() -> None:

@@ -20,8 +20,9 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.notes import on_beats
+from juglant.core.recipes.parts import Chord
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
-from juglant.core.recipes.track import Chord, TrackState
+from juglant.core.recipes.track import TrackState
 from juglant.files.handover import Shot, handover_files, hit_files, zipped
 from juglant.files.names import file_names, plain_name
 from juglant.files.sheet import track_sheet

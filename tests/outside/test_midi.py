@@ -13,7 +13,8 @@ from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeHat
 from juglant.core.recipes.notes import HitStep, Note, on_beats
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.parts import MadeBass
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes
 from juglant.files.midi import GHOST_KEY, key_signature, read_midi
 from tests.files_made import midi_of

@@ -23,7 +23,8 @@ from juglant.core.measure.stereo import mono
 from juglant.core.music import beat_ms
 from juglant.core.recipes.hit import Imported, Layer
 from juglant.core.recipes.notes import MOST_BARS
-from juglant.core.recipes.track import ImportedBass, TrackState
+from juglant.core.recipes.parts import ImportedBass
+from juglant.core.recipes.track import TrackState
 
 Array = NDArray[np.float64]
 

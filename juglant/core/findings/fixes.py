@@ -7,7 +7,8 @@ from juglant.core.lowend.drawn import drawn_slower
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, returning_on
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.hit import Hit, Imported, Made, MadeKick
-from juglant.core.recipes.track import ImportedBass, RumbleBass, TrackState
+from juglant.core.recipes.parts import ImportedBass, RumbleBass
+from juglant.core.recipes.track import TrackState
 
 Fix = Callable[[Session, Answer], TrackState]
 

@@ -7,7 +7,8 @@ from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.sounds import Array
 from juglant.core.measure.levels import Spectrum
 from juglant.core.measure.stereo import louder_side, stereo
-from juglant.core.recipes.track import ImportedBass, TrackState
+from juglant.core.recipes.parts import ImportedBass
+from juglant.core.recipes.track import TrackState
 
 _LOW_HZ = (20.0, 150.0)
 _WHY = (

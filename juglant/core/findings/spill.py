@@ -7,7 +7,8 @@ from juglant.core.lowend.voices import Spill, spills
 from juglant.core.music import beat_ms
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.notes import STRAIGHT_PERCENT, Note
-from juglant.core.recipes.track import TrackState, Voice
+from juglant.core.recipes.parts import Voice
+from juglant.core.recipes.track import TrackState
 
 # A tail so far under a new note moves the sum of both by a decibel and a half: more is heard to wobble.
 SPILL_DB = -15.0

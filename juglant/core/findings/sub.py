@@ -8,8 +8,9 @@ from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.owner import LEAST_SUB_DB, OWNER_LOSS_LIMIT_DB, SHARED_LIMIT_MS
 from juglant.core.recipes.hit import MadeKick
+from juglant.core.recipes.parts import MadeBass
 from juglant.core.recipes.separate import SeparateRecipe
-from juglant.core.recipes.track import MadeBass, TrackState
+from juglant.core.recipes.track import TrackState
 
 # Where the one that does not own the sub leaves it to the other: 60-65 Hz is common practice for a bass,
 # 60-80 Hz for a kick; higher only at need.

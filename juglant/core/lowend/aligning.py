@@ -11,8 +11,9 @@ from juglant.core.hits.align import in_band, strongest_lag
 from juglant.core.lowend.session import Session
 from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
 from juglant.core.recipes.fields import control_sheet
+from juglant.core.recipes.parts import SUM
 from juglant.core.recipes.place import Place
-from juglant.core.recipes.track import SUM, TrackState
+from juglant.core.recipes.track import TrackState
 
 Array = NDArray[np.float64]
 

@@ -21,7 +21,8 @@ from juglant.core.process.filters import Around, linkwitz_riley_gain
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.track import TrackState, Voice, has_strokes
+from juglant.core.recipes.parts import Voice, has_strokes
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames, notes
 
 Array = NDArray[np.float64]

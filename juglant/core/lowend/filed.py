@@ -12,7 +12,7 @@ from juglant.core.measure.stereo import listening_channel
 from juglant.core.music import beat_ms
 from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.track import ImportedBass, Stem
+from juglant.core.recipes.parts import ImportedBass, Stem
 from juglant.core.synth.bass import loop_frames
 
 Array = NDArray[np.float64]

@@ -10,7 +10,8 @@ from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transcribe import NoteFound, are_all_of_it, transcribe
 from juglant.core.music import midi_to_hz, nearest_note
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.track import ImportedBass, TrackState, Voice
+from juglant.core.recipes.parts import ImportedBass, Voice
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames, notes
 
 # A note this far under the loudest one has no velocity of its own any more.

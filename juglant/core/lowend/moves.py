@@ -17,7 +17,7 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.moves import STROKES, Move, movable
-from juglant.core.recipes.track import AnyPart
+from juglant.core.recipes.parts import AnyPart
 from juglant.core.synth.bass import loop_frames
 
 Array = NDArray[np.float64]

@@ -12,7 +12,8 @@ from juglant.core.measure.overlap import PRESENT_DB
 from juglant.core.measure.owner import SubEdge, sub_edge
 from juglant.core.music import cents_between, midi_to_hz
 from juglant.core.recipes.bass import BassRecipe
-from juglant.core.recipes.track import PlayedBass, RumbleBass, TrackState, Voice
+from juglant.core.recipes.parts import PlayedBass, RumbleBass, Voice
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames, notes
 
 Array = NDArray[np.float64]

@@ -6,8 +6,9 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit
+from juglant.core.recipes.parts import AnyPart, Outputs, Sum
 from juglant.core.recipes.place import MONO, Place
-from juglant.core.recipes.track import AnyPart, Outputs, Sum, TrackState
+from juglant.core.recipes.track import TrackState
 
 # The engine version under which the names of what a solution was made for were first written: a newer
 # engine makes no other sound of a recipe that anything would have to be solved again for.

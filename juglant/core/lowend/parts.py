@@ -30,9 +30,7 @@ from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.moves import PLACE
-from juglant.core.recipes.place import MONO
-from juglant.core.recipes.separate import Carve
-from juglant.core.recipes.track import (
+from juglant.core.recipes.parts import (
     AnyPart,
     Chord,
     MadeBass,
@@ -41,9 +39,11 @@ from juglant.core.recipes.track import (
     RumbleBass,
     Stem,
     Sum,
-    TrackState,
     Voice,
 )
+from juglant.core.recipes.place import MONO
+from juglant.core.recipes.separate import Carve
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames, render_bass
 
 Array = NDArray[np.float64]

@@ -13,7 +13,7 @@ from juglant.core.music import beat_ms, cents_between, midi_to_hz
 from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.track import PlayedBass
+from juglant.core.recipes.parts import PlayedBass
 from juglant.core.synth.bass import loop_frames, notes
 from juglant.core.synth.envelopes import release
 

@@ -9,7 +9,7 @@ from juglant.core.music import beat_ms, midi_to_hz, pitch_class
 from juglant.core.process import filters, saturation, space
 from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.track import RumbleBass
+from juglant.core.recipes.parts import RumbleBass
 from juglant.core.synth.bass import loop_frames
 
 Array = NDArray[np.float64]

@@ -33,8 +33,9 @@ from juglant.core.measure.owner import (
 )
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.parts import AnyPart, Sum, Voice
 from juglant.core.recipes.separate import BassCarve, SeparateRecipe
-from juglant.core.recipes.track import AnyPart, Sum, TrackState, Voice
+from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames
 
 Array = NDArray[np.float64]

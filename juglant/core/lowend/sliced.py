@@ -12,7 +12,8 @@ from juglant.core.measure.stereo import listening_channel
 from juglant.core.music import beat_ms
 from juglant.core.recipes.hit import MOST_TAKES, Hit, HitKind, Imported, Take, Velocity
 from juglant.core.recipes.notes import MOST_BARS, HitStep, on_pulse
-from juglant.core.recipes.track import MOST_PARTS, ImportedBass, Stem, TrackState, Voice
+from juglant.core.recipes.parts import MOST_PARTS, ImportedBass, Stem, Voice
+from juglant.core.recipes.track import TrackState
 
 # An onset this near to a slice is what is struck in it.
 _SAME_MS = 30.0

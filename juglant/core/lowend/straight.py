@@ -27,8 +27,9 @@ from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.moves import PLACE
+from juglant.core.recipes.parts import AnyPart, Outputs, Sum
 from juglant.core.recipes.sections import Track
-from juglant.core.recipes.track import AnyPart, Outputs, Sum, TrackState
+from juglant.core.recipes.track import TrackState
 
 Array = NDArray[np.float64]
 Read = Callable[[int, int], Array]

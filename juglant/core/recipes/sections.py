@@ -14,7 +14,8 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.earlier import struck
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, PartId
-from juglant.core.recipes.track import SUM, AnyPart, MadeBass, Outputs, PlayedBass, TrackState, Voice
+from juglant.core.recipes.parts import SUM, AnyPart, MadeBass, Outputs, PlayedBass, Voice
+from juglant.core.recipes.track import TrackState
 
 MOST_SECTIONS, MOST_ENTRIES, MOST_BARS = 16, 64, 256
 Aspect = Literal["sound", "shape", "pattern", "chain", "place", "after", "moves", "mute"]

@@ -225,6 +225,7 @@ export const api = {
   patterns: () => ask<Record<string, PatternNote[]>>("GET", "/api/line/patterns"),
   facts: (brief: Brief) => ask<BriefFacts>("POST", "/api/brief/facts", brief),
   typed: (given: TypedText) => ask<number>("POST", "/api/brief/typed", given),
+  tapped: (times_ms: number[]) => ask<number>("POST", "/api/brief/tapped", { times_ms }),
   starts: () => ask<Record<string, Record<string, Source>>>("GET", "/api/hits/starts"),
   viewHit: (brief: Brief, hit: Hit) => ask<HitView>("POST", "/api/hits/view", { brief, hit }),
   layers: (brief: Brief, hit: Hit) => ask<LayersView>("POST", "/api/hits/layers", { brief, hit }),

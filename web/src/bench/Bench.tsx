@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState, type ComponentType } from "react";
+import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import type { BriefFacts, ControlSheet, Hit, SavedTrack, Stroke } from "../api/client";
 import type { Hearing } from "../audio/player";
@@ -158,6 +159,14 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   return (
     <DeskContext.Provider value={context}>
       <div className={`bench at-${step}`}>
+        <Button
+          className="visually-hidden-focusable skip"
+          variant="secondary"
+          size="sm"
+          onClick={() => here.current?.focus()}
+        >
+          To the step
+        </Button>
         <TopBar step={step} onHelp={() => setHelp(true)} />
         <StepsNav to={to} />
         <Transport

@@ -89,58 +89,59 @@ export function PartStrip() {
     if (name) change((old) => renamed(partId, freeName(old, name, partId))(old));
     setNaming(null);
   };
+  const tile = (one: Part) =>
+    naming !== null && one.id === partId ? (
+      <input
+        key={one.id}
+        className="form-control form-control-sm hit-naming"
+        aria-label="Name of the part"
+        autoFocus
+        maxLength={one.part === "hit" ? 60 : 40}
+        value={naming}
+        onChange={(event) => setNaming(event.target.value)}
+        onBlur={rename}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") rename();
+          if (event.key === "Escape") setNaming(null);
+          event.stopPropagation();
+        }}
+      />
+    ) : (
+      <Button
+        key={one.id}
+        size="sm"
+        className={one.mute ? "muted" : ""}
+        variant={one.id === partId ? "secondary" : "outline-secondary"}
+        aria-pressed={one.id === partId}
+        title={
+          one.part === "sum"
+            ? "Everything together, behind all parts"
+            : one.id === partId
+              ? "Once more to rename"
+              : "N and P go to the next and back"
+        }
+        onClick={() =>
+          one.id === partId && one.part !== "sum" ? setNaming(one.name) : choosePart(one.id)
+        }
+      >
+        <svg viewBox="0 0 16 10" aria-hidden>
+          <path d={PICTURES[one.part]} />
+        </svg>
+        {one.name}
+        {own.has(one.id) && (
+          <span className="own-here" title="Has something of its own in this section">
+            <span aria-hidden>•</span>
+            <span className="visually-hidden"> differs here</span>
+          </span>
+        )}
+      </Button>
+    );
   return (
     <div className="part-strip" role="group" aria-label="Parts of the track">
       <div className="strip-parts" ref={row}>
-        {parts.map((one) =>
-          naming !== null && one.id === partId ? (
-            <input
-              key={one.id}
-              className="form-control form-control-sm hit-naming"
-              aria-label="Name of the part"
-              autoFocus
-              maxLength={one.part === "hit" ? 60 : 40}
-              value={naming}
-              onChange={(event) => setNaming(event.target.value)}
-              onBlur={rename}
-              onKeyDown={(event) => {
-                if (event.key === "Enter") rename();
-                if (event.key === "Escape") setNaming(null);
-                event.stopPropagation();
-              }}
-            />
-          ) : (
-            <Button
-              key={one.id}
-              size="sm"
-              className={one.mute ? "muted" : ""}
-              variant={one.id === partId ? "secondary" : "outline-secondary"}
-              aria-pressed={one.id === partId}
-              title={
-                one.part === "sum"
-                  ? "Everything together, behind all parts"
-                  : one.id === partId
-                    ? "Once more to rename"
-                    : "N and P go to the next and back"
-              }
-              onClick={() =>
-                one.id === partId && one.part !== "sum" ? setNaming(one.name) : choosePart(one.id)
-              }
-            >
-              <svg viewBox="0 0 16 10" aria-hidden>
-                <path d={PICTURES[one.part]} />
-              </svg>
-              {one.name}
-              {own.has(one.id) && (
-                <span className="own-here" title="Has something of its own in this section">
-                  <span aria-hidden>•</span>
-                  <span className="visually-hidden"> differs here</span>
-                </span>
-              )}
-            </Button>
-          ),
-        )}
+        {shown.parts.map(tile)}
       </div>
+      {tile(shown.sum)}
       <select
         className="form-select form-select-sm add-hit"
         aria-label="Add a part"

@@ -8,6 +8,7 @@ import { useDesk } from "../../track/context";
 import { editHit, kickOf } from "../../track/parts";
 import { freshStep, noteAt, toggled } from "../../track/pattern";
 import { Sections } from "./Sections";
+import { Tap } from "./Tap";
 import { FromReference, Proposal, useReference } from "./FromReference";
 import "./brief.css";
 
@@ -47,6 +48,7 @@ export function BriefStep() {
           {tempo && (
             <Slider control={tempo} value={brief.bpm} onChange={(bpm) => set({ bpm })} big />
           )}
+          <Tap onTempo={(bpm) => set({ bpm })} />
           {a4 && <Slider control={a4} value={brief.a4_hz} onChange={(a4_hz) => set({ a4_hz })} />}
         </div>
         <div className="brief-row">

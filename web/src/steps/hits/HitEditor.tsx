@@ -2,7 +2,8 @@ import type { ComponentType } from "react";
 import { Button } from "react-bootstrap";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
-import type { Hit } from "../../api/client";
+import { api, type Hit } from "../../api/client";
+import { save } from "../../bench/save";
 import { useTab } from "../../bench/useAddress";
 import { useShortcuts } from "../../bench/useShortcuts";
 import { LayersTab } from "./LayersTab";
@@ -42,7 +43,7 @@ export interface TabProps {
 
 /** A drum of the track: made, recorded, shaped and layered. */
 export function HitEditor({ hit }: { hit: Hit }) {
-  const { layerAt: layer, chooseLayer, strike } = useDesk();
+  const { shown, layerAt: layer, chooseLayer, strike, say } = useDesk();
   const [tab, setTab] = useTab(TAB_IDS);
   const at = TABS.findIndex(({ id }) => id === tab);
   useShortcuts({
@@ -92,6 +93,20 @@ export function HitEditor({ hit }: { hit: Hit }) {
             {name}
           </Button>
         ))}
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          aria-label="Save WAV"
+          title="Save the hit by itself, as it is struck in full, as a WAV file"
+          onClick={() =>
+            void api
+              .hit(shown.brief, hit)
+              .then((wav) => save(new Blob([wav], { type: "audio/wav" }), `${hit.name}.wav`))
+              .catch((error: Error) => say(error.message))
+          }
+        >
+          WAV
+        </Button>
       </div>
       <View key={hit.id} id={hit.id} layer={layer} chooseLayer={chooseLayer} />
     </>

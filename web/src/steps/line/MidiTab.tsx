@@ -4,7 +4,7 @@ import { api, type MidiLine, type MidiNote } from "../../api/client";
 import { useDesk } from "../../track/context";
 import { editBass, recipeOf } from "../../track/lines";
 import { editHit, hitOf, hitsOf, voiceOf } from "../../track/parts";
-import { save } from "./save";
+import { save } from "../../bench/save";
 
 /** The loop as a standard MIDI file, and a line from one. */
 export function MidiTab() {

@@ -28,18 +28,20 @@ export function History({ all, onAll }: { all: boolean; onAll: () => void }) {
             <span className="why">
               {step.here ? "at hand" : step.on_path ? "" : "left behind by undo"}
             </span>
-            <Button
-              size="sm"
-              variant="outline-secondary"
-              disabled={step.here}
-              aria-label={`Go to ${step.what || "this step"}`}
-              onClick={() => {
-                ask((id, revision, section) => api.goTo(id, step.revision, revision, section));
-                say("Here is the track as it was at that step. Nothing after it is lost.");
-              }}
-            >
-              go to
-            </Button>
+            <span className="acts">
+              <Button
+                size="sm"
+                variant="outline-secondary"
+                disabled={step.here}
+                aria-label={`Go to ${step.what || "this step"}`}
+                onClick={() => {
+                  ask((id, revision, section) => api.goTo(id, step.revision, revision, section));
+                  say("Here is the track as it was at that step. Nothing after it is lost.");
+                }}
+              >
+                go to
+              </Button>
+            </span>
           </li>
         ))}
       </ol>

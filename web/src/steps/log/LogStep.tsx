@@ -73,50 +73,52 @@ export function LogStep() {
             <time dateTime={version.made_at}>{new Date(version.made_at).toLocaleString()}</time>
             <b>{version.note || "no note"}</b>
             <span className="why">{version.said ?? version.trouble}</span>
-            {version.trouble ? (
-              <a
-                className="btn btn-sm btn-outline-secondary"
-                href={rawAddress(track.id, version.id)}
-                download
-              >
-                Save as it is
-              </a>
-            ) : (
+            <span className="acts">
+              {version.trouble ? (
+                <a
+                  className="btn btn-sm btn-outline-secondary"
+                  href={rawAddress(track.id, version.id)}
+                  download
+                >
+                  Save as it is
+                </a>
+              ) : (
+                <Button
+                  size="sm"
+                  variant="outline-primary"
+                  aria-label={`Bring back ${version.note || "this version"}`}
+                  onClick={() => {
+                    ask((id, revision) => api.bringBack(id, version.id, revision));
+                    say("Brought back. Undo returns to where you were.");
+                    void api
+                      .asKept(track.id, version.id)
+                      .then(
+                        ({ same, apart_db }) =>
+                          same === false &&
+                          say(
+                            `Brought back, but it sounds different from when it was kept: up to ${(apart_db ?? 0).toFixed(1)} dB. The engine has changed since.`,
+                          ),
+                      )
+                      .catch((error: Error) => say(error.message));
+                  }}
+                >
+                  Bring back
+                </Button>
+              )}
               <Button
                 size="sm"
-                variant="outline-primary"
-                aria-label={`Bring back ${version.note || "this version"}`}
-                onClick={() => {
-                  ask((id, revision) => api.bringBack(id, version.id, revision));
-                  say("Brought back. Undo returns to where you were.");
-                  void api
-                    .asKept(track.id, version.id)
-                    .then(
-                      ({ same, apart_db }) =>
-                        same === false &&
-                        say(
-                          `Brought back, but it sounds different from when it was kept: up to ${(apart_db ?? 0).toFixed(1)} dB. The engine has changed since.`,
-                        ),
-                    )
-                    .catch((error: Error) => say(error.message));
-                }}
+                variant="outline-secondary"
+                aria-label={`Delete ${version.note || "this version"}`}
+                onClick={() =>
+                  void api.deleteVersion(track.id, version.id).then(async () => {
+                    setDeleted(version.id);
+                    await again();
+                  }, failed)
+                }
               >
-                Bring back
+                delete
               </Button>
-            )}
-            <Button
-              size="sm"
-              variant="outline-secondary"
-              aria-label={`Delete ${version.note || "this version"}`}
-              onClick={() =>
-                void api.deleteVersion(track.id, version.id).then(async () => {
-                  setDeleted(version.id);
-                  await again();
-                }, failed)
-              }
-            >
-              delete
-            </Button>
+            </span>
           </li>
         ))}
       </ol>
