@@ -1,6 +1,7 @@
 """`make bench`: every number that is promised, measured on this machine."""
 
 from bench import (
+    abandoned,
     drumloops,
     ducking,
     heard,
@@ -22,6 +23,7 @@ speed.parts()
 speed.start()
 page.main()
 heard.main()
+abandoned.main()
 hits.main()
 takes.main()
 tuning.main()

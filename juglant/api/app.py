@@ -34,6 +34,7 @@ from juglant.api import (
 )
 from juglant.api.guard import Guard
 from juglant.api.studio import open_desk
+from juglant.api.turns import Turns
 from juglant.store.database import Studio
 
 _ROUTERS = (
@@ -80,6 +81,7 @@ def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:
     )  # fmt: skip
     app.state.desk = open_desk(studio)
     errors.install(app)
+    app.add_middleware(Turns)
     app.add_middleware(Guard)
     for step in _ROUTERS:
         app.include_router(step.router)
