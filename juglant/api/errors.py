@@ -83,5 +83,7 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(Exception)
     def unexpected(_: Request, __: Exception) -> JSONResponse:
-        sentence = "Juglant met an error of its own; what was saved is safe. The log has the details."
+        sentence = (
+            "Something went wrong inside Juglant; what was saved is safe. Its terminal shows the details."
+        )
         return problem(500, sentence, "internal")

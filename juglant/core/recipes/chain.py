@@ -123,7 +123,7 @@ class EqualiserStage(BaseStage):
     )  # fmt: skip
     highpass_slope: Slope = choice("24", "Slope", "In dB per octave.", "High-pass")
     lowpass_slope: Slope = choice("24", "Slope", "In dB per octave.", "Low-pass")
-    bell_q: float = control(1.4, 0.2, 12.0, 0.1, "", "Bell Q", "Its narrowness.", "Bell", scale="log")
+    bell_q: float = control(1.4, 0.2, 12.0, 0.1, "", "Bell Q", "Higher is narrower.", "Bell", scale="log")
     second_db: float = control(
         0.0, -24.0, 24.0, 0.1, "dB", "Second bell", "Another one.", "Second bell", off=0.0
     )
@@ -131,7 +131,9 @@ class EqualiserStage(BaseStage):
         3000.0, 20.0, 18000.0, 1.0, "Hz", "At", "Its middle; 2–4 kHz is the snap.", "Second bell",
         scale="log",
     )  # fmt: skip
-    second_q: float = control(1.0, 0.2, 12.0, 0.1, "", "Q", "Its narrowness.", "Second bell", scale="log")
+    second_q: float = control(
+        1.0, 0.2, 12.0, 0.1, "", "Q", "Higher is narrower.", "Second bell", scale="log"
+    )
     low_shelf_db: float = control(
         0.0, -24.0, 24.0, 0.1, "dB", "Low shelf", "Lifts or lowers what lies below.", "Shelves", off=0.0
     )
@@ -360,7 +362,9 @@ class LevelStage(BaseStage):
     target: Literal["none", "peak", "loudness"] = choice(
         "none", "Level to", "A peak in dBFS, or a momentary loudness in LUFS.", "Level"
     )
-    polarity: Literal["as it is", "turned"] = choice("as it is", "Polarity", "Up becomes down.", "Level")
+    polarity: Literal["as it is", "turned"] = choice(
+        "as it is", "Polarity", "Inverts the wave: two sounds that cancel may add up.", "Level"
+    )
 
 
 Stage = Annotated[

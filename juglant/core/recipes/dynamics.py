@@ -27,7 +27,7 @@ class LimitStage(BaseStage):
         "Limiter",
     )  # fmt: skip
     ahead_ms: float = control(
-        2.0, 0.1, 10.0, 0.1, "ms", "Look-ahead", "It begins to act so long before a peak.", "More",
+        2.0, 0.1, 10.0, 0.1, "ms", "Look-ahead", "How long before a peak it begins to act.", "More",
         scale="log",
     )  # fmt: skip
 

@@ -182,7 +182,9 @@ class Layer(Recipe):
     part: Literal["whole", "only the tail"] = choice(
         "whole", "Part", "Only the tail: the fade in begins past its attack.", "Fades"
     )
-    polarity: Literal["as it is", "turned"] = choice("as it is", "Polarity", "Up becomes down.", "Range")
+    polarity: Literal["as it is", "turned"] = choice(
+        "as it is", "Polarity", "Inverts the wave: two sounds that cancel may add up.", "Range"
+    )
     mute: bool = False
     solo: bool = False
     chain: Chain = ()

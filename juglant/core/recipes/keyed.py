@@ -25,11 +25,19 @@ class KeyedCompressor(Recipe):
         scale="log", main=True,
     )  # fmt: skip
     hold_ms: float = control(
-        0.0, 0.0, 800.0, 1.0, "ms", "Hold", "Waits so long before it gives back.", "Compressor", off=0.0
+        0.0, 0.0, 800.0, 1.0, "ms", "Hold", "How long it waits before it lets go.", "Compressor", off=0.0
     )
     knee_db: float = control(6.0, 0.0, 24.0, 0.1, "dB", "Knee", "Width of the bend.", "Compressor")
     lookahead_ms: float = control(
-        0.0, 0.0, 40.0, 0.1, "ms", "Lookahead", "Sees the trigger so long before.", "Compressor", off=0.0
+        0.0,
+        0.0,
+        40.0,
+        0.1,
+        "ms",
+        "Lookahead",
+        "How long before the trigger it begins to act.",
+        "Compressor",
+        off=0.0,
     )
     makeup_db: float = control(
         0.0, 0.0, 24.0, 0.1, "dB", "Makeup gain", "Added afterwards.", "Compressor", off=0.0

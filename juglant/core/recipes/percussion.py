@@ -51,7 +51,7 @@ class PercussionRecipe(Recipe):
         0.0, 0.0, 1.0, 0.01, "", "Band share", "How much of it goes through the band-pass.", "Filter",
         off=0.0,
     )  # fmt: skip
-    band_q: float = control(1.0, 0.3, 12.0, 0.1, "", "Band Q", "Its narrowness.", "Filter", scale="log")
+    band_q: float = control(1.0, 0.3, 12.0, 0.1, "", "Band Q", "Higher is narrower.", "Filter", scale="log")
     drive_db: float = control(0.0, 0.0, 36.0, 0.5, "dB", "Drive", "Soft clipping of all.", "Level", off=0.0)
     level_db: float = control(-3.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak of the finished hit.", "Level")
     seed: int = control(1, 0, 9999, 1, "", "Seed", "Which noise the strike takes.", "Level")

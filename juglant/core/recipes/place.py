@@ -38,7 +38,9 @@ class Place(Recipe):
     delay_ms: float = control(
         0.0, -20.0, 20.0, 0.01, "ms", "Delay", "Later, or earlier, than it is played.", "Phase", off=0.0
     )
-    polarity: Literal["normal", "inverted"] = choice("normal", "Polarity", "Up becomes down.", "Phase")
+    polarity: Literal["normal", "inverted"] = choice(
+        "normal", "Polarity", "Inverts the wave: two sounds that cancel may add up.", "Phase"
+    )
 
 
 # A part that is heard in mono: the mean of its sides, or the louder one where they cancel.

@@ -23,7 +23,7 @@ class Carve(Recipe):
         60.0, 20.0, 600.0, 0.5, "Hz", "Cut at", "Its middle.", "Carve", scale="log", main=True
     )
     highpass_slope: Slope = choice("24", "Slope", "Of the high-pass, in dB per octave.", "Carve")
-    cut_q: float = control(1.4, 0.3, 8.0, 0.1, "", "Cut’s Q", "Its narrowness.", "Carve", scale="log")
+    cut_q: float = control(1.4, 0.3, 8.0, 0.1, "", "Cut’s Q", "Higher is narrower.", "Carve", scale="log")
     phase: Phase = choice(
         "minimum", "Phase",
         "Minimum: as a circuit does. Linear: the transient stays where it was, and a little rings before.",
@@ -63,7 +63,9 @@ class BassCarve(Carve):
         0.0, -8.0, 8.0, 0.05, "ms", "Shift", "The whole bass later (or earlier) against the kick.", "Phase",
         off=0.0,
     )  # fmt: skip
-    polarity: Literal["as it is", "turned"] = choice("as it is", "Polarity", "Up becomes down.", "Phase")
+    polarity: Literal["as it is", "turned"] = choice(
+        "as it is", "Polarity", "Inverts the wave: two sounds that cancel may add up.", "Phase"
+    )
 
 
 class SeparateRecipe(Recipe):

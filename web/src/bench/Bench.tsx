@@ -202,7 +202,7 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
           </section>
         </main>
         <Ladder regions={hand.isHit} step={step} />
-        <Findings onHear={firstPlay(start)} />
+        <Findings step={step} onHear={firstPlay(start)} />
         <Notices
           message={message}
           failure={views.answer.error ?? views.kick.error ?? views.hit.error}

@@ -33,7 +33,7 @@ export function Differs({ of }: { of: string }) {
           aria-label={`Let the ${aspect ? WORDS[aspect] : "ducking"} of ${nameOf(shown, of)} follow ${main.name} again`}
           onClick={() => {
             ask((id, revision, section) => api.follow(id, section, of, aspect, revision));
-            say(`It follows ${main.name} again. Undo brings back what was.`);
+            say(`It follows ${main.name} again. Undo takes it back.`);
           }}
         >
           {aspect ? WORDS[aspect] : "ducking"} ↩

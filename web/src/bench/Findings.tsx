@@ -1,6 +1,7 @@
 import { Button, ButtonGroup } from "react-bootstrap";
 import { useEffect, useRef, useState } from "react";
 import type { Finding } from "../api/client";
+import type { StepId } from "../steps/steps";
 import { useDesk, type Trial } from "../track/context";
 import { useTriedFixes } from "./useTriedFixes";
 
@@ -8,9 +9,12 @@ const number = (value: number, unit: string) =>
   `${value < 0 ? "−" : ""}${Math.abs(value).toFixed(Math.abs(value) < 10 ? 1 : 0)} ${unit}`;
 
 /** What is wrong, by which number, and what would mend it. */
-export function Findings({ onHear }: { onHear: () => void }) {
+export function Findings({ step, onHear }: { step: StepId; onHear: () => void }) {
   const { answer, trial, tryFix, state } = useDesk();
-  const found = trial ? [] : (answer.data?.findings ?? []);
+  const all = trial ? [] : (answer.data?.findings ?? []);
+  // Those of the step at hand come first, each group in the order of cure.
+  const here = all.filter((finding) => finding.step === step);
+  const found = [...here, ...all.filter((finding) => finding.step !== step)];
   const ready = !trial && !answer.stale;
   const trials = useTriedFixes(state, ready ? (answer.data?.findings ?? null) : null);
   const section = useRef<HTMLElement>(null);

@@ -148,7 +148,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
                 className="club-line"
               />
               <text x={3} y={y(facts.club_lowest_hz) + 12} className="club-text">
-                below: few clubs
+                few clubs play this
               </text>
             </g>
             {hit?.fundamental_hz && hit.fundamental_hz < highest.hz && (

@@ -52,7 +52,7 @@ export function Transport(props: Props) {
         {playing ? "Stop" : "Play"}
       </Button>
       <Button size="sm" variant="outline-secondary" title="One hit by itself (K)" onClick={onOnce}>
-        {once} once
+        Hear {once}
       </Button>
       <ButtonGroup size="sm" aria-label="What is heard">
         {PARTS.map(([part, name]) => (

@@ -31,7 +31,7 @@ export function useTrial({ state, change }: TrackDesk, say: (text: string) => vo
     (take: boolean) => {
       if (take && trial) {
         change(() => trial.effect.state);
-        say("Taken. Undo brings back what was.");
+        say("Taken. Undo takes it back.");
       }
       setTrial(null);
     },

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { api, type Brief, type ControlSheet, type DemoName, type SavedTrack } from "../api/client";
+import { api, type Brief, type DemoName, type SavedTrack } from "../api/client";
 import { put } from "../track/brought";
 import { kickOf, voicesOf } from "../track/parts";
 
@@ -17,8 +17,8 @@ async function fromFiles(
   brief: Pick<Brief, "bpm" | "tonic" | "mode"> | undefined,
   kick: File | null,
   bass: File | null,
-  controls: Record<string, ControlSheet>,
 ): Promise<SavedTrack> {
+  const controls = kick || bass ? await api.controls() : {};
   const read = await Promise.all([kick, bass].map((file) => file && api.importAudio(file)));
   const track = await api.create(name, brief);
   const place = {
@@ -51,7 +51,8 @@ export function Begin({
   const tonic = wish.tonic ?? (choice("tonic")?.default as Brief["tonic"]);
   const mode = wish.mode ?? (choice("mode")?.default as Brief["mode"]);
   const bpm = wish.bpm ?? tempo?.default ?? NaN;
-  const right = tempo !== undefined && bpm >= tempo.low && bpm <= tempo.high;
+  // Until it is known what a tempo may be, the usual one is begun with.
+  const right = tempo === undefined || (bpm >= tempo.low && bpm <= tempo.high);
   const file = (label: string, chosen: File | null, choose: (file: File | null) => void) => (
     <label className="btn btn-sm btn-outline-secondary">
       {chosen ? chosen.name : `${label} from a file…`}
@@ -70,9 +71,9 @@ export function Begin({
       <Form
         onSubmit={(event) => {
           event.preventDefault();
-          if (name.trim() && right && controls.data)
+          if (name.trim() && right)
             onBegin(
-              fromFiles(name, { bpm, tonic, mode }, kick, bass, controls.data),
+              fromFiles(name, sheet ? { bpm, tonic, mode } : undefined, kick, bass),
               kick || bass ? "hits" : "brief",
             );
         }}
@@ -106,7 +107,7 @@ export function Begin({
             min={tempo?.low}
             max={tempo?.high}
             step="any"
-            isInvalid={tempo !== undefined && !right}
+            isInvalid={!right}
             value={Number.isNaN(bpm) ? "" : bpm}
             onChange={(event) => setWish({ ...wish, bpm: Number(event.target.value || NaN) })}
           />

@@ -32,7 +32,7 @@ export function HitNumbers({ of, name }: { of: Latestly<HitView>; name: string }
         </div>
         <Number name="settles after" value={maybe(hit.settle_ms, millis)} />
         <Number
-          name="down 60 dB after"
+          name="60 dB decay"
           value={maybe(hit.decay60_ms, millis)}
           title={hit.reasons["decay60_ms"]}
         />

@@ -89,7 +89,7 @@ function KickAndBass() {
                 .returnOn(state, value)
                 .then((duck) => {
                   change(editMain({ duck }));
-                  say(`The bass is back on ${value}. Undo brings back what was.`);
+                  say(`The bass is back on ${value}. Undo takes it back.`);
                 })
                 .catch((error: Error) => say(error.message));
             }}
@@ -209,11 +209,11 @@ function Compared({ view, dim }: { view: AnswerView; dim: boolean }) {
             <td>{decibels(duck.depth_db)}</td>
           </tr>
           <tr>
-            <th scope="row">is down after</th>
+            <th scope="row">down within</th>
             <td>{maybe(duck.reaches_depth_ms, (ms) => millis(ms, 1))}</td>
           </tr>
           <tr>
-            <th scope="row">is back after</th>
+            <th scope="row">back within</th>
             <td>
               {maybe(duck.returns_ms, millis)}
               {duck.note_value && duck.note_value_difference_ms !== null && (

@@ -206,7 +206,7 @@ function Gives({ view }: { view: LayerView | undefined }) {
   );
 }
 
-const missed = (db: number) => (db >= 40 ? "carries it" : `${db.toFixed(1)} dB`);
+const missed = (db: number) => (db >= 40 ? "most of it" : `${db.toFixed(1)} dB`);
 const HEARD_DB = -3;
 
 /** Where two layers add up, where they cancel, and what their width is made of. */
@@ -279,7 +279,7 @@ function Join(props: { id: string; layer: number; hit: Hit; view: LayersView | n
         <div className="align-found" role="status">
           <p>
             Moved by {signed(found.shift_ms, 2)} ms{found.turned ? ", polarity turned" : ""}:
-            likeness {found.correlation.toFixed(2)}.
+            correlation {found.correlation.toFixed(2)}.
           </p>
           <p className="band-gains">
             {Object.entries(found.gain_db).map(([region, db]) => (

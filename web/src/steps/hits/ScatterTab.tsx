@@ -58,7 +58,7 @@ export function ScatterTab({ id, layer }: TabProps) {
     const one = found[n];
     if (!one) return;
     change(editHit(id, () => varied(one)));
-    say(`Variation ${n + 1} is the ${hit.name.toLowerCase()} now. Undo brings back what was.`);
+    say(`Variation ${n + 1} is the ${hit.name.toLowerCase()} now. Undo takes it back.`);
   };
   useShortcuts(Object.fromEntries(KEYS.map((key, n) => [key, () => hear(n)])));
   if (source.kind === "imported")

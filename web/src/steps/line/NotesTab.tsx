@@ -245,7 +245,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
                   .even(shown, voice.id)
                   .then((evened) => {
                     change(() => evened);
-                    say("Velocities trimmed. Undo brings back what was.");
+                    say("Velocities trimmed. Undo takes it back.");
                   })
                   .catch((error: Error) => say(error.message))
               }

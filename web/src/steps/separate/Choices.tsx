@@ -86,7 +86,7 @@ export function Choices() {
                       separate: tried.recipe,
                       separate_for: found?.solvedFor ?? "",
                     }));
-                    say(`${name[0]?.toUpperCase()}${name.slice(1)}. Undo brings back what was.`);
+                    say(`${name[0]?.toUpperCase()}${name.slice(1)}. Undo takes it back.`);
                   }}
                 >
                   {taken ? "taken" : "Take"}

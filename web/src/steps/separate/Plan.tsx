@@ -46,7 +46,7 @@ export function Plan({ view, stale }: { view: SeparateView; stale: boolean }) {
           </tr>
         </thead>
         <tbody>
-          <Row name="as they came" numbers={plain} />
+          <Row name="before" numbers={plain} />
           <Row name="as they are now" numbers={now} against={plain} />
           {single.map((one) => (
             <Row key={one.id} name={one.label} why={one.why} numbers={one.after} against={now}>
@@ -60,7 +60,7 @@ export function Plan({ view, stale }: { view: SeparateView; stale: boolean }) {
                 disabled={stale}
                 onClick={() => {
                   change((old) => ({ ...old, separate: one.recipe }));
-                  say(`${one.label}: taken. Undo brings back what was.`);
+                  say(`${one.label}: taken. Undo takes it back.`);
                 }}
               >
                 Take
@@ -156,7 +156,7 @@ function Phases({ phases, stale }: { phases: SeparatePhase[]; stale: boolean }) 
                   },
                 },
               }));
-              say("The bass is moved. Undo brings back what was.");
+              say("The bass is moved. Undo takes it back.");
             }}
           >
             {one.polarity}, {millis(one.shift_ms, 2)} → {maybe(one.summation_mean_db, decibels)}

@@ -95,7 +95,7 @@ export function TuneStep() {
             onClick={() => {
               change(() => planned.state);
               setPreview(null);
-              say("Tuned. Undo brings back what was.");
+              say("Tuned. Undo takes it back.");
             }}
           >
             Take all
