@@ -64,7 +64,7 @@ def test_from_the_microphone_to_a_layered_kick(page: Page, demo: Server) -> None
     # Aligned with it, and back as played.
     page.get_by_role("button", name=re.compile("2 crate 1")).click()
     page.get_by_role("button", name="Find").click()
-    expect(page.locator(".align-found")).to_contain_text("likeness")
+    expect(page.locator(".align-found")).to_contain_text("correlation")
     moved = page.locator(".align-found").inner_text()
     page.get_by_role("button", name="Take it").click()
     found = re.search(r"Moved by ([±+−])([\d.]+) ms", moved)
