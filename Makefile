@@ -5,7 +5,7 @@ ARGS ?=
 PYTHON_SOURCES := $(shell find juglant -path juglant/pages -prune -o -name '*.py' -o -name '*.sql')
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -type f -print)
 
-.PHONY: demo run test quick bench setup lint browser instruments clean screenshots
+.PHONY: demo run test quick bench setup lint browser instruments clean screenshots wheel
 
 demo: setup
 	$(BIN)/juglant serve --demo $(ARGS)
@@ -19,7 +19,7 @@ test: setup .setup/dev lint browser instruments
 	$(BIN)/pytest -n 2
 	cd web && npx vitest run
 
-# The core and what stores and writes it, without a browser: under two minutes.
+# The core and what stores and writes it, without a browser.
 quick: .setup/dev .setup/warm instruments
 	$(BIN)/pytest -n 2 tests/core tests/files tests/store
 

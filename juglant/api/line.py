@@ -16,7 +16,7 @@ from juglant.core.lowend.voices import Voices
 from juglant.core.music import beat_ms
 from juglant.core.recipes.bass import PATTERNS
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.hit import PartId
+from juglant.core.recipes.hit import Hit, PartId
 from juglant.core.recipes.notes import Note
 from juglant.core.recipes.track import TrackState
 from juglant.files import midi
@@ -112,8 +112,7 @@ def strokes(desk: AtDesk, question: HeardStrokes) -> FittedStrokes:
     if not found:
         raise UserError(f"No stroke was found in {state.named(question.heard)}.", "heard")
     return fitted_strokes(
-        [(stroke.at_ms / beat, strength_of(stroke.strength, hit)) for stroke in found],
-        state.brief.model_copy(update={"swing_percent": state.brief.swing_of(hit)}),
+        [(stroke.at_ms / beat, strength_of(stroke.strength, hit)) for stroke in found], state.brief, hit
     )
 
 
@@ -121,10 +120,13 @@ class GivenStrokes(BaseModel):
     """Notes of one drum of a MIDI file, that are to become a hit's strokes under a brief."""
 
     brief: Brief
+    hit: Hit = Hit()
     notes: Annotated[list[GivenNote], Field(min_length=1, max_length=midi.MOST_NOTES)]
 
 
 @router.post("/fit-strokes")
 def fit_strokes(question: GivenStrokes) -> FittedStrokes:
     """A drum of a MIDI file as a hit's pattern."""
-    return fitted_strokes([(note.at, note.velocity) for note in question.notes], question.brief)
+    return fitted_strokes(
+        [(note.at, note.velocity) for note in question.notes], question.brief, question.hit
+    )

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from juglant.api.naming import NameOfTrack
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
+from juglant.core.naming import free_name
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.sections import Aspect, Entry, Section, Track
@@ -47,9 +48,9 @@ class NewName(BaseModel):
 
 
 class NewTrack(NewName):
-    """A new track, in the key and at the tempo of a brief where that is known."""
+    """A new track, in the key and at the tempo of a brief."""
 
-    brief: Brief | None = None
+    brief: Brief = Brief()
 
 
 class DemoTrack(BaseModel):
@@ -155,7 +156,7 @@ def list_tracks(desk: AtDesk, deleted: bool = False) -> list[ListedTrack]:
 @router.post("", status_code=201)
 def create_track(desk: AtDesk, new: NewTrack) -> SavedTrack:
     """A new track with a made kick and bass."""
-    track = Track() if new.brief is None else Track.model_validate({"brief": new.brief.model_dump()})
+    track = Track.model_validate({"state": TrackState(brief=new.brief)})
     with desk.studio.changing() as db:
         return saved(tracks.create(db, new.name, track.model_dump_json()))
 
@@ -176,11 +177,7 @@ def weight(desk: AtDesk) -> Weight:
 
 def _free(wish: str, db: sqlite3.Connection) -> str:
     """A name that no track has yet."""
-    taken, name, n = {one.name.lower() for one in tracks.everything(db)}, wish, 1
-    while name.lower() in taken:
-        n += 1
-        name = f"{wish[:90]} {n}"
-    return name
+    return free_name(wish, (one.name for one in tracks.everything(db)), 100)
 
 
 @router.get("/{track_id}")

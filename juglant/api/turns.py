@@ -3,9 +3,7 @@ hung up is dropped before it costs anything.
 """
 
 import asyncio
-from asyncio import FIRST_COMPLETED, Semaphore, Task, create_task
-from collections.abc import Awaitable
-from typing import Any
+from asyncio import FIRST_COMPLETED, Future, Semaphore
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -40,8 +38,8 @@ class Turns:
         if body is None:
             return
         turns = self._single if scope["path"].endswith(_ONE_BY_ONE) else self._several
-        gone: Task[Any] = create_task(_as_task(receive()))
-        turn: Task[Any] = create_task(turns.acquire())
+        gone = asyncio.ensure_future(receive())
+        turn = asyncio.ensure_future(turns.acquire())
         try:
             await asyncio.wait({gone, turn}, return_when=FIRST_COMPLETED)
             if gone.done():
@@ -53,10 +51,6 @@ class Turns:
             if turn.done() and not turn.cancelled():
                 turns.release()
             turn.cancel()
-
-
-async def _as_task(one: Awaitable[Message]) -> Message:
-    return await one
 
 
 async def _whole(receive: Receive) -> bytes | None:
@@ -71,7 +65,7 @@ async def _whole(receive: Receive) -> bytes | None:
             return bytes(body)
 
 
-def _replayed(body: bytes, gone: Task[Message]) -> Receive:
+def _replayed(body: bytes, gone: Future[Message]) -> Receive:
     """A request that was read already: its body once, then what comes after it."""
     given = False
 

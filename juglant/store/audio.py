@@ -21,11 +21,14 @@ class StoredAudio(NamedTuple):
 def put(
     db: sqlite3.Connection, data: bytes, name: str, kind: str, rate: int, frames: int, channels: int
 ) -> StoredAudio:
-    """Store a file; the same bytes are stored once, under the name they first came with."""
+    """Store a file; the same bytes are stored once, under the name they first came with, and are brought in
+    anew.
+    """
     digest = hashlib.sha256(data).hexdigest()
     db.execute(
         "INSERT INTO audio (hash, name, kind, rate, frames, channels, bytes) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING",
+        "VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (hash) "
+        "DO UPDATE SET made_at = strftime('%Y-%m-%dT%H:%M:%fZ', 'now')",
         (digest, name, kind, rate, frames, channels, data),
     )
     return describe(db, digest)

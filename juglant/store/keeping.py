@@ -127,48 +127,58 @@ def copied(path: Path, why: str) -> Path | None:
     return to
 
 
-def copied_today(path: Path) -> None:
-    """The copy of the day, where there is none yet.
-
-    A day without one is better than one without the studio: what goes wrong is said, and no more.
-    """
-    try:
-        copied(path, datetime.now(UTC).strftime("%Y-%m-%d"))
-    except UserError as error:
-        print(f"Today's copy of the studio was not made. {error.message}", file=sys.stderr, flush=True)
-
-
 def cleared(studio: Studio) -> int:
     """Forget what was deleted more than 30 days ago, and the sounds that nothing uses and nobody brought in
-    since then. How many bytes of sound that is.
+    since then. How many bytes of sound that is. UserError where a state cannot be read: then it is not
+    known what it is made from, and nothing is cleared.
     """
+    with studio.reading() as db:
+        used, seen = _used(db, {"state": 0, "version": 0})
     with studio.changing() as db:
+        # What was saved while all that was read uses more.
+        more, _ = _used(db, seen)
         db.execute(f"UPDATE track SET head = NULL WHERE deleted_at < {LONG_AGO}")
         db.execute(f"DELETE FROM track WHERE deleted_at < {LONG_AGO}")
         db.execute(f"DELETE FROM version WHERE deleted_at < {LONG_AGO}")
         old = db.execute(
             f"SELECT hash, length(bytes) AS size FROM audio WHERE made_at < {LONG_AGO}"
         ).fetchall()
-        if not old:
-            return 0
-        bodies = db.execute("SELECT body FROM state UNION ALL SELECT body FROM version")
-        used = {digest for (body,) in bodies for digest in _HASH.findall(_plain(body) or _kept_whole(body))}
-        gone = [(row["hash"], row["size"]) for row in old if row["hash"] not in used]
+        gone = [(row["hash"], row["size"]) for row in old if row["hash"] not in used | more]
         db.executemany("DELETE FROM audio WHERE hash = ?", [(digest,) for digest, _ in gone])
         return sum(size for _, size in gone)
 
 
-def _kept_whole(body: object) -> str:
-    raise UserError("A state cannot be read: what it is made from is not known, and nothing was cleared.")
+def _used(db: sqlite3.Connection, after: dict[str, int]) -> tuple[set[str], dict[str, int]]:
+    """The sounds of every state and version that stays, from some ids on; and the last ids of both."""
+    used: set[str] = set()
+    last = dict(after)
+    for table in after:
+        rows = db.execute(
+            f"SELECT {table}.id, {table}.body FROM {table} JOIN track ON track.id = track_id "
+            f"WHERE {table}.id > ? AND (track.deleted_at IS NULL OR track.deleted_at >= {LONG_AGO})",
+            (after[table],),
+        )
+        for id, body in rows:
+            text = _plain(body)
+            if text is None:
+                raise UserError(
+                    "A state cannot be read: what it is made from is not known, and nothing was cleared."
+                )
+            used.update(_HASH.findall(text))
+            last[table] = max(last[table], id)
+    return used, last
 
 
 def looked_after(studio: Studio) -> None:
-    """What is done once a day: a copy, then what was deleted long ago goes."""
-    copied_today(studio.path)
+    """What is done once a day: a copy, then what was deleted long ago goes.
+
+    A day without it is better than one without the studio: what goes wrong is said, and no more.
+    """
     try:
-        cleared(studio)
+        if copied(studio.path, datetime.now(UTC).strftime("%Y-%m-%d")) is not None:
+            cleared(studio)
     except UserError as error:
-        print(f"The studio was not cleared. {error.message}", file=sys.stderr, flush=True)
+        print(f"The studio was not looked after today. {error.message}", file=sys.stderr, flush=True)
 
 
 def weight(studio: Studio) -> dict[str, int]:

@@ -15,6 +15,7 @@ def _save(client: TestClient, track: dict, **brief: object) -> dict:  # type: ig
 def test_a_track_begins_in_its_key_or_as_an_invented_one(client: TestClient) -> None:
     made = client.post("/api/tracks", json={"name": "Own", "brief": {"bpm": 97.0, "tonic": "D"}}).json()
     assert (made["state"]["brief"]["bpm"], made["state"]["brief"]["tonic"]) == (97.0, "D")
+    assert (made["main"], [one["name"] for one in made["sections"]]) == ("main", ["drop"])
     for name in ("Stonefruit", "Stonefruit 2"):
         demo = client.post("/api/tracks/demo", json={"name": "Stonefruit"})
         assert demo.status_code == 201

@@ -86,6 +86,8 @@ def test_any_step_of_the_history_is_gone_to_by_its_name(page: Page, demo: Server
     steps.nth(1).get_by_role("button", name="Go to brief: tempo").press("Enter")
     expect(page.locator(".track-facts")).to_contain_text("126 BPM")
     expect(page.locator(".track-facts")).to_contain_text("G minor")
+    # The hand stays where it was.
+    expect(history).to_be_focused()
     steps.nth(0).get_by_role("button", name=re.compile("^Go to brief: mode")).press("Enter")
     expect(page.locator(".track-facts")).to_contain_text("G major")
 

@@ -6,6 +6,7 @@ from pydantic import ValidationError
 
 from juglant.core.errors import UserError
 from juglant.core.lowend.filed import fit_cost, loop_of
+from juglant.core.lowend.fitting import fitted_strokes
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.part import ducking_solved_for, solved_for
 from juglant.core.lowend.session import Session
@@ -133,3 +134,12 @@ def test_what_cannot_swing_is_refused_with_its_reason() -> None:
     eighths[1::2] = 0.0
     with pytest.raises(UserError, match="no swing to change"):
         loop_of(eighths.ravel(), _stem(swing="the track’s"), Brief(bpm=120.0, chord_roots=("tonic",)), RATE)
+
+
+def test_strokes_are_taken_in_under_the_swing_of_the_hit_that_plays_them() -> None:
+    brief = Brief(bpm=120.0, swing_percent=60.0)
+    straight = HAT.model_copy(update={"swing": "its own"})
+    given = [(0.0, 1.0), (0.25, 1.0), (0.3, 1.0)]
+    assert [step.at for step in fitted_strokes(given[:2], brief, straight).steps] == [0.0, 0.25]
+    assert [step.at for step in fitted_strokes([given[0], given[2]], brief).steps] == [0.0, 0.25]
+    assert [step.at for step in fitted_strokes([given[0], given[2]], brief, straight).steps] == [0.0, 0.3]

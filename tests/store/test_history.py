@@ -148,3 +148,45 @@ def test_a_studio_says_what_it_weighs(studio: Studio) -> None:
     weight = keeping.weight(studio)
     assert weight["sounds"] == 5000
     assert weight["file"] > 0
+
+
+def test_a_sound_that_was_brought_in_again_is_young_again(studio: Studio) -> None:
+    with studio.changing() as db:
+        digest = _sound(db, b"1", LONG_AGO)
+        audio.put(db, b"1", "x.wav", "WAV", 48_000, 1, 1)
+    assert keeping.cleared(studio) == 0
+    with studio.reading() as db:
+        assert audio.data(db, digest) == (b"1", "x.wav")
+
+
+def test_what_is_saved_while_the_studio_is_looked_through_keeps_its_sound(
+    studio: Studio, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with studio.changing() as db:
+        digest = _sound(db, b"1", LONG_AGO)
+        track = tracks.create(db, "One", "{}")
+    plain = keeping._plain
+    saved: list[bool] = []
+
+    def slowly(body: object) -> str | None:
+        if not saved:
+            saved.append(True)
+            with studio.changing() as db:
+                tracks.save(db, track.id, f'{{"audio": "{digest}"}}', track.revision)
+        return plain(body)
+
+    monkeypatch.setattr(keeping, "_plain", slowly)
+    assert keeping.cleared(studio) == 0
+    with studio.reading() as db:
+        assert audio.data(db, digest) == (b"1", "x.wav")
+
+
+def test_the_studio_is_looked_after_once_a_day_and_never_without_a_copy(
+    studio: Studio, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    done: list[Studio] = []
+    monkeypatch.setattr(keeping, "cleared", done.append)
+    keeping.looked_after(studio)
+    keeping.looked_after(studio)
+    assert done == [studio]
+    assert len(list((studio.path.parent / "backups").glob("*.sqlite"))) == 1

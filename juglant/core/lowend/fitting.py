@@ -92,19 +92,23 @@ class FittedStrokes:
     said: list[str]
 
 
-def fitted_strokes(struck: Sequence[tuple[float, float]], brief: Brief) -> FittedStrokes:
+def fitted_strokes(
+    struck: Sequence[tuple[float, float]], brief: Brief, hit: Hit | None = None
+) -> FittedStrokes:
     """Strokes at beats of the loop and of a strength up to 1 as they are heard, as a hit's pattern.
 
-    They stay where they are, on the grid or off it, but for the brief's swing, which is taken back. Of two
+    They stay where they are, on the grid or off it, but for the swing of the hit, or of the track, which is
+    taken back. Of two
     within 30 ms, which no hand strikes, the harder one is kept.
     """
     said, near = [], _ONE_STROKE_MS / beat_ms(brief.bpm)
+    swing = brief.swing_percent if hit is None else brief.swing_of(hit)
     kept = sorted(one for one in struck if one[0] < 4 * MOST_BARS)
     if len(kept) < len(struck):
         said.append(f"{len(struck) - len(kept)} strokes after bar {MOST_BARS} were left out.")
     steps: list[HitStep] = []
     for beat, strength in kept:
-        at = max(on_pulse(_straight(beat, brief.swing_percent)), 0.0)
+        at = max(on_pulse(_straight(beat, swing)), 0.0)
         step = HitStep(at=at, strength=min(max(round(strength, 3), 0.01), 1.0))
         if steps and at - steps[-1].at < near:
             steps[-1] = steps[-1].model_copy(update={"strength": max(steps[-1].strength, step.strength)})

@@ -10,6 +10,7 @@ from juglant.core.lowend.session import Array, Session
 from juglant.core.measure.drummap import KINDS, drum_map
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.music import beat_ms
+from juglant.core.naming import free_name
 from juglant.core.recipes.hit import MOST_TAKES, Hit, HitKind, Imported, Take, Velocity
 from juglant.core.recipes.notes import MOST_BARS, HitStep, on_pulse
 from juglant.core.recipes.parts import MOST_PARTS, ImportedBass, Stem, Voice
@@ -82,11 +83,12 @@ def as_hits(session: Session, state: TrackState, id: str, fresh: Callable[[], st
         order = sorted(struck)
         if len(order) > MOST_TAKES + 1:
             said.append(f"Of {len(order)} slices of the {kind} {MOST_TAKES + 1} sound as they were.")
+        taken = [one.name for one in (*state.parts, *hits)]
         stretches = [struck[at] for at in order[: MOST_TAKES + 1]]
         hits.append(
             Hit.of(
                 _takes(file.audio, part.name, stretches), id=fresh(), kind=kind, velocity=_AS_IT_IS,
-                name=_free(f"{part.name} {kind}", state, hits), bars=bars, place=where,
+                name=free_name(f"{part.name} {kind}", taken, 60), bars=bars, place=where,
                 steps=tuple(HitStep(at=at) for at in order),
             )
         )  # fmt: skip
@@ -106,12 +108,3 @@ def _takes(audio: str, name: str, ms: list[tuple[float, float]]) -> Imported:
         for n, (start, end) in enumerate(ms[1:], 2)
     )
     return Imported(audio=audio, name=name, start_ms=ms[0][0], end_ms=ms[0][1], takes=others)
-
-
-def _free(wish: str, state: TrackState, hits: list[Hit]) -> str:
-    taken = {part.name.lower() for part in (*state.parts, *hits)}
-    wish, n, name = wish[:52], 1, wish[:52]
-    while name.lower() in taken:
-        n += 1
-        name = f"{wish} {n}"
-    return name

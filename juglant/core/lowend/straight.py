@@ -204,6 +204,15 @@ class Straight:
                 tape = self.dry(one.of, unmuted=True) if one.taken == "dry" else self.heard(one.of)
                 sources.append((tape, 10 ** (one.gain_db / 20)))
             taken.append((passage, sources))
+        return self._added(taken)
+
+    def _together(self) -> tuple[Read, int]:
+        """Everything that is heard by itself."""
+        tapes = [(self.heard(id), 1.0) for id in self.stems()]
+        return self._added([(passage, tapes) for passage in self.passages])
+
+    def _added(self, taken: list[tuple[Passage, list[tuple[Tape, float]]]]) -> tuple[Read, int]:
+        """Tapes added with a gain each, by the passages in which they are."""
         wide = max((tape.channels for _, sources in taken for tape, _ in sources), default=1)
 
         def read(first: int, end: int) -> Array:
@@ -215,20 +224,6 @@ class Straight:
                 for tape, gain in sources if a < b else []:
                     x = gain * tape.read(a, b)
                     out[a - first : b - first] += x[:, None] if wide == 2 and x.ndim == 1 else x
-            return out
-
-        return read, wide
-
-    def _together(self) -> tuple[Read, int]:
-        """Everything that is heard by itself."""
-        tapes = [self.heard(id) for id in self.stems()]
-        wide = max((tape.channels for tape in tapes), default=1)
-
-        def read(first: int, end: int) -> Array:
-            out = np.zeros((end - first, 2) if wide == 2 else end - first)
-            for tape in tapes:
-                x = tape.read(first, end)
-                out += x[:, None] if wide == 2 and x.ndim == 1 else x
             return out
 
         return read, wide

@@ -285,8 +285,8 @@ export const api = {
     ask<MidiLine>("POST", `/api/line/read?name=${encodeURIComponent(file.name)}`, file),
   strokesOf: (state: TrackState, heard: string, hit: string) =>
     ask<FittedStrokes>("POST", "/api/line/strokes", { state, heard, hit }),
-  fitStrokes: (brief: Brief, notes: MidiNote[]) =>
-    ask<FittedStrokes>("POST", "/api/line/fit-strokes", { brief, notes }),
+  fitStrokes: (brief: Brief, hit: Hit, notes: MidiNote[]) =>
+    ask<FittedStrokes>("POST", "/api/line/fit-strokes", { brief, hit, notes }),
   fitMidi: (brief: Brief, notes: MidiNote[]) =>
     ask<Fitted>("POST", "/api/line/fit", { brief, notes }),
   writeMidi: async (state: TrackState, name: string) =>

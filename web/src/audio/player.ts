@@ -33,8 +33,10 @@ export interface Pass {
 export const BANDS = ["all", "low", "mid", "top"] as const;
 export type Band = (typeof BANDS)[number];
 
+export const HEARABLE = ["kick", "bass", "both", "all"] as const;
+
 export interface Hearing {
-  part: "kick" | "bass" | "both" | "all";
+  part: (typeof HEARABLE)[number];
   /** A part that is heard alone, by its id. */
   solo: string | null;
   ducked: boolean;

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState, type ComponentType } from "react";
 import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import type { BriefFacts, ControlSheet, Hit, SavedTrack, Stroke } from "../api/client";
-import type { Hearing } from "../audio/player";
+import { HEARABLE, type Hearing } from "../audio/player";
 import { BriefStep } from "../steps/brief/BriefStep";
 import { DuckStep } from "../steps/duck/DuckStep";
 import { HandoverStep } from "../steps/handover/HandoverStep";
@@ -51,7 +51,6 @@ const HEARD: Partial<Record<StepId, Hearing["part"]>> = {
   tune: "kick",
   line: "bass",
 };
-const HEARABLE = ["kick", "bass", "both", "all"] as const;
 const CAUTION_SEEN = "juglant-caution-seen";
 
 interface Props {

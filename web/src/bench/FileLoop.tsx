@@ -75,7 +75,6 @@ export function FileLoop({ part, name, fit, silent, onSilent }: Props) {
         <Button
           size="sm"
           variant="outline-secondary"
-          className="cut-into-hits"
           title="Cut at its strokes: each kind of drum becomes a hit whose strokes can be moved"
           disabled={busy}
           onClick={cut}

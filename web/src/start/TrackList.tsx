@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { Link } from "react-router";
 import { api, type ListedTrack, type SavedTrack } from "../api/client";
@@ -21,11 +21,14 @@ export function TrackList({ tracks, onCopy }: Props) {
   const [search, setSearch] = useState("");
   const [sort, setSort] = useState<Sort>("last changed");
   const [told, setTold] = useState<string | null>(null);
+  const status = useRef<HTMLParagraphElement>(null);
   const queries = useQueryClient();
   const deleted = useQuery({ queryKey: ["deleted tracks"], queryFn: api.deletedTracks });
   const weight = useQuery({ queryKey: ["weight"], queryFn: api.weight });
   const again = (what: string) => async () => {
     setTold(what);
+    // The row that was pressed is gone.
+    status.current?.focus();
     await queries.invalidateQueries({ queryKey: ["tracks"] });
     await queries.invalidateQueries({ queryKey: ["deleted tracks"] });
   };
@@ -109,7 +112,9 @@ export function TrackList({ tracks, onCopy }: Props) {
       {tracks.length > 0 && shown.length === 0 && (
         <p className="calm">No track is called like that.</p>
       )}
-      <p role="status">{told}</p>
+      <p role="status" tabIndex={-1} ref={status}>
+        {told}
+      </p>
       {deleted.data && deleted.data.length > 0 && (
         <>
           <h2>Deleted in the last 30 days</h2>

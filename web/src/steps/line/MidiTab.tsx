@@ -19,7 +19,7 @@ export function MidiTab() {
       .fitMidi(state.brief, chosen.notes)
       .then(({ octave, bars, pattern, swing_percent, said }) => {
         change((old) => ({
-          ...editBass(lineId, { octave, bars, pattern })(old),
+          ...editBass(lineId, { octave, bars, pattern, swing: "the track’s" })(old),
           brief: { ...old.brief, swing_percent },
         }));
         say(["The line is the file’s now.", ...said].join(" "));
@@ -29,7 +29,7 @@ export function MidiTab() {
   const takeDrum = (notes: MidiNote[], to: string) => {
     const hit = hitOf(state, to);
     api
-      .fitStrokes(state.brief, notes)
+      .fitStrokes(state.brief, hit, notes)
       .then(({ bars, steps, said }) => {
         change(editHit(hit.id, (old) => ({ ...old, bars, steps })));
         say([`${steps.length} strokes are the ${hit.name}’s now.`, ...said].join(" "));

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useRef } from "react";
 import { Button } from "react-bootstrap";
 import { api } from "../../api/client";
 import { useDesk } from "../../track/context";
@@ -14,10 +15,11 @@ export function History({ all, onAll }: { all: boolean; onAll: () => void }) {
     queryFn: () => api.history(track.id),
     placeholderData: (before) => before,
   });
+  const section = useRef<HTMLElement>(null);
   const found = steps.data ?? [];
   const listed = all ? found : found.slice(0, SHORT);
   return (
-    <section className="history" aria-label="History of steps">
+    <section className="history" aria-label="History of steps" tabIndex={-1} ref={section}>
       <h2>Steps</h2>
       {steps.error && <p role="alert">{steps.error.message}</p>}
       <ol className="versions">
@@ -36,6 +38,8 @@ export function History({ all, onAll }: { all: boolean; onAll: () => void }) {
                 aria-label={`Go to ${step.what || "this step"}`}
                 onClick={() => {
                   ask((id, revision, section) => api.goTo(id, step.revision, revision, section));
+                  // The button that was pressed has nothing to do any more.
+                  section.current?.focus();
                   say("Here is the track as it was at that step. Nothing after it is lost.");
                 }}
               >

@@ -127,6 +127,7 @@ export function LogStep() {
           The version is deleted.{" "}
           <Button
             size="sm"
+            autoFocus
             variant="outline-secondary"
             onClick={() =>
               void api.undeleteVersion(track.id, deleted).then(async () => {
