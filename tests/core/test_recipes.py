@@ -7,15 +7,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from juglant.core.hits.making import softer
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.chain import STAGES
+from juglant.core.recipes.chain import STAGES, DriveStage
 from juglant.core.recipes.duck import DuckRecipe
-from juglant.core.recipes.fields import Control, Recipe, control_sheet
+from juglant.core.recipes.fields import Control, Recipe, control, control_sheet, is_off, of_role, within
 from juglant.core.recipes.hit import RECIPES as MADE
 from juglant.core.recipes.hit import Hit, Imported, Layer, Velocity
 from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.parts import MadeBass
+from juglant.core.recipes.place import Place
 from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.track import TrackState
 
@@ -123,3 +125,37 @@ def test_a_copy_is_told_apart_and_what_is_kept_of_a_recipe_makes_no_difference()
     assert quieter.sounding == Hit(level_db=-6.0).sounding
     assert hit.model_copy().text == text
     assert "text" not in hit.model_dump()
+
+
+def test_a_control_is_known_by_its_role() -> None:
+    class Ringing(Recipe):
+        first_ms: float = control(
+            500.0, 50.0, 900.0, 1.0, "ms", "Ring", "Until gone.", "Ring", role="decay"
+        )
+        fall: float = control(24.0, 0.0, 48.0, 0.5, "st", "Fall", "How far it falls.", "Ring", role="sweep")
+        at_hz: float = control(50.0, 30.0, 90.0, 0.1, "Hz", "Pitch", "Its note.", "Ring", role="note")
+
+    soft = softer(Ringing(), Velocity(decay=1.0, pitch=0.5), 0.05)
+    # Common practice: a softer stroke is shorter and bends less, at the same note; 5 % of 500 ms is below
+    # the least of the control.
+    assert (soft.first_ms, round(soft.fall, 6), soft.at_hz) == (50.0, 12.6, 50.0)
+
+
+def test_where_a_control_does_nothing_is_written_with_it() -> None:
+    assert is_off(DriveStage(mix=0.0), "mix")
+    assert not is_off(DriveStage(mix=0.01), "mix")
+    assert is_off(Place(), "delay_ms", "gain_db")
+    assert not is_off(Place(delay_ms=0.01), "delay_ms", "gain_db")
+
+
+def test_values_are_held_within_a_control_s_limits() -> None:
+    assert within(Place(), gain_db=24.01).gain_db == 24.0
+    assert within(Place(), gain_db=23.99).gain_db == 23.99
+    assert within(Place(), delay_ms=-20.01).delay_ms == -20.0
+
+
+@pytest.mark.parametrize("made", MADE.values(), ids=MADE.keys())
+def test_every_made_sound_says_what_rings_and_what_its_note_is(made: type[Recipe]) -> None:
+    assert of_role(made, "decay")
+    assert of_role(made, "level") == ["level_db"]
+    assert len(of_role(made, "note", "tone")) == 1

@@ -21,6 +21,7 @@ from juglant.core.measure.hum import find_hum
 from juglant.core.measure.overlap import summation
 from juglant.core.measure.stereo import mono
 from juglant.core.music import beat_ms
+from juglant.core.recipes.fields import is_off
 from juglant.core.recipes.hit import Imported, Layer
 from juglant.core.recipes.notes import MOST_BARS
 from juglant.core.recipes.parts import ImportedBass
@@ -230,7 +231,7 @@ def _sample_check(kind: str, id: str, layer: int) -> Check:
         if not isinstance(one.source, Imported) or one.mute:
             return None
         heard = (kind, one.source, one.part, one.job, one.fade_out_ms, one.highpass_hz, id, layer)
-        if kind == "dc-offset" and one.highpass_hz > 20.0:
+        if kind == "dc-offset" and not is_off(one, "highpass_hz"):
             return None
         bpm = answer.state.brief.bpm
         return session.once(lambda: judge(_Sample(session, answer, id, layer)), "file", bpm, *heard)

@@ -11,6 +11,7 @@ from juglant.core.lowend.pitches import recommended, tuned_as_recommended
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.tuning import Candidate
 from juglant.core.measure.hit import HitNumbers
+from juglant.core.recipes.fields import is_off
 from juglant.core.recipes.hit import Hit, Layer, MadeKick
 from juglant.core.recipes.track import TrackState
 
@@ -185,7 +186,7 @@ def _centre_label(case: Case) -> str | None:
 def _centred(case: Case) -> TrackState:
     """Every layer in the middle; those that are copies of each other start together, or they comb."""
     first = min(layer.offset_ms for layer in case.hit.layers)
-    late = {layer.offset_ms for layer in case.hit.layers if layer.pan != 0.0}
+    late = {layer.offset_ms for layer in case.hit.layers if not is_off(layer, "pan")}
     together = {"pan": 0.0, "offset_ms": first} if len(late) > 1 or first not in late else {"pan": 0.0}
     return case.with_layers(
         lambda _, layer: layer.model_copy(update=together if layer.pan != 0.0 else {"pan": 0.0})

@@ -30,6 +30,7 @@ from juglant.core.recipes.chain import (
     TrimStage,
 )
 from juglant.core.recipes.dynamics import BandsStage, LevellerStage, LimitStage
+from juglant.core.recipes.fields import is_off, off_at
 from juglant.core.synth import envelopes
 
 Array = NDArray[np.float64]
@@ -84,12 +85,16 @@ def _length_ms(own_ms: float, length_in: str, bpm: float) -> float:
 def _trim(x: Array, stage: TrimStage, rate: int, bpm: float) -> Array:
     a = min(round(stage.start_ms / 1000 * rate), max(x.shape[0] - 2, 0))
     length_ms = _length_ms(stage.length_ms, stage.length_in, bpm)
-    b = x.shape[0] if length_ms == 0 else a + max(2, round(length_ms / 1000 * rate))
+    b = (
+        x.shape[0]
+        if length_ms == off_at(TrimStage, "length_ms")
+        else a + max(2, round(length_ms / 1000 * rate))
+    )
     x = x[a:b]
     if stage.reverse == "yes":
         x = x[::-1]
     length_s = x.shape[0] / rate
-    if stage.fade_in_ms == 0 and stage.fade_out_ms == 0:
+    if is_off(stage, "fade_in_ms", "fade_out_ms"):
         return x
     time = np.arange(x.shape[0]) / rate
     fade = envelopes.rise(time, min(stage.fade_in_ms / 1000, length_s))
@@ -116,9 +121,9 @@ _BAND_LIFT = 0.2
 
 
 def _drive(x: Array, stage: DriveStage, rate: int, whole: int) -> Array:
-    if stage.drive_db == 0 or stage.mix == 0:
+    if is_off(stage, "drive_db") or is_off(stage, "mix"):
         return x
-    banded = stage.from_hz > 20.0 or stage.to_hz < 20000.0
+    banded = not is_off(stage, "from_hz", "to_hz")
 
     def driven(channel: Array) -> Array:
         def driven_band(x: Array) -> Array:
@@ -142,7 +147,7 @@ def _drive(x: Array, stage: DriveStage, rate: int, whole: int) -> Array:
 
 
 def _transient(x: Array, stage: TransientStage, rate: int, _: float) -> Array:
-    if stage.attack_db == 0 and stage.sustain_db == 0:
+    if is_off(stage, "attack_db", "sustain_db"):
         return x
     gain = dynamics.transient_gain_db(heard_peak(x), rate, stage.attack_db, stage.sustain_db)
     return under_gain(x, gain)
@@ -156,7 +161,7 @@ def _reduction(x: Array, stage: CompressorStage, rate: int) -> Array:
 
 
 def _compressor(x: Array, stage: CompressorStage, rate: int, _: float) -> Array:
-    if stage.mix == 0 or (stage.ratio == 1 and stage.makeup_db == 0):
+    if is_off(stage, "mix") or is_off(stage, "ratio", "makeup_db"):
         return x
     held = under_gain(x, stage.makeup_db - _reduction(x, stage, rate))
     return held if stage.mix == 1 else x + stage.mix * (held - x)
@@ -170,7 +175,7 @@ def _gated(x: Array, stage: GateStage, rate: int) -> Array:
 
 
 def _gate(x: Array, stage: GateStage, rate: int, _: float) -> Array:
-    return x if stage.range_db == 0 else under_gain(x, _gated(x, stage, rate))
+    return x if is_off(stage, "range_db") else under_gain(x, _gated(x, stage, rate))
 
 
 def _levelled(x: Array, stage: LevellerStage, rate: int) -> Array:
@@ -180,7 +185,7 @@ def _levelled(x: Array, stage: LevellerStage, rate: int) -> Array:
 
 
 def _leveller(x: Array, stage: LevellerStage, rate: int, _: float) -> Array:
-    still = stage.amount == 0 or stage.range_db == 0
+    still = is_off(stage, "amount") or is_off(stage, "range_db")
     return x if still else under_gain(x, _levelled(x, stage, rate))
 
 
@@ -197,7 +202,7 @@ def _limit(x: Array, stage: LimitStage, rate: int, whole: int) -> Array:
 
 
 def _bands(x: Array, stage: BandsStage, rate: int, _: float) -> Array:
-    if stage.mix == 0:
+    if is_off(stage, "mix"):
         return x
     low = each_channel(x, lambda channel: filters.band(channel, 20.0, stage.low_hz, rate))
     high = each_channel(x, lambda channel: filters.band(channel, stage.high_hz, 20000.0, rate))
@@ -214,20 +219,20 @@ def _bands(x: Array, stage: BandsStage, rate: int, _: float) -> Array:
 
 
 def _resonator(x: Array, stage: ResonatorStage, rate: int, _: float) -> Array:
-    if stage.mix_db <= -60:
+    if is_off(stage, "mix_db"):
         return x
 
     def ringing(hz: float) -> Array:
         return resonator.response(stage.kind, hz, stage.decay_ms, stage.damping, rate)
 
     response = 10 ** (stage.mix_db / 20) * ringing(stage.tune_hz)
-    if stage.second_db > -60:
+    if not is_off(stage, "second_db"):
         hz = stage.tune_hz * 2 ** (stage.second_semitones / 12)
         response = response + 10 ** ((stage.mix_db + stage.second_db) / 20) * ringing(hz)
 
     def around(channel: Array) -> Array:
         struck = channel
-        if stage.low_cut_hz > 20.0:
+        if not is_off(stage, "low_cut_hz"):
             struck = filters.filtered(channel, filters.steep("highpass", stage.low_cut_hz, 12, rate))
         wet = space.convolved(struck, response)
         wet[: channel.size] += channel
@@ -241,7 +246,7 @@ def _clip(x: Array, stage: ClipStage, _: int, __: float) -> Array:
 
 
 def _space(x: Array, stage: SpaceStage, rate: int, _: float) -> Array:
-    if stage.mix_db <= -60:
+    if is_off(stage, "mix_db"):
         return x
     predelay = round(stage.predelay_ms / 1000 * rate)
     gain = 10 ** (stage.mix_db / 20)
@@ -257,7 +262,7 @@ def _space(x: Array, stage: SpaceStage, rate: int, _: float) -> Array:
         return wet
 
     middle = room(stage.seed)
-    if stage.width == 0:
+    if is_off(stage, "width"):
         return each_channel(x, lambda channel: around(channel, middle))
     # Two responses that share the middle and differ by the width; their energy stays 1.
     sides = room(stage.seed + 1)
@@ -273,7 +278,7 @@ def _space(x: Array, stage: SpaceStage, rate: int, _: float) -> Array:
 
 
 def _delay(x: Array, stage: DelayStage, rate: int, bpm: float) -> Array:
-    if stage.mix_db <= -60:
+    if is_off(stage, "mix_db"):
         return x
     spacing_s = note_value_ms(stage.time, bpm) / 1000
     band = (stage.highpass_hz, stage.lowpass_hz)

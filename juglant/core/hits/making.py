@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
-from juglant.core.recipes.fields import Recipe
+from juglant.core.recipes.fields import Anything, of_role, within
 from juglant.core.recipes.hit import Made, Velocity
 from juglant.core.synth.clap import render_clap
 from juglant.core.synth.hat import render_hat
@@ -19,23 +19,15 @@ from juglant.core.synth.tone808 import render_808
 
 Array = NDArray[np.float64]
 
-# What a softer stroke shortens and flattens, in whichever recipe has such a field.
-_DECAYS = ("decay_ms", "noise_ms", "tone_ms", "tail_ms", "wires_ms", "modulation_ms")
-_SWEEPS = ("start_semitones", "start_octaves")
 
-
-def softer(recipe: Recipe, velocity: Velocity, strength: float) -> Recipe:
+def softer(recipe: Anything, velocity: Velocity, strength: float) -> Anything:
     """A recipe as a stroke of `strength` (0, 1] plays it; the limits of its controls still hold."""
     if strength >= 1.0:
         return recipe
-    changed: dict[str, float] = {}
-    for names, share in ((_DECAYS, velocity.decay), (_SWEEPS, velocity.pitch)):
-        for name in names:
-            if name in type(recipe).model_fields:
-                value = getattr(recipe, name) * (1 - share * (1 - strength))
-                low = next(m.ge for m in type(recipe).model_fields[name].metadata if hasattr(m, "ge"))
-                changed[name] = max(value, float(low))
-    return recipe.model_copy(update=changed)
+    shares = dict.fromkeys(of_role(type(recipe), "decay"), velocity.decay)
+    shares |= dict.fromkeys(of_role(type(recipe), "sweep"), velocity.pitch)
+    values = {name: getattr(recipe, name) * (1 - share * (1 - strength)) for name, share in shares.items()}
+    return within(recipe, **values)
 
 
 def made(source: Made, bpm: float, strength: float = 1.0) -> Array:

@@ -1,9 +1,7 @@
 """A hit at another note."""
 
+from juglant.core.recipes.fields import of_role
 from juglant.core.recipes.hit import Hit, Imported, Layer
-
-# The field that is the note of a made sound.
-PITCHES = ("end_hz", "tone_hz", "tune_hz")
 
 
 def resampled(hit: Hit) -> bool:
@@ -28,10 +26,10 @@ def shifted(hit: Hit, semitones: float) -> Hit:
         values["shift_semitones"] = round(source.shift_semitones + semitones, 5)
         return hit.with_source(0, Imported(**values))
     if source is not None:
-        name = next((name for name in PITCHES if name in type(source.recipe).model_fields), None)
-        if name is not None:
+        pitches = of_role(type(source.recipe), "note", "tone")
+        if pitches:
             values = source.recipe.model_dump()
-            values[name] = round(values[name] * 2 ** (semitones / 12), 3)
+            values[pitches[0]] = round(values[pitches[0]] * 2 ** (semitones / 12), 3)
             return hit.with_source(0, type(source)(recipe=values))
     layers = [
         Layer(**{**layer.model_dump(), "tune_semitones": round(layer.tune_semitones + semitones, 5)})

@@ -19,6 +19,7 @@ from juglant.core.measure.stereo import mono
 from juglant.core.measure.takes import Cut, piece_of
 from juglant.core.process import filters
 from juglant.core.process.resampling import change_rate, shift_pitch
+from juglant.core.recipes.fields import is_off
 from juglant.core.recipes.hit import Hit, Imported, Layer, Made, Take, Velocity
 from juglant.core.synth import envelopes
 
@@ -102,17 +103,17 @@ def added(sounds: list[Array]) -> Array:
 
 def placed(x: Array, layer: Layer) -> Array:
     """A layer's sound after its chain: its range, fades, gain, polarity and pan."""
-    for kind, hz, off in (("highpass", layer.highpass_hz, 20.0), ("lowpass", layer.lowpass_hz, 20000.0)):
-        if hz != off:
+    for kind, hz in (("highpass", layer.highpass_hz), ("lowpass", layer.lowpass_hz)):
+        if not is_off(layer, f"{kind}_hz"):
             x = each_channel(x, lambda c, k=kind, f=hz: filters.filtered(c, filters.steep(k, f, 24, RATE)))  # type: ignore[misc]
-    if layer.fade_in_ms > 0 or layer.fade_out_ms > 0 or layer.part == "only the tail":
+    if not is_off(layer, "fade_in_ms", "fade_out_ms") or layer.part == "only the tail":
         time = np.arange(x.shape[0]) / RATE
         begins_s = 0.0
         if layer.part == "only the tail":
             # Past the attack: from the highest point of the envelope on.
             begins_s = float(np.argmax(amplitude_envelope(mono(x), RATE))) / RATE
         fade = envelopes.rise(np.maximum(time - begins_s, 0.0), max(layer.fade_in_ms / 1000, 0.001))
-        if layer.fade_in_ms == 0 and begins_s == 0.0:
+        if is_off(layer, "fade_in_ms") and begins_s == 0.0:
             fade = np.ones(x.shape[0])
         fade = fade * envelopes.release(time, x.shape[0] / RATE, layer.fade_out_ms / 1000)
         x = x * (fade if x.ndim == 1 else fade[:, None])

@@ -7,12 +7,10 @@ import numpy as np
 from juglant.core import RATE
 from juglant.core.hits.making import made
 from juglant.core.measure.levels import momentary_max_lufs
-from juglant.core.recipes.fields import Control, Recipe, control_sheet
+from juglant.core.recipes.fields import Control, Recipe, control_sheet, limits
 from juglant.core.recipes.hit import Made
 
 COUNT = 8
-# The level follows the loudness and the note is set by the key: neither is left to chance.
-_KEPT = {"level_db", "end_hz", "tune_hz"}
 # At the full amount a control wanders over a third of its way (one standard deviation).
 _REACH = 0.33
 # How much nearer a variation is drawn that cannot be as loud, and the tempo at which they are compared.
@@ -54,13 +52,13 @@ def _loudness(source: Made) -> float:
 
 
 def _variation(source: Made, amount: float, locked: list[str], index: int, draws: Any, loud: float) -> Made:
-    level = next(one for one in control_sheet(type(source.recipe)).controls if one.name == "level_db")
+    low, high = limits(type(source.recipe), "level_db")
     for nearer in _NEARER:
         found = drawn(source, nearer * amount, locked, index, draws)
         if found == source:
             return found
         wanted = found.recipe.level_db + loud - _loudness(found)
-        if level.low <= wanted <= level.high:
+        if low <= wanted <= high:
             recipe = found.recipe.model_copy(update={"level_db": round(wanted, 1)})
             return type(source)(recipe=recipe)
     return source
@@ -71,10 +69,11 @@ def drawn(source: Made, amount: float, locked: list[str], index: int, draws: Any
     recipe: Any = source.recipe
     changed: dict[str, Any] = {}
     for control, draw in zip(control_sheet(type(recipe)).controls, draws, strict=True):
-        if control.group in locked or control.name in _KEPT:
+        # The level follows the loudness and the note is set by the key: neither is left to chance.
+        if control.group in locked or control.role in ("level", "note"):
             continue
         now = getattr(recipe, control.name)
-        if control.name == "seed":
+        if control.role == "seed":
             changed["seed"] = int(recipe.seed + index + 1) % 10000 if amount > 0 else recipe.seed
             continue
         # What is switched off stays off: a variation is not another kind of sound.

@@ -14,6 +14,7 @@ from juglant.core.lowend.loop import place
 from juglant.core.music import midi_to_hz, pitch_class
 from juglant.core.process import dynamics, filters, saturation
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.fields import is_off
 from juglant.core.recipes.separate import BassCarve, Carve
 
 Array = NDArray[np.float64]
@@ -34,11 +35,11 @@ def root_hz(brief: Brief) -> float:
 
 def _sections(carve: Carve, brief: Brief, rate: int) -> Array:
     found = []
-    if carve.highpass_hz > 20.0:
+    if not is_off(carve, "highpass_hz"):
         found.append(filters.steep("highpass", carve.highpass_hz, int(carve.highpass_slope), rate))
-    if carve.cut_db != 0.0:
+    if not is_off(carve, "cut_db"):
         found.append(filters.cookbook("bell", carve.cut_hz, carve.cut_q, rate, carve.cut_db))
-    if isinstance(carve, BassCarve) and carve.lift_db > 0.0:
+    if isinstance(carve, BassCarve) and not is_off(carve, "lift_db"):
         hz = int(carve.lift_harmonic) * root_hz(brief)
         found.append(filters.cookbook("bell", hz, _LIFT_Q, rate, carve.lift_db))
     return np.vstack(found) if found else np.zeros((0, 6))
@@ -50,7 +51,7 @@ def response(carve: Carve, brief: Brief, hz: Array, rate: int) -> NDArray[np.com
     if carve.phase == "linear":
         found = np.abs(found).astype(complex)
     if isinstance(carve, BassCarve):
-        if carve.shift_ms != 0.0:
+        if not is_off(carve, "shift_ms"):
             found = found * np.exp(-2j * np.pi * hz * carve.shift_ms / 1000)
         if carve.polarity == "turned":
             found = -found

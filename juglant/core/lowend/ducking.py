@@ -25,6 +25,7 @@ from juglant.core.music import nearest_note_value
 from juglant.core.process.filters import Around, linkwitz_riley_gain
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.duck import LEAST_APART_MS, LONGEST_MS, MOST_POINTS, DuckRecipe
+from juglant.core.recipes.fields import within
 
 Array = NDArray[np.float64]
 
@@ -338,11 +339,8 @@ def stretched(recipe: DuckRecipe, factor: float) -> DuckRecipe:
     """
     if recipe.points:
         return recipe.model_copy(update={"points": drawn_stretched(recipe.points, factor)})
-    values = {
-        "hold_ms": min(round(recipe.hold_ms * factor, 1), 800.0),
-        "release_ms": float(np.clip(round(recipe.release_ms * factor, 1), 5.0, 1500.0)),
-    }
-    return recipe.model_copy(update=values)
+    hold_ms, release_ms = round(recipe.hold_ms * factor, 1), round(recipe.release_ms * factor, 1)
+    return within(recipe, hold_ms=hold_ms, release_ms=release_ms)
 
 
 def returning_on(recipe: DuckRecipe, returns_ms: float) -> DuckRecipe:

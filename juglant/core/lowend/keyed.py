@@ -14,6 +14,7 @@ from juglant.core.lowend.ducking import curve_db, times_of
 from juglant.core.lowend.loop import gaps_ms
 from juglant.core.process import dynamics
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.fields import in_limits
 from juglant.core.recipes.keyed import KeyedCompressor
 
 Array = NDArray[np.float64]
@@ -86,17 +87,14 @@ def warnings(settings: KeyedCompressor, depth_db: float, key: Array, gap_ms: flo
 
 def _limited(x: Array, detector: str, lookahead_ms: float) -> KeyedCompressor:
     """Settings from a point of the search, on their controls' steps and within their limits."""
-    values = {
-        "threshold_db": round(float(np.clip(x[0], -72.0, 0.0)), 1),
-        "ratio": round(float(np.clip(np.exp(x[1]), 1.0, 40.0)), 1),
-        "attack_ms": round(float(np.clip(np.exp(x[2]), _CLICKING_MS + 0.1, 200.0)), 1),
-        "release_ms": float(round(np.clip(np.exp(x[3]), 5.0, 2000.0))),
-        "knee_db": round(float(np.clip(x[4], 0.0, 24.0)), 1),
-        "hold_ms": float(round(np.clip(np.exp(x[5]) - 1, 0.0, 800.0))) if x.size > 5 else 0.0,
-        "lookahead_ms": round(lookahead_ms, 1),
-        "detector": detector,
-    }
-    return KeyedCompressor.model_validate(values)
+    values = in_limits(
+        KeyedCompressor, threshold_db=round(float(x[0]), 1), ratio=round(float(np.exp(x[1])), 1),
+        attack_ms=max(round(float(np.exp(x[2])), 1), _CLICKING_MS + 0.1),
+        release_ms=float(np.round(np.exp(x[3]))), knee_db=round(float(x[4]), 1),
+        hold_ms=float(np.round(np.exp(x[5]) - 1)) if x.size > 5 else 0.0,
+        lookahead_ms=round(lookahead_ms, 1),
+    )  # fmt: skip
+    return KeyedCompressor.model_validate({**values, "detector": detector})
 
 
 def _searched(target: Array, key: Array, recipe: DuckRecipe, rate: int, *, holds: bool) -> KeyedCompressor:

@@ -21,6 +21,7 @@ from juglant.core.process import filters
 from juglant.core.process.filters import LOW_BAND_HZ
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.fields import is_off
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames
 
@@ -95,7 +96,7 @@ class PlayedDucking:
 
 
 def _does_anything(one: Ducking, starts: list[Start]) -> bool:
-    return bool(one.on and one.targets and one.duck.depth_db > 0.0 and starts)
+    return bool(one.on and one.targets and not is_off(one.duck, "depth_db") and starts)
 
 
 def played_ids(session: Session, states: list[TrackState]) -> list[str]:

@@ -20,6 +20,7 @@ from juglant.core.measure.transcribe import transcribe
 from juglant.core.music import beat_ms, note_value_ms
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.fields import is_off
 
 Array = NDArray[np.float64]
 
@@ -103,7 +104,7 @@ def duck_pair(
     kept = (kept[0], sparing(kept[1], heard, wanted, owner, edge, spared))
     found = ducking.solve(*kept, times, length, margin_db, owner)
     recipe = found.recipe.model_copy(update={"band": wanted.band, "edge_hz": wanted.edge_hz})
-    if returns is not None and recipe.depth_db > 0:
+    if returns is not None and not is_off(recipe, "depth_db"):
         recipe = ducking.returning_on(recipe, note_value_ms(returns, bpm))
     solved = recipe
     if owner == "bass":

@@ -28,6 +28,7 @@ from juglant.core.measure.owner import SubEdge
 from juglant.core.process import filters
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.fields import is_off
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.moves import PLACE
 from juglant.core.recipes.parts import (
@@ -156,7 +157,7 @@ class Parts(Sounds):
 
     def _turned(self, loop: LoopSound, part: AnyPart) -> LoopSound:
         where = part.place
-        if where.delay_ms == 0.0 and where.polarity == "normal":
+        if is_off(where, "delay_ms") and where.polarity == "normal":
             return loop
         return self.sound(
             lambda: staging.turned(loop.samples, where, RATE), "turned", loop.key, where.delay_ms,
@@ -327,7 +328,7 @@ class Parts(Sounds):
         is_line = any(voice.id == id for voice in state.voices)
         found = []
         for one, share in duckings.of_part(state, id):
-            if one.duck.depth_db == 0.0:
+            if is_off(one.duck, "depth_db"):
                 continue
             edge = self.bass_edge(state) if is_line and one.duck.band == "by owner" else None
             if starts := self.starts(state, one):

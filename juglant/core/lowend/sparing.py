@@ -11,6 +11,7 @@ from juglant.core.measure.owner import OWNER_LOSS_LIMIT_DB, SubEdge, kept_gains,
 from juglant.core.process.filters import Around
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.fields import is_off
 
 # What a solved ducking keeps clear of the limit, dB.
 _CLEAR_DB = 0.2
@@ -49,7 +50,7 @@ def spare_owner(
         ducked = LoopSound(ducking.under(slow, gain, alone), rate, bass.loop)
         return lost_db + (owner_loss(was, ducked, edge) or 0.0) <= OWNER_LOSS_LIMIT_DB - _CLEAR_DB
 
-    if recipe.depth_db == 0.0 or fits(recipe.depth_db):
+    if is_off(recipe, "depth_db") or fits(recipe.depth_db):
         return recipe
     low, high = 0.0, recipe.depth_db
     for _ in range(8):

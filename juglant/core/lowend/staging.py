@@ -8,6 +8,7 @@ from juglant.core.hits.moving import Moved, levelled, through_moved
 from juglant.core.lowend.moves import Course, around
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters
+from juglant.core.recipes.fields import is_off
 from juglant.core.recipes.place import Place
 
 Array = NDArray[np.float64]
@@ -48,7 +49,7 @@ def turned(x: Array, place: Place, rate: int) -> Array:
     """A loop under what acts first of its place: polarity and delay."""
     if place.polarity == "inverted":
         x = -x
-    if place.delay_ms == 0.0:
+    if is_off(place, "delay_ms"):
         return x
     turn = -2j * np.pi * place.delay_ms / 1000
     return each_channel(x, lambda c: filters.around_loop_by(c, lambda hz: np.exp(turn * hz), rate))
@@ -62,9 +63,9 @@ def put(x: Array, place: Place, rate: int, moved: Moved | None = None) -> Array:
     place = place.model_copy(update=dict.fromkeys(moving, 0.0))
     if x.ndim == 2 and place.width == 0.0:
         x = listening_channel(x)
-    if x.ndim == 2 and (place.width != 1.0 or place.mono_below_hz > 20.0):
+    if x.ndim == 2 and (place.width != 1.0 or not is_off(place, "mono_below_hz")):
         middle, apart = 0.5 * (x[:, 0] + x[:, 1]), 0.5 * place.width * (x[:, 0] - x[:, 1])
-        if place.mono_below_hz > 20.0:
+        if not is_off(place, "mono_below_hz"):
             # Only the difference of the sides is taken away: the sum stays as it is.
             hz = place.mono_below_hz
             apart = apart - filters.around_loop_by(

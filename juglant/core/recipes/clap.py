@@ -11,11 +11,11 @@ class ClapRecipe(Recipe):
     )
     tail_ms: float = control(
         170.0, 10.0, 1200.0, 1.0, "ms", "Tail", "Until the tail is 60 dB down.", "Tail", scale="log",
-        main=True,
+        main=True, role="decay",
     )  # fmt: skip
     tone_hz: float = control(
         1250.0, 300.0, 6000.0, 10.0, "Hz", "Tone", "Middle of the noise: 1–2 kHz is usual.", "Tone",
-        scale="log", main=True,
+        scale="log", main=True, role="tone",
     )  # fmt: skip
     tail_db: float = control(
         -3.0, -60.0, 6.0, 0.5, "dB", "Tail level", "Against the bursts.", "Tail", main=True, off=-60.0
@@ -35,5 +35,7 @@ class ClapRecipe(Recipe):
         -18.0, -60.0, 0.0, 0.5, "dB", "Air", "Noise above 5 kHz beside it.", "Tone", off=-60.0
     )
     drive_db: float = control(3.0, 0.0, 36.0, 0.5, "dB", "Drive", "Soft clipping of all.", "Level", off=0.0)
-    level_db: float = control(-3.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak of the finished clap.", "Level")
-    seed: int = control(1, 0, 9999, 1, "", "Seed", "Which noise is taken.", "Bursts")
+    level_db: float = control(
+        -3.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak of the finished clap.", "Level", role="level"
+    )
+    seed: int = control(1, 0, 9999, 1, "", "Seed", "Which noise is taken.", "Bursts", role="seed")

@@ -3,12 +3,15 @@
 import re
 from collections.abc import Mapping
 from functools import cached_property
-from typing import Annotated, Any, Literal, Self, get_args
+from typing import Annotated, Any, Literal, Self, TypeVar, get_args
 
 from annotated_types import Ge, Le
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 Scale = Literal["linear", "log"]
+# What a control is to a sound: how long it rings, how far its pitch falls, its note, its tone where it has
+# no note, its level, its chance.
+Role = Literal["decay", "sweep", "note", "tone", "level", "seed"]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]{0,40}$")]
 
 
@@ -48,6 +51,9 @@ class Recipe(BaseModel):
         return copied
 
 
+Anything = TypeVar("Anything", bound=Recipe)
+
+
 def control(
     default: float,
     low: float,
@@ -62,16 +68,68 @@ def control(
     main: bool = False,
     off: float | None = None,
     movable: bool = False,
+    role: Role | None = None,
 ) -> Any:
     """A slider with a typed value. `main` puts it first; at `off` it does nothing at all; where it is
-    `movable` it can follow a curve.
+    `movable` it can follow a curve; by its `role` velocity, chance and tuning know it.
     """
     extra: dict[str, Any] = {"unit": unit, "step": step, "group": group, "scale": scale, "main": main}
     if movable:
         extra["movable"] = True
     if off is not None:
         extra["off"] = off
+    if role is not None:
+        extra["role"] = role
     return Field(default, ge=low, le=high, title=label, description=help, json_schema_extra=extra)
+
+
+def _extra(recipe: type[Recipe], name: str) -> dict[str, Any]:
+    extra = recipe.model_fields[name].json_schema_extra
+    return extra if isinstance(extra, dict) else {}
+
+
+def is_off(recipe: Recipe, *names: str) -> bool:
+    """Whether each of these controls stands where it does nothing at all.
+
+    >>> from juglant.core.recipes.place import Place
+    >>> is_off(Place(), "gain_db", "pan"), is_off(Place(pan=0.5), "gain_db", "pan")
+    (True, False)
+    """
+    return all(getattr(recipe, name) == _extra(type(recipe), name)["off"] for name in names)
+
+
+def off_at(recipe: type[Recipe], name: str) -> float:
+    """The value at which a control does nothing at all."""
+    return float(_extra(recipe, name)["off"])
+
+
+def of_role(recipe: type[Recipe], *roles: Role) -> list[str]:
+    """The names of a recipe's controls of these roles, in the order of its fields."""
+    return [name for name in recipe.model_fields if _extra(recipe, name).get("role") in roles]
+
+
+def limits(recipe: type[Recipe], name: str) -> tuple[float, float]:
+    """The least and the greatest value of a control."""
+    metadata = recipe.model_fields[name].metadata
+    low = next(limit.ge for limit in metadata if isinstance(limit, Ge))
+    high = next(limit.le for limit in metadata if isinstance(limit, Le))
+    return float(low), float(high)  # type: ignore[arg-type]
+
+
+def in_limits(recipe: type[Recipe], **values: float) -> dict[str, float]:
+    """Values of controls, held within their limits."""
+    ends = {name: limits(recipe, name) for name in values}
+    return {name: min(max(value, ends[name][0]), ends[name][1]) for name, value in values.items()}
+
+
+def within(recipe: Anything, **values: float) -> Anything:
+    """A copy with other values of its controls, each held within its limits.
+
+    >>> from juglant.core.recipes.place import Place
+    >>> within(Place(), gain_db=90.0).gain_db
+    24.0
+    """
+    return recipe.model_copy(update=in_limits(type(recipe), **values))
 
 
 def choice(default: Any, label: str, help: str, group: str) -> Any:
@@ -94,6 +152,7 @@ class Control(BaseModel):
     main: bool
     off: float | None = None
     movable: bool = False
+    role: Role | None = None
     default: float
 
 
@@ -124,8 +183,7 @@ def control_sheet(recipe: type[Recipe]) -> ControlSheet:
             continue
         common = {"name": name, "label": field.title, "help": field.description, "default": field.default}
         if "scale" in extra:
-            low = next(limit.ge for limit in field.metadata if isinstance(limit, Ge))
-            high = next(limit.le for limit in field.metadata if isinstance(limit, Le))
+            low, high = limits(recipe, name)
             controls.append(Control.model_validate({**common, **extra, "low": low, "high": high}))
         else:
             options = list(get_args(field.annotation))

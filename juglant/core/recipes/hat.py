@@ -8,11 +8,11 @@ class HatRecipe(Recipe):
 
     decay_ms: float = control(
         70.0, 8.0, 6000.0, 1.0, "ms", "Decay", "Closed, half, open, ride, crash: until 60 dB down.",
-        "Level", scale="log", main=True,
+        "Level", scale="log", main=True, role="decay",
     )  # fmt: skip
     tone_hz: float = control(
         4300.0, 1500.0, 10000.0, 10.0, "Hz", "Tone", "Of the lowest oscillator.", "Metal", scale="log",
-        main=True,
+        main=True, role="tone",
     )  # fmt: skip
     modulation: float = control(
         0.45, 0.0, 1.0, 0.01, "", "Modulation", "How far the oscillators bend each other.", "Metal",
@@ -38,5 +38,7 @@ class HatRecipe(Recipe):
         20000.0, 4000.0, 20000.0, 10.0, "Hz", "Low-pass", "24 dB per octave.", "Filter", scale="log",
         off=20000.0,
     )  # fmt: skip
-    level_db: float = control(-6.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak of the finished hat.", "Level")
-    seed: int = control(1, 0, 9999, 1, "", "Seed", "Which noise and which phases.", "Noise")
+    level_db: float = control(
+        -6.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak of the finished hat.", "Level", role="level"
+    )
+    seed: int = control(1, 0, 9999, 1, "", "Seed", "Which noise and which phases.", "Noise", role="seed")

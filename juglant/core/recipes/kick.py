@@ -14,11 +14,12 @@ class KickRecipe(Recipe):
     end_hz: float = control(
         49.0, 25.0, 160.0, 0.01, "Hz", "Pitch",
         "The frequency the tail settles to: the note of the kick.", "Body", scale="log", main=True,
+        role="note",
     )  # fmt: skip
     decay_ms: float = control(
         340.0, 30.0, 1500.0, 1.0, "ms", "Decay",
         "Until the body is 60 dB down. Longer holds more sub, shorter leaves more room.",
-        "Level", scale="log", main=True,
+        "Level", scale="log", main=True, role="decay",
     )  # fmt: skip
     pitch_decay_ms: float = control(
         18.0, 2.0, 400.0, 0.5, "ms", "Pitch decay",
@@ -43,7 +44,7 @@ class KickRecipe(Recipe):
     start_semitones: float = control(
         24.0, 0.0, 60.0, 0.5, "st", "Pitch start",
         "How far above its end the pitch starts. Whole octaves (12, 24, 36) keep the whole "
-        "sound in tune.", "Pitch",
+        "sound in tune.", "Pitch", role="sweep",
     )  # fmt: skip
     pitch_curve: float = control(
         0.0, -1.0, 1.0, 0.01, "", "Pitch curve",
@@ -108,6 +109,16 @@ class KickRecipe(Recipe):
         "How long the low-pass takes to close by about two thirds.", "Filter", scale="log",
     )  # fmt: skip
     level_db: float = control(
-        -3.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak level of the finished kick.", "Level"
+        -3.0,
+        -30.0,
+        0.0,
+        0.1,
+        "dB",
+        "Level",
+        "Peak level of the finished kick.",
+        "Level",
+        role="level",
     )
-    seed: int = control(1, 0, 9999, 1, "", "Seed", "Which noise the click is cut from.", "Click")
+    seed: int = control(
+        1, 0, 9999, 1, "", "Seed", "Which noise the click is cut from.", "Click", role="seed"
+    )

@@ -8,10 +8,20 @@ class PercussionRecipe(Recipe):
 
     end_hz: float = control(
         110.0, 30.0, 4000.0, 0.01, "Hz", "Pitch", "The note that it settles to.", "Tone", scale="log",
-        main=True,
+        main=True, role="note",
     )  # fmt: skip
     decay_ms: float = control(
-        280.0, 10.0, 3000.0, 1.0, "ms", "Decay", "Until it is 60 dB down.", "Level", scale="log", main=True
+        280.0,
+        10.0,
+        3000.0,
+        1.0,
+        "ms",
+        "Decay",
+        "Until it is 60 dB down.",
+        "Level",
+        scale="log",
+        main=True,
+        role="decay",
     )
     index: float = control(
         1.2, 0.0, 12.0, 0.01, "", "Modulation", "How far the first modulator bends the tone.",
@@ -24,7 +34,7 @@ class PercussionRecipe(Recipe):
     )  # fmt: skip
     modulation_ms: float = control(
         60.0, 2.0, 2000.0, 1.0, "ms", "Modulation decay", "Until the bending is 60 dB down.", "Modulation",
-        scale="log",
+        scale="log", role="decay",
     )  # fmt: skip
     second_index: float = control(
         0.0, 0.0, 12.0, 0.01, "", "Second modulation", "The second modulator bends the first.",
@@ -34,7 +44,15 @@ class PercussionRecipe(Recipe):
         2.7, 0.25, 12.0, 0.01, "", "Second ratio", "Of the second modulator to the tone.", "Modulation"
     )
     start_semitones: float = control(
-        7.0, 0.0, 36.0, 0.5, "st", "Pitch start", "How far above its end it starts.", "Tone"
+        7.0,
+        0.0,
+        36.0,
+        0.5,
+        "st",
+        "Pitch start",
+        "How far above its end it starts.",
+        "Tone",
+        role="sweep",
     )
     pitch_decay_ms: float = control(
         30.0, 1.0, 400.0, 0.5, "ms", "Pitch decay", "How long the fall takes, by two thirds.", "Tone",
@@ -53,5 +71,7 @@ class PercussionRecipe(Recipe):
     )  # fmt: skip
     band_q: float = control(1.0, 0.3, 12.0, 0.1, "", "Band Q", "Higher is narrower.", "Filter", scale="log")
     drive_db: float = control(0.0, 0.0, 36.0, 0.5, "dB", "Drive", "Soft clipping of all.", "Level", off=0.0)
-    level_db: float = control(-3.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak of the finished hit.", "Level")
-    seed: int = control(1, 0, 9999, 1, "", "Seed", "Which noise the strike takes.", "Level")
+    level_db: float = control(
+        -3.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak of the finished hit.", "Level", role="level"
+    )
+    seed: int = control(1, 0, 9999, 1, "", "Seed", "Which noise the strike takes.", "Level", role="seed")

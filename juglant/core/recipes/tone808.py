@@ -12,11 +12,11 @@ class Recipe808(Recipe):
 
     end_hz: float = control(
         43.65, 25.0, 160.0, 0.01, "Hz", "Pitch", "The note that it settles to.", "Body", scale="log",
-        main=True,
+        main=True, role="note",
     )  # fmt: skip
     decay_ms: float = control(
         900.0, 60.0, 4000.0, 1.0, "ms", "Decay", "Until it comes near the sustain.", "Level",
-        scale="log", main=True,
+        scale="log", main=True, role="decay",
     )  # fmt: skip
     harmonics: float = control(
         0.35, 0.0, 1.0, 0.01, "", "Push",
@@ -32,6 +32,7 @@ class Recipe808(Recipe):
     start_octaves: float = control(
         2.0, 0.0, 4.0, 0.01, "oct", "Pitch start",
         "How far above the note it starts. Whole octaves keep the whole sound in tune.", "Pitch",
+        role="sweep",
     )  # fmt: skip
     pitch_decay_ms: float = control(
         26.0, 2.0, 300.0, 0.5, "ms", "Pitch decay", "How long the fall takes, by two thirds.", "Pitch",
@@ -61,4 +62,6 @@ class Recipe808(Recipe):
         20000.0, 60.0, 20000.0, 1.0, "Hz", "Low-pass", "Cutoff, 24 dB per octave.", "Harmonics",
         scale="log", off=20000.0,
     )  # fmt: skip
-    level_db: float = control(-3.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak of the finished 808.", "Level")
+    level_db: float = control(
+        -3.0, -30.0, 0.0, 0.1, "dB", "Level", "Peak of the finished 808.", "Level", role="level"
+    )
