@@ -1,4 +1,4 @@
-"""Commands about single hits: measure, tune, slice, align."""
+"""Commands about single hits: tune, slice, align."""
 
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -17,9 +17,9 @@ from juglant.cli.common import (
     print_json,
     print_table,
     read,
-    shown,
     write,
 )
+from juglant.cli.measuring import hit_rows
 from juglant.core import music
 from juglant.core.errors import UserError
 from juglant.core.hits import align as alignment
@@ -27,70 +27,10 @@ from juglant.core.hits.retune import retuned
 from juglant.core.lowend import tuning
 from juglant.core.measure import takes
 from juglant.core.measure.hit import HitNumbers, measure
-from juglant.core.measure.partials import Partial, partials
-from juglant.core.measure.stereo import listening_channel
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.recording import Recording
 from juglant.files.audio import Audio, encode_wav24
 from juglant.files.names import plain_name
-
-
-def _hit_rows(hit: HitNumbers) -> list[tuple[str, str]]:
-    if hit.fundamental_hz is None or hit.cents is None or hit.fundamental_sigma_cents is None:
-        pitch = f"none: {hit.reasons.get('fundamental_hz', 'not measurable')}"
-    else:
-        pitch = (
-            f"{hit.note} {hit.cents:+.1f} cents ± {hit.fundamental_sigma_cents:.1f}"
-            f"  ({hit.fundamental_hz:.2f} Hz, confidence {hit.pitch_confidence:.2f})"
-        )
-    rows = [
-        ("note", pitch),
-        ("settles after", shown(hit.settle_ms, "ms")),
-        ("decay to -20 / -60 dB", f"{shown(hit.decay20_ms, 'ms')} / {shown(hit.decay60_ms, 'ms')}"),
-        ("length", shown(hit.length_ms, "ms")),
-        ("peak / true peak", f"{hit.peak_dbfs:.2f} dBFS / {hit.true_peak_dbtp:.2f} dBTP"),
-        ("crest", shown(hit.crest_db, "dB")),
-    ]
-    if hit.bands_db:
-        rows.append(("bands, dB", "  ".join(f"{name} {db:.0f}" for name, db in hit.bands_db.items())))
-    return rows
-
-
-@app.command("measure")
-def measure_files(files: list[Path], a4: A4 = 440.0, as_json: AsJson = False) -> None:
-    """Print the numbers of one hit or several; what cannot be read is said at the end."""
-    found, refused = [], Refused()
-    for path in files:
-        with refused.here():
-            audio = read(path)
-            hit = measure(audio.samples, audio.rate, a4).hit
-            heard = listening_channel(audio.samples)
-            tones = partials(heard, audio.rate, hit.onset_ms, a4) if hit.onset_ms is not None else []
-            found.append((path, hit, tones if len(tones) > 1 else []))
-    _print_measured(found, as_json=as_json, alone=len(files) == 1)
-    refused.tell()
-
-
-def _print_measured(
-    found: list[tuple[Path, HitNumbers, list[Partial]]], *, as_json: bool, alone: bool
-) -> None:
-    if alone and not found:
-        return
-    if as_json:
-        listed = [
-            {"file": str(path), **hit.as_dict(), "partials": [one.as_dict() for one in tones]}
-            for path, hit, tones in found
-        ]
-        print_json(listed[0] if alone else listed)
-        return
-    for path, hit, tones in found:
-        print(path)
-        rows = [
-            ("partial" if n else "partials",
-             f"{one.hz:.1f} Hz  {one.note} {one.cents:+.0f}  {one.level_db:.0f} dB  x {one.ratio:.3f}")
-            for n, one in enumerate(tones)
-        ]  # fmt: skip
-        print_table([*_hit_rows(hit), *rows])
 
 
 @dataclass(frozen=True)
@@ -194,7 +134,7 @@ def _print_tuned(
     for move, gain_db, one in found:
         print(one["file"])
         print_table([("shift", f"{move.shift_semitones:+.3f} semitones ({move.shift_cents:+.1f} cents)"),
-                ("gain", f"{gain_db:+.1f} dB"), *_hit_rows(HitNumbers(**one["after"]))])  # fmt: skip
+                ("gain", f"{gain_db:+.1f} dB"), *hit_rows(HitNumbers(**one["after"]))])  # fmt: skip
 
 
 @app.command("slice")
