@@ -8,8 +8,10 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from juglant.api.hits import shown_name
 from juglant.api.studio import AtDesk
+from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import voices
+from juglant.core.lowend.byhand import one_note
 from juglant.core.lowend.fitting import Fitted, FittedStrokes, fitted, fitted_strokes, strength_of
 from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.voices import Voices
@@ -20,6 +22,7 @@ from juglant.core.recipes.hit import Hit, PartId
 from juglant.core.recipes.notes import Note
 from juglant.core.recipes.track import TrackState
 from juglant.files import midi
+from juglant.files.audio import encode_wav_float
 from juglant.files.midi import MidiLine
 
 router = APIRouter(prefix="/api/line", tags=["line"])
@@ -130,3 +133,17 @@ def fit_strokes(question: GivenStrokes) -> FittedStrokes:
     return fitted_strokes(
         [(note.at, note.velocity) for note in question.notes], question.brief, question.hit
     )
+
+
+class PlayedNote(OneLine):
+    """A note that a hand plays on a line."""
+
+    midi: Annotated[int, Field(ge=0, le=127)]
+    velocity: Annotated[float, Field(gt=0.0, le=1.0)] = 1.0
+
+
+@router.post("/note", response_class=Response)
+def note(desk: AtDesk, question: PlayedNote) -> Response:
+    """One note of a line by itself, held for a bar, as a 32-bit float WAV."""
+    x = one_note(desk.session, question.state, question.line, question.midi, question.velocity)
+    return Response(encode_wav_float(x, RATE), media_type="audio/wav")

@@ -264,6 +264,9 @@ export const api = {
     ask<Moment>("POST", "/api/duck/moment", { state, bar, at_ms }),
   hit: async (brief: Brief, hit: Hit, stroke: Stroke = {}) =>
     (await send("POST", "/api/hits/sound", { brief, hit, ...stroke })).arrayBuffer(),
+  /** One note of a line by itself, as a WAV file. */
+  note: async (state: TrackState, line: string, midi: number, velocity: number) =>
+    (await send("POST", "/api/line/note", { state, line, midi, velocity })).arrayBuffer(),
   openParcel: (file: File) =>
     ask<SavedTrack>("POST", `/api/tracks/parcel?name=${encodeURIComponent(file.name)}`, file),
   planSound: (state: TrackState) => ask<SoundPlan>("POST", "/api/sound/plan", state),

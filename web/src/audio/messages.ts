@@ -4,7 +4,9 @@ export type ToMixer =
   | { forget: string[] }
   | { plan: { part: string; key: string; gain: number }[]; frames: number }
   | { gains: Record<string, number> }
-  | { once: Float32Array[] }
+  | { once: Float32Array[]; key: string }
+  | { release: string }
+  | { click: number[] }
   | { stop: true };
 
 /** Where the mixer was at a frame of the context. */

@@ -87,3 +87,31 @@ test("it stops, starts again from its beginning, and one sound is heard over it"
   mixer.once([new Float32Array(3).fill(100)]);
   expect(heard(mixer, 16).slice(0, 4)).toEqual([121, 122, 123, 24]);
 });
+
+test("what was struck under a key fades when the key is let go, and nothing else does", () => {
+  const mixer = new Mixer(FADE);
+  const ones = () => [new Float32Array(64).fill(1)];
+  mixer.once(ones(), "held");
+  mixer.once(ones(), "other");
+  expect(heard(mixer, 16)[15]).toBe(2);
+  mixer.release("held");
+  const out = heard(mixer, 16);
+  expect(out[0]).toBe(1 + 7 / 8);
+  expect(out[15]).toBe(1);
+});
+
+test("the click counts every beat of the loop, the bar's higher than the others", () => {
+  const rate = 8000;
+  const mixer = new Mixer(FADE, rate);
+  mixer.plan([{ ...part("kick", 0, 8000), channels: [new Float32Array(8000)] }], 8000);
+  mixer.click([0, 2000, 4000, 6000]);
+  const out = heard(mixer, 8000);
+  const turns = (from: number) =>
+    out.slice(from, from + 200).filter((x, n) => n > 0 && x > 0 !== out[from + n - 1]! > 0).length;
+  expect(turns(0)).toBeGreaterThan(1.3 * turns(2000));
+  expect(turns(4000)).toBe(turns(6000));
+  expect(Math.max(...out.slice(2000, 2100))).toBeGreaterThan(0.1);
+  expect(Math.max(...out.map(Math.abs))).toBeLessThan(0.19);
+  mixer.click([]);
+  expect(Math.max(...heard(mixer, 800))).toBe(0);
+});

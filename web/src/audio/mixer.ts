@@ -14,6 +14,9 @@ interface Voice extends Part {
   loops: boolean;
 }
 
+/** How far below full scale the click lies, its pitches on the bar and on a beat, and how long it rings. */
+const CLICK = { level: 0.18, barHz: 1760, beatHz: 1175, seconds: 0.03 };
+
 /**
  * Plays the parts of a loop from one place, so that all of them are in step to the sample: what stays goes on
  * untouched, what changes is crossfaded where it is.
@@ -21,10 +24,15 @@ interface Voice extends Part {
 export class Mixer {
   private voices: Voice[] = [];
   private frames = 0;
+  /** Where in the loop beats begin, in frames; the first of four is the bar's. None: no click. */
+  private beats: number[] = [];
   /** The next frame of the loop. */
   at = 0;
 
-  constructor(private readonly fade: number) {}
+  constructor(
+    private readonly fade: number,
+    private readonly rate = 48_000,
+  ) {}
 
   get playing(): boolean {
     return this.voices.some(({ loops, gain }) => loops && gain >= 0);
@@ -61,10 +69,20 @@ export class Mixer {
       if (voice.loops && voice.gain >= 0) voice.gain = of[voice.part] ?? voice.gain;
   }
 
-  /** One sound by itself, over whatever plays. */
-  once(channels: Float32Array[]): void {
-    const rest = { part: "", key: "", gain: 1, now: 1, step: 1, loops: false };
+  /** One sound by itself, over whatever plays, until it is over or released. */
+  once(channels: Float32Array[], key = ""): void {
+    const rest = { part: "", key, gain: 1, now: 1, step: 1 / this.fade, loops: false };
     this.voices.push({ ...rest, channels, at: 0 });
+  }
+
+  /** Let go of what was struck under a key. */
+  release(key: string): void {
+    for (const voice of this.voices) if (!voice.loops && voice.key === key) voice.gain = 0;
+  }
+
+  /** Beats to be counted aloud while the loop plays. */
+  click(beats: number[]): void {
+    this.beats = beats;
   }
 
   stop(): void {
@@ -78,9 +96,25 @@ export class Mixer {
     for (const voice of this.voices) this.add(voice, left, right);
     this.voices = this.voices.filter(
       ({ loops, gain, now, at, channels }) =>
-        (loops && (gain >= 0 || now > 0)) || (!loops && at < (channels[0]?.length ?? 0)),
+        (loops && (gain >= 0 || now > 0)) ||
+        (!loops && (gain > 0 || now > 0) && at < (channels[0]?.length ?? 0)),
     );
+    if (this.playing && this.beats.length > 0) this.count(left, right);
     if (this.playing) this.at = (this.at + left.length) % this.frames;
+  }
+
+  private count(left: Float32Array, right: Float32Array): void {
+    const { level, barHz, beatHz, seconds } = CLICK;
+    this.beats.forEach((beat, n) => {
+      const turn = (2 * Math.PI * (n % 4 === 0 ? barHz : beatHz)) / this.rate;
+      for (let k = 0; k < left.length; k++) {
+        const since = (((this.at + k - beat) % this.frames) + this.frames) % this.frames;
+        if (since >= 8 * seconds * this.rate) continue;
+        const x = level * Math.sin(turn * since) * Math.exp(-since / (seconds * this.rate));
+        left[k]! += x;
+        right[k]! += x;
+      }
+    });
   }
 
   private add(voice: Voice, left: Float32Array, right: Float32Array): void {

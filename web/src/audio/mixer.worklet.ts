@@ -6,7 +6,10 @@ import { Mixer } from "./mixer";
 const SAYS = 12_000;
 
 class MixerProcessor extends AudioWorkletProcessor {
-  private readonly mixer = new Mixer(Math.round((LISTENING.fade_ms / 1000) * LISTENING.rate));
+  private readonly mixer = new Mixer(
+    Math.round((LISTENING.fade_ms / 1000) * LISTENING.rate),
+    LISTENING.rate,
+  );
   private readonly sounds = new Map<string, Float32Array[]>();
   private since = 0;
 
@@ -28,7 +31,9 @@ class MixerProcessor extends AudioWorkletProcessor {
       this.since = SAYS;
     }
     if ("gains" in message) this.mixer.gains(message.gains);
-    if ("once" in message) this.mixer.once(message.once);
+    if ("once" in message) this.mixer.once(message.once, message.key);
+    if ("release" in message) this.mixer.release(message.release);
+    if ("click" in message) this.mixer.click(message.click);
     if ("stop" in message) this.mixer.stop();
   }
 

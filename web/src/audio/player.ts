@@ -30,6 +30,10 @@ export interface Pass {
   parts: PlayedPart[];
 }
 
+/** Every beat of a loop of so many frames, in frames. */
+export const beatsOf = (frames: number, bars: number): number[] =>
+  Array.from({ length: 4 * bars }, (_, n) => Math.round((n * frames) / (4 * bars)));
+
 export const BANDS = ["all", "low", "mid", "top"] as const;
 export type Band = (typeof BANDS)[number];
 
@@ -42,6 +46,8 @@ export interface Hearing {
   ducked: boolean;
   band: Band;
   mono: boolean;
+  /** How many bars are counted aloud; 0 for none. */
+  click: number;
   matchDb: number;
   volumeDb: number;
 }
@@ -53,6 +59,7 @@ export const QUIETLY: Hearing = {
   ducked: true,
   band: "all",
   mono: false,
+  click: 0,
   matchDb: 0,
   volumeDb: -18,
 };
@@ -92,6 +99,24 @@ export class Player {
     const late = (outputLatency || 0) * RATE + (LISTENING.ahead_ms / 1000) * RATE;
     const at = place.at + currentTime * RATE - place.frame - late;
     return ((((at % pass.frames) + pass.frames) % pass.frames) / RATE) * 1000;
+  }
+
+  /** Where in the loop the sound was that was heard at a time of the page's clock, in ms; null in silence. */
+  heardAtMs(stamp: number): number | null {
+    const { built, place, pass } = this;
+    if (!built || !place || !pass || !this.playing) return null;
+    const { contextTime, performanceTime } = built.context.getOutputTimestamp();
+    if (!contextTime || !performanceTime) return this.positionMs();
+    const heard = contextTime * RATE + ((stamp - performanceTime) / 1000) * RATE;
+    const at = place.at + heard - place.frame - (LISTENING.ahead_ms / 1000) * RATE;
+    return ((((at % pass.frames) + pass.frames) % pass.frames) / RATE) * 1000;
+  }
+
+  /** How much later a sound is heard than it is asked for, in ms; null before anything was played. */
+  get delayMs(): number | null {
+    const context = this.built?.context;
+    if (!context || context.state !== "running") return null;
+    return (context.baseLatency + (context.outputLatency || 0)) * 1000 + LISTENING.ahead_ms;
   }
 
   /** Make everything ready, so that the first key is heard at once. Rejects where there is no sound. */
@@ -196,6 +221,7 @@ export class Player {
     const gains = this.gains();
     const plan = pass.parts.map(({ part, key }) => ({ part, key, gain: gains[part] ?? 0 }));
     this.tell({ plan, frames: pass.frames });
+    this.tell({ click: beatsOf(pass.frames, this.hearing.click) });
     const now = new Set(pass.parts.map(({ key }) => key));
     const gone = [...this.sent].filter((key) => !now.has(key));
     if (gone.length > 0) this.tell({ forget: gone });
@@ -204,13 +230,26 @@ export class Player {
 
   /** One hit by itself, from a WAV file, over whatever plays; as loud as in the loop. */
   async once(wav: ArrayBuffer): Promise<void> {
+    this.strike(await this.read(wav), "");
+  }
+
+  /** A WAV file's channels. */
+  async read(wav: ArrayBuffer): Promise<Float32Array[]> {
     const { context } = await this.begun();
     const buffer = await context.decodeAudioData(wav);
-    const sides = Array.from({ length: buffer.numberOfChannels }, (_, n) =>
+    return Array.from({ length: buffer.numberOfChannels }, (_, n) =>
       buffer.getChannelData(n).slice(),
     );
-    this.tell({ once: sides });
+  }
+
+  /** What was read before, at once; until it is over or let go under its key. */
+  strike(channels: Float32Array[], key: string): void {
+    this.tell({ once: channels, key });
     this.rest();
+  }
+
+  release(key: string): void {
+    this.tell({ release: key });
   }
 
   stop(): void {
@@ -227,7 +266,7 @@ export class Player {
   private apply(time: number): void {
     if (!this.built) return;
     const { context, master, bands } = this.built;
-    const { band, mono, matchDb, volumeDb } = this.hearing;
+    const { band, mono, matchDb, volumeDb, click } = this.hearing;
     // One channel of what is two: half of their sum.
     master.channelCountMode = "explicit";
     master.channelCount = mono ? 1 : 2;
@@ -236,6 +275,7 @@ export class Player {
     for (const name of BANDS) to(bands[name], name === band ? 1 : 0);
     to(master, linear(matchDb + volumeDb));
     this.tell({ gains: this.gains() });
+    this.tell({ click: beatsOf(this.pass?.frames ?? 0, click) });
   }
 
   private gains(): Record<string, number> {

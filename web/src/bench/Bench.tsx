@@ -149,6 +149,7 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     layerAt: hand.layerAt,
     chooseLayer: hand.chooseLayer,
     lineId: hand.lineId,
+    listening,
     strike,
     bring: bringing.bring,
     setDropAs: bringing.setDropAs,

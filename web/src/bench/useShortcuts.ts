@@ -14,6 +14,42 @@ const keepsSpace = (element: Element | null) =>
   element.matches("button, select, [role=button], summary, [type=checkbox]") &&
   element.matches(":focus-visible");
 
+/** Whether keys are commands now: no text is being typed, and no panel is open before the page. */
+const listens = (event: KeyboardEvent) =>
+  !event.altKey &&
+  !event.defaultPrevented &&
+  !document.querySelector("[aria-modal=true]") &&
+  (!writes(document.activeElement) || event.ctrlKey || event.metaKey);
+
+/** Letters that are held like the keys of an instrument: down once, and up. */
+export function useHeldKeys(letters: string[], down: (n: number) => void, up: (n: number) => void) {
+  const current = useRef({ letters, down, up });
+  useEffect(() => {
+    current.current = { letters, down, up };
+  });
+  useEffect(() => {
+    const held = new Set<number>();
+    const press = (event: KeyboardEvent) => {
+      const n = current.current.letters.indexOf(event.key.toLowerCase());
+      if (n < 0 || event.ctrlKey || event.metaKey || !listens(event)) return;
+      event.preventDefault();
+      if (held.has(n)) return;
+      held.add(n);
+      current.current.down(n);
+    };
+    const lift = (event: KeyboardEvent) => {
+      const n = current.current.letters.indexOf(event.key.toLowerCase());
+      if (held.delete(n)) current.current.up(n);
+    };
+    window.addEventListener("keydown", press);
+    window.addEventListener("keyup", lift);
+    return () => {
+      window.removeEventListener("keydown", press);
+      window.removeEventListener("keyup", lift);
+    };
+  }, []);
+}
+
 /** Keys as in the list behind "?": single letters, or "mod+z" and "mod+shift+z". */
 export function useShortcuts(shortcuts: Shortcuts): void {
   const current = useRef(shortcuts);
@@ -24,9 +60,7 @@ export function useShortcuts(shortcuts: Shortcuts): void {
     const press = (event: KeyboardEvent) => {
       const focus = document.activeElement;
       const mod = event.ctrlKey || event.metaKey;
-      if (event.altKey || event.defaultPrevented || (writes(focus) && !mod)) return;
-      // Behind a panel nothing happens.
-      if (document.querySelector("[aria-modal=true]")) return;
+      if (!listens(event)) return;
       if (event.key === " " && keepsSpace(focus)) return;
       const name =
         (mod ? "mod+" : "") + (mod && event.shiftKey ? "shift+" : "") + event.key.toLowerCase();

@@ -10,6 +10,7 @@ import type {
   Stroke,
   TrackState,
 } from "../api/client";
+import type { Listening } from "../bench/useListening";
 import type { Brought } from "./brought";
 import type { Latestly } from "./latest";
 import type { TrackDesk } from "./useTrack";
@@ -49,6 +50,8 @@ export interface Desk extends TrackDesk {
   chooseLayer: (layer: number) => void;
   /** The line at hand, or the one that was last. */
   lineId: string;
+  /** The player and what it plays. */
+  listening: Listening;
   /** Plays a hit by itself, as it is struck. */
   strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Voice } from "../../api/client";
+import { ByHand } from "../../bench/hand/ByHand";
 import { LoopEditor } from "../../bench/chain/LoopEditor";
 import { Tabs } from "../../bench/Tabs";
 import { useTab } from "../../bench/useAddress";
@@ -14,6 +15,7 @@ import "./line.css";
 const TABS = [
   ["notes", "Notes"],
   ["sound", "Sound"],
+  ["hand", "By hand"],
   ["loop", "Loop"],
   ["midi", "MIDI"],
 ] as const;
@@ -41,6 +43,7 @@ export function LineEditor({ voice }: { voice: Voice }) {
       </div>
       {tab === "notes" && <NotesTab named={patterns.data ?? {}} />}
       {tab === "sound" && <SoundTab />}
+      {tab === "hand" && <ByHand key={voice.id} part={voice} />}
       {tab === "loop" && <LoopEditor part={voice} />}
       {tab === "midi" && <MidiTab />}
     </>
