@@ -4,14 +4,15 @@ from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Path, Response
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from juglant.api.studio import Asked, AtDesk
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Side
+from juglant.core.measure.listening import Band
 from juglant.core.recipes.hit import PartId
-from juglant.core.recipes.parts import SUM
+from juglant.core.recipes.parts import MOST_PARTS, SUM
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames
 
@@ -47,6 +48,20 @@ def plan(desk: AtDesk, state: TrackState) -> Plan:
         desk.planned.note(one.heard.key, Asked(state, one.part, "heard"))
         found.append(PlannedPart(part=one.part, side=one.side, before=one.before.key, heard=one.heard.key))
     return Plan(frames=loop_frames(state.brief, RATE), parts=found)
+
+
+class BandsQuestion(BaseModel):
+    """Which parts of a state are heard together, before or under their duckings."""
+
+    state: TrackState
+    parts: Annotated[list[PartId], Field(min_length=1, max_length=MOST_PARTS + 1)]
+    ducked: bool = True
+
+
+@router.post("/bands")
+def bands(desk: AtDesk, question: BandsQuestion) -> dict[Band, float]:
+    """The gains in dB that bring a band alone to the loudness of everything that is heard."""
+    return desk.session.band_match_db(question.state, tuple(question.parts), ducked=question.ducked)
 
 
 @router.get("/{key}", response_class=Response)

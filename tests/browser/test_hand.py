@@ -63,7 +63,9 @@ def test_a_hit_is_recorded_over_its_pattern_where_and_as_hard_as_it_was_struck(
     assert softer[0] > softer[1] > softer[2]
 
 
-def test_a_line_is_played_by_the_computers_keys_and_recorded_with_its_notes(page: Page, demo: Server) -> None:
+def test_a_line_is_played_by_the_computers_keys_and_recorded_with_its_notes(
+    page: Page, demo: Server
+) -> None:
     page.goto(f"{demo.address}/tracks/1/line")
     settled(page)
     page.locator("label[for=line-hand]").click()

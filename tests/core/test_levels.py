@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from juglant.core.measure import envelope as env
 from juglant.core.measure import levels, trace
 from juglant.core.measure.levels import BANDS_HZ, Spectrum
+from juglant.core.measure.listening import band_match_db
 from juglant.core.measure.stereo import listening_channel, stereo
 from tests.signals import RATE, Array, noise, ring, silence, sine, times
 
@@ -151,3 +152,19 @@ def test_the_loss_in_mono_follows_the_phase_between_the_sides(phase: float) -> N
     found = stereo(x, RATE)
     assert found.mono_loss_db == pytest.approx(expected, abs=0.05) or expected < -60
     assert found.correlation == pytest.approx(np.cos(phase), abs=1e-6)
+
+
+def test_a_band_alone_is_brought_to_the_loudness_of_the_whole() -> None:
+    # Three sines, one in each band: a second octave of loudness on all of them is that of their sum.
+    bands = {"low": sine(60, 2, -6), "mid": sine(500, 2, -20), "top": sine(5000, 2, -30)}
+    whole = sum(bands.values(), np.zeros(2 * RATE))
+    found = band_match_db(whole, RATE)
+    meter = pyloudnorm.Meter(RATE)
+    for name in ("low", "mid"):
+        apart = meter.integrated_loudness(whole) - meter.integrated_loudness(bands[name])
+        # The slopes of the bands take 0.2 dB of these sines.
+        assert found[name] == pytest.approx(apart, abs=0.3)
+    # It is brought up by 12 dB at most, and silence not at all.
+    assert meter.integrated_loudness(whole) - meter.integrated_loudness(bands["top"]) > 12.5
+    assert found["top"] == 12.0
+    assert band_match_db(np.zeros((RATE, 2)), RATE) == {"low": 0.0, "mid": 0.0, "top": 0.0}

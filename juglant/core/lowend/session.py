@@ -21,6 +21,7 @@ from juglant.core.lowend.parts import Parts
 from juglant.core.lowend.sparing import spare_owner, sparing
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured
+from juglant.core.measure.listening import Band, band_match_db
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import PRESENT_DB, LowLevel, Overlap
 from juglant.core.measure.owner import (
@@ -143,6 +144,14 @@ class Session(Parts):
         """
         wanted = [part.id for part in state.parts if _side(state, part) in (sides or SIDES)]
         return [one for id in wanted if (one := self.sounding_part(state, id)) is not None]
+
+    def band_match_db(
+        self, state: TrackState, parts: tuple[str, ...], *, ducked: bool
+    ) -> dict[Band, float]:
+        """The gains that bring each band of some parts together to the loudness of all their bands."""
+        found = [one for id in parts if (one := self.sounding_part(state, id)) is not None]
+        both = self.together([one.heard if ducked else one.before for one in found], state)
+        return self.once(lambda: band_match_db(both.samples, RATE), "bands", both.key)
 
     def line_stems(self, state: TrackState) -> dict[str, LoopSound]:
         """Every line that is heard under its duckings, by its id."""

@@ -22,7 +22,7 @@ BANDS_HZ: dict[str, tuple[float, float]] = {
 }
 # Exact third-octave mid-bands from 25 Hz to 16 kHz: 1000 * 10^(n/10) (IEC 61260-1).
 THIRD_OCTAVES_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-16, 13))
-_BLOCK_S, _ABSOLUTE_GATE_LUFS, _QUIETEST_LUFS = 0.4, -70.0, -120.0
+_BLOCK_S, _ABSOLUTE_GATE_LUFS, QUIETEST_LUFS = 0.4, -70.0, -120.0
 _OVERSAMPLING = 8
 _REACH = 24
 
@@ -110,7 +110,7 @@ def _block_power(x: Array, rate: int) -> Array:
 
 def lufs(power: float) -> float:
     """Loudness of a mean K-weighted power, summed over channels (ITU-R BS.1770)."""
-    return max(-0.691 + 10 * float(np.log10(max(power, 1e-30))), _QUIETEST_LUFS)
+    return max(-0.691 + 10 * float(np.log10(max(power, 1e-30))), QUIETEST_LUFS)
 
 
 def momentary_max_lufs(x: Array, rate: int) -> float:
@@ -141,7 +141,7 @@ def integrated_lufs(x: Array, rate: int) -> float:
     gate = 10 ** ((_ABSOLUTE_GATE_LUFS + 0.691) / 10)
     audible = power[power > gate]
     if not audible.size:
-        return _QUIETEST_LUFS
+        return QUIETEST_LUFS
     # The relative gate lies 10 LU under the mean of what passed the absolute one.
     return lufs(float(audible[audible > 0.1 * audible.mean()].mean()))
 

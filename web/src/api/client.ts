@@ -270,6 +270,12 @@ export const api = {
   openParcel: (file: File) =>
     ask<SavedTrack>("POST", `/api/tracks/parcel?name=${encodeURIComponent(file.name)}`, file),
   planSound: (state: TrackState) => ask<SoundPlan>("POST", "/api/sound/plan", state),
+  bandMatch: (state: TrackState, parts: string[], ducked: boolean) =>
+    ask<Record<"low" | "mid" | "top", number>>("POST", "/api/sound/bands", {
+      state,
+      parts,
+      ducked,
+    }),
   /** A sound by its name, channel by channel. */
   sound: async (key: string): Promise<Float32Array[]> => {
     const response = await send("GET", `/api/sound/${key}`);

@@ -46,6 +46,8 @@ export interface Hearing {
   ducked: boolean;
   band: Band;
   mono: boolean;
+  /** Whether a band alone is brought to the loudness of the whole. */
+  even: boolean;
   /** How many bars are counted aloud; 0 for none. */
   click: number;
   matchDb: number;
@@ -59,6 +61,7 @@ export const QUIETLY: Hearing = {
   ducked: true,
   band: "all",
   mono: false,
+  even: false,
   click: 0,
   matchDb: 0,
   volumeDb: -18,
@@ -278,9 +281,14 @@ export class Player {
     this.tell({ click: beatsOf(this.pass?.frames ?? 0, click) });
   }
 
+  /** Which parts are heard of what was played last. */
+  heard(hearing: Hearing): string[] {
+    return heardOf(hearing, this.pass?.parts ?? []);
+  }
+
   private gains(): Record<string, number> {
     const parts = this.pass?.parts ?? [];
-    const heard = heardOf(this.hearing, parts);
+    const heard = this.heard(this.hearing);
     return Object.fromEntries(parts.map(({ part }) => [part, heard.includes(part) ? 1 : 0]));
   }
 }

@@ -117,6 +117,18 @@ export function Transport(props: Props) {
             {label}
           </ToggleButton>
         ))}
+        <ToggleButton
+          id="band-even"
+          type="checkbox"
+          variant="outline-secondary"
+          value="even"
+          title="Brings a band alone to the loudness of the whole, up by 12 dB at most"
+          aria-label="A band as loud as the whole"
+          checked={hearing.even}
+          onChange={() => onHearing({ even: !hearing.even })}
+        >
+          =
+        </ToggleButton>
       </ButtonGroup>
       {solo !== null && (
         <Button

@@ -1,8 +1,8 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, type Hit, type Stroke, type TrackState } from "../api/client";
 import { Player, QUIETLY, type Hearing, type Pass } from "../audio/player";
 import { Sounds } from "../audio/sounds";
-import { Latest } from "../track/latest";
+import { Latest, useLatest } from "../track/latest";
 
 /** A state that has stood still for so long is fetched before anyone plays it. */
 const STILL_MS = 500;
@@ -21,6 +21,20 @@ export interface Listening {
 interface Question {
   state: TrackState;
   ducked: boolean;
+}
+
+const askBands = ({ state, parts, ducked }: Question & { parts: string[] }) =>
+  api.bandMatch(state, parts, ducked);
+
+/** By how many dB a band alone is brought up or down, where that is wished. */
+function useLift(player: Player, state: TrackState, wish: Hearing): number {
+  const question = useMemo(() => {
+    if (!wish.even || wish.band === "all") return null;
+    const parts = player.heard(wish);
+    return parts.length > 0 ? { state, ducked: wish.ducked, parts } : null;
+  }, [player, state, wish]);
+  const { data, stale } = useLatest(question, askBands);
+  return question === null || data === null || stale || wish.band === "all" ? 0 : data[wish.band];
 }
 
 /** The player, fed with the state that is shown; what changes while it plays is heard at once. */
@@ -51,7 +65,7 @@ export function useListening(
       failed,
     );
   });
-  const hearing: Hearing = { ...wish, matchDb: matchDb(ducked) };
+  const hearing: Hearing = { ...wish, matchDb: matchDb(ducked) + useLift(player, shown, wish) };
   useEffect(() => player.set(hearing));
   useEffect(() => {
     if (wanted.current) {
