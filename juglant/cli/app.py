@@ -11,7 +11,7 @@ from typer.core import TyperCommand, TyperGroup
 from typer.main import get_command_from_info
 
 # Where commands are, in the order in which they are told.
-_MODULES = ("serving", "measuring", "hits", "loops", "lowend", "check", "handing", "studio")
+_MODULES = ("serving", "measuring", "hits", "loops", "lowend", "check", "handing", "parcels", "studio")
 
 
 class _Told(NamedTuple):

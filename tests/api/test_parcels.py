@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from juglant.api.app import create_app
 from juglant.store.database import Studio
 from tests.files_made import KICK, written
-from tests.shell import as_json
+from tests.shell import as_json, run
 
 
 def _client(path: Path) -> TestClient:
@@ -95,3 +95,19 @@ def test_no_mutated_track_file_gets_further_than_a_sentence(tmp_path: Path) -> N
         answers.add(client.post("/api/tracks/parcel?name=odd.zip", content=bytes(packed)).status_code)
     assert answers <= {201, 413, 422}
     assert 422 in answers
+
+
+def test_the_shell_saves_and_opens_what_the_page_does(tmp_path: Path) -> None:
+    (tmp_path / "one").mkdir()
+    here = _client(tmp_path / "one" / "studio.sqlite")
+    track = _with_a_file(here)
+    assert track["name"] in run(tmp_path, "track", "list", "--data", "one").stdout
+    saved = run(tmp_path, "track", "save", track["name"], "-o", "out", "--data", "one").stdout.strip()
+    assert (tmp_path / saved).read_bytes() == here.get(f"/api/tracks/{track['id']}/parcel.zip").content
+    # What can be opened is there; what cannot is said at the end.
+    opened = run(tmp_path, "track", "open", "none.zip", saved, "--data", "two", code=2)
+    assert "none.zip cannot be read" in opened.stderr
+    there = _client(tmp_path / "two" / "studio.sqlite")
+    assert _heard(there, there.get("/api/tracks/1").json()["state"]) == _heard(here, track["state"])
+    refused = run(tmp_path, "track", "save", "nothing", "--data", "two", code=2)
+    assert "There is no track “nothing”" in refused.stderr
