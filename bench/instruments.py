@@ -34,7 +34,9 @@ KITS = (0, 8, 16, 24, 25, 32, 40, 48)
 Event = tuple[float, float, int, int]
 
 
-def played(events: list[Event], seconds: float, program: int, *, drums: bool = False) -> Array:
+def played(
+    events: list[Event], seconds: float, program: int, *, drums: bool = False, font: Path = SET
+) -> Array:
     """What an instrument plays, shape (frames, 2), without its own reverb and chorus."""
     channel = 9 if drums else 0
     ticks = 960  # a second, at 480 to the beat and 120 BPM
@@ -55,7 +57,7 @@ def played(events: list[Event], seconds: float, program: int, *, drums: bool = F
         heard = path.with_suffix(".wav")
         subprocess.run(
             ["fluidsynth", "-n", "-i", "-q", "-R", "0", "-C", "0", "-g", "0.5", "-r", str(RATE),
-             "-F", heard, SET, path],
+             "-F", heard, font, path],
             check=True, capture_output=True,
         )  # fmt: skip
         found = soundfile.read(heard)[0]

@@ -8,10 +8,25 @@ from typing import Any, NamedTuple
 
 import typer
 from typer.core import TyperCommand, TyperGroup
-from typer.main import get_command_from_info
+from typer.main import get_command_from_info, get_group
 
 # Where commands are, in the order in which they are told.
-_MODULES = ("serving", "measuring", "hits", "loops", "lowend", "check", "handing", "parcels", "studio")
+_MODULES = (
+    "serving",
+    "measuring",
+    "hits",
+    "loops",
+    "lowend",
+    "check",
+    "handing",
+    "kits",
+    "parcels",
+    "studio",
+)
+
+
+# Groups of commands: where they are, and what they say of themselves.
+_GROUPS = {"stock": "Folders of your own sounds: measured once, found by what the track needs."}
 
 
 class _Told(NamedTuple):
@@ -47,9 +62,13 @@ class _Later(TyperGroup):
     _listing = False
 
     def list_commands(self, ctx: Any) -> list[str]:
-        return list(_told())
+        return [*_told(), *_GROUPS]
 
     def get_command(self, ctx: Any, cmd_name: str) -> Any:
+        if cmd_name in _GROUPS:
+            if self._listing:
+                return TyperCommand(cmd_name, help=_GROUPS[cmd_name])
+            return get_group(import_module(f"juglant.cli.{cmd_name}").group)
         told = _told().get(cmd_name)
         if told is None:
             return None

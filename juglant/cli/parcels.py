@@ -76,7 +76,5 @@ def _number(studio: Studio, name: str) -> int:
     if len(found) == 1:
         return found[0]
     if found:
-        raise UserError(
-            f"{len(found)} tracks are called “{name}”: say which by its number."
-        )
+        raise UserError(f"{len(found)} tracks are called “{name}”: say which by its number.")
     raise UserError(f"There is no track “{name}” in this studio.")

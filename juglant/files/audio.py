@@ -134,13 +134,16 @@ def _chunk(name: bytes, body: bytes) -> bytes:
     return name + struct.pack("<I", len(body)) + body + b"\0" * (len(body) % 2)
 
 
-def _smpl(rate: int, fundamental_hz: float, a4_hz: float) -> bytes:
-    """Sampler chunk: root note and fine tune, which counts upwards from the note only."""
+def _smpl(rate: int, fundamental_hz: float, a4_hz: float, loop: tuple[int, int] | None) -> bytes:
+    """Sampler chunk: root note, fine tune, which counts upwards from the note only, and a loop that is
+    played forwards for as long as a key is held, its first and last frame.
+    """
     midi = music.hz_to_midi(fundamental_hz, a4_hz)
     root = min(max(math.floor(midi + 1e-9), 0), 127)
     fraction = min(max(midi - root, 0.0), 1.0 - 2**-32)
-    values = (0, 0, round(1e9 / rate), root, int(fraction * 2**32), 0, 0, 0, 0)
-    return _chunk(b"smpl", struct.pack("<9I", *values))
+    values = (0, 0, round(1e9 / rate), root, int(fraction * 2**32), 0, 0, 0 if loop is None else 1, 0)
+    looped = b"" if loop is None else struct.pack("<6I", 0, 0, *loop, 0, 0)
+    return _chunk(b"smpl", struct.pack("<9I", *values) + looped)
 
 
 def _wav(fmt: bytes, extra: bytes, data: bytes) -> bytes:
@@ -148,17 +151,23 @@ def _wav(fmt: bytes, extra: bytes, data: bytes) -> bytes:
     return b"RIFF" + struct.pack("<I", len(body)) + body
 
 
-def encode_wav24(x: Array, rate: int, fundamental_hz: float | None = None, a4_hz: float = 440.0) -> bytes:
+def encode_wav24(
+    x: Array,
+    rate: int,
+    fundamental_hz: float | None = None,
+    a4_hz: float = 440.0,
+    loop: tuple[int, int] | None = None,
+) -> bytes:
     """24-bit PCM WAV of `x`, shape (frames,) or (frames, 2), held to full scale.
 
-    With `fundamental_hz` a `smpl` chunk carries the root note and fine tune. Samples are
-    rounded, not dithered: the error is 144 dB down and every file is the same each time.
+    With `fundamental_hz` a `smpl` chunk carries the root note, fine tune and the loop, where there is
+    one. Samples are rounded, not dithered: the error is 144 dB down and every file is the same each time.
     """
     channels = x.ndim
     whole = np.clip(np.round(x * (2**23)), -(2**23), 2**23 - 1).astype("<i4")
     packed = np.ascontiguousarray(whole).view(np.uint8).reshape(-1, 4)[:, :3].tobytes()
     fmt = struct.pack("<HHIIHH", 1, channels, rate, rate * 3 * channels, 3 * channels, 24)
-    extra = _smpl(rate, fundamental_hz, a4_hz) if fundamental_hz else b""
+    extra = _smpl(rate, fundamental_hz, a4_hz, loop) if fundamental_hz else b""
     return _wav(fmt, extra, packed)
 
 

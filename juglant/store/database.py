@@ -48,9 +48,9 @@ def unpack(body: bytes) -> str:
     return zlib.decompress(body).decode()
 
 
-def migrations() -> list[str]:
+def migrations(folder_name: str = "migrations") -> list[str]:
     """The SQL of every migration, in order; number n brings a file to user_version n."""
-    folder = resources.files("juglant.store") / "migrations"
+    folder = resources.files("juglant.store") / folder_name
     names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(".sql"))
     return [(folder / name).read_text("utf-8") for name in names]
 
@@ -72,6 +72,11 @@ def migrate(connection: sqlite3.Connection, steps: list[str] | None = None) -> N
 class Studio:
     """A studio file. Every use opens its own connection: safe from any thread."""
 
+    # Where its migrations are, and how sure a change is before it is called done.
+    _migrations = "migrations"
+    # What was shown as saved survives a power cut, not only a killed process.
+    _synchronous = "FULL"
+
     def __init__(self, path: Path) -> None:
         self.path = path
         # So long others may take until it is given up.
@@ -82,7 +87,7 @@ class Studio:
                 pass
             with self._open() as connection:
                 connection.execute("PRAGMA journal_mode = WAL")
-                migrate(connection)
+                migrate(connection, migrations(self._migrations))
         except (OSError, sqlite3.DatabaseError) as error:
             raise UserError(f"{path} cannot be opened as a studio: {error}.") from error
         except StorageError as error:
@@ -99,8 +104,7 @@ class Studio:
         try:
             connection.row_factory = sqlite3.Row
             connection.execute("PRAGMA foreign_keys = ON")
-            # What was shown as saved survives a power cut, not only a killed process.
-            connection.execute("PRAGMA synchronous = FULL")
+            connection.execute(f"PRAGMA synchronous = {self._synchronous}")
             yield connection
         except sqlite3.IntegrityError:
             raise

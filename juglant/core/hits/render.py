@@ -45,14 +45,14 @@ def take_for(source: Imported, strength: float, turn: int) -> Imported | Take:
     return fitting[turn % len(fitting) if source.alternate == "in turn" else 0]
 
 
-def _varies(hit: Hit) -> bool:
-    """Whether its made layers differ a little from stroke to stroke."""
+def varies(hit: Hit) -> bool:
+    """Whether a hit's made layers differ a little from stroke to stroke."""
     return hit.vary > 0.0 and any(not isinstance(layer.source, Imported) for layer in hit.layers)
 
 
 def _alternates(hit: Hit) -> bool:
     """Whether strokes of one strength differ: where there are takes to take in turn, or made ones vary."""
-    return _varies(hit) or any(
+    return varies(hit) or any(
         isinstance(layer.source, Imported) and layer.source.takes and layer.source.alternate == "in turn"
         for layer in hit.layers
     )

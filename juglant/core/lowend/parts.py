@@ -18,7 +18,6 @@ from juglant.core.lowend.linenotes import file_loop, line_notes
 from juglant.core.lowend.loop import choked, place
 from juglant.core.lowend.moves import around, courses, moved_at, named
 from juglant.core.lowend.owner import edge_of, highest_of_notes
-from juglant.core.lowend.part import undone
 from juglant.core.lowend.played import played_line, stroke_at
 from juglant.core.lowend.rumble import render_rumble
 from juglant.core.lowend.sounds import Sounds
@@ -349,25 +348,23 @@ class Parts(Sounds):
             x = loop.samples
             if len(acting) == 1 and x.ndim == 1:
                 # The part that is left alone is costly, and stays while the curve changes.
-                alone = self._left_alone(state, loop, acting[0])
+                alone = self._left_alone(loop, acting[0])
                 return ducking.under(x, acting[0].gain_db(x.size, RATE), alone)
             return each_channel(x, lambda channel: duckings.under(channel, acting, RATE))
 
-        return self.sound(turn_down, self._acted_key(state, loop, acting))
+        return self.sound(turn_down, self._acted_key(loop, acting))
 
-    def _acted_key(self, state: TrackState, loop: LoopSound, acting: list[Acting]) -> str:
-        """A name for a loop under duckings; what a bass that owns the sub keeps follows from all lines."""
+    def _acted_key(self, loop: LoopSound, acting: list[Acting]) -> str:
+        """A name for a loop under duckings."""
         how = [
-            [one.duck.text, [list(start) for start in one.starts], one.share, one.edge is None]
+            [one.duck.text, [list(start) for start in one.starts], one.share, one.edge and one.edge.name]
             for one in acting
         ]
-        edges = [] if all(one.edge is None for one in acting) else [undone(state)]
-        return self.key("ducked", loop.key, how, *edges)
+        return self.key("ducked", loop.key, how)
 
-    def _left_alone(self, state: TrackState, loop: LoopSound, one: Acting) -> Array | None:
+    def _left_alone(self, loop: LoopSound, one: Acting) -> Array | None:
         """What a ducking leaves of a loop, whatever its curve."""
-        edges = [] if one.edge is None else [undone(state)]
         return self.once(
             lambda: ducking.left_alone(loop.samples, one.duck, one.edge, RATE),
-            "left alone", loop.key, one.duck.band, one.duck.edge_hz, one.edge is None, *edges,
+            "left alone", loop.key, one.duck.band, one.duck.edge_hz, one.edge and one.edge.name,
         )  # fmt: skip

@@ -224,6 +224,11 @@ class Session(Parts):
         was = self.kick_loop(whole) if owner == "kick" else self.bass_loop(whole)
         return overlap(kick, bass, len(line_of(state).starts(state.kick.id)), owner, self.edge(state), was)
 
+    def over(self, state: TrackState) -> Overlap:
+        """Kick and bass over each other under their duckings: without the rest of an answer."""
+        loop = self.loop(state)
+        return self.once(lambda: self._over(state, loop.kick, loop.ducked)[0], "over", low_end(state))
+
     def _before(self, state: TrackState) -> tuple[Overlap, NDArray[np.bool_]]:
         return self.once(
             lambda: self._over(state, self.kick_loop(state), self.bass_loop(state)), "before",

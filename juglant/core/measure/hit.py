@@ -1,7 +1,7 @@
 """All the numbers of one hit; their names and meanings are the product's definitions."""
 
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +28,8 @@ _LATE_SHARE = 0.75
 # A fit that leaves more than this share unexplained has found no tone.
 _LEAST_TONE = 0.2
 SILENCE = 1e-5  # -100 dBFS
+LookFor = Literal["tail", "tones", "nothing"]
+_NOT_ASKED = "the pitch of its tail was not asked for"
 # Only the first seconds of a long file can be a hit; the tail is looked for in these.
 LONGEST_TAIL_S = 4.0
 
@@ -200,12 +202,19 @@ def _estimate(
 
 
 def measure(
-    x: Array, rate: int, a4_hz: float = 440.0, flats: bool = False, *, recorded: bool = True
+    x: Array,
+    rate: int,
+    a4_hz: float = 440.0,
+    flats: bool = False,
+    *,
+    recorded: bool = True,
+    look_for: LookFor = "tail",
 ) -> Measured:
     """Measure a hit of shape (frames,) or (frames, channels); full scale is 1, rate in Hz.
 
     `flats` chooses the spelling of `note` only. Of what is not `recorded` the tail's pitch is known to be
-    meant, however late it comes.
+    meant, however late it comes. `look_for` says how much is asked of the pitch: the tail is
+    fitted, which is most of the work, or only the strongest tones are told, or nothing.
     """
     whole_ms = x.shape[0] / rate * 1000
     # Digital silence in front is told, and changes nothing else.
@@ -219,7 +228,13 @@ def measure(
     onset = env.onset_ms(heard, rate)
     begin = round(onset / 1000 * rate)
     # The fits of the tail and all the rest have nothing to do with each other.
-    fitted = aside(lambda: measure_tail(heard[begin : begin + round(LONGEST_TAIL_S * rate)], rate))
+    fitted = aside(
+        lambda: (
+            _NOT_ASKED
+            if look_for != "tail"
+            else measure_tail(heard[begin : begin + round(LONGEST_TAIL_S * rate)], rate)
+        )
+    )
     whole = transform(heard, rate)
     envelope = env.amplitude_envelope(heard, rate, whole)
     shape = env.shape(envelope, rate)
@@ -240,7 +255,7 @@ def measure(
     pitched: dict[str, Any] = dict.fromkeys((*_PITCH, "fundamental_sigma_cents"))
     confidence = 0.0
     true_peak, momentary = levels.true_peak_dbtp(x), levels.momentary_max_lufs(x, rate)
-    tail, tones = fitted.result(), modes(heard[begin:], rate)
+    tail, tones = fitted.result(), [] if look_for == "nothing" else modes(heard[begin:], rate)
     if isinstance(tail, str):
         reasons["fundamental_hz"] = tail
     else:

@@ -1,8 +1,9 @@
 """Who owns the sub, by numbers: one of kick and bass, both, or nobody."""
 
+import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import cached_property, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,6 +54,12 @@ class SubEdge:
     said_hz: float
     hz: tuple[float, ...]
     at: NDArray[np.int64] | None = None
+
+    @cached_property
+    def name(self) -> str:
+        """What names it where results are kept: equal edges have equal names."""
+        at = b"" if self.at is None else self.at.tobytes()
+        return hashlib.sha256(repr((self.said_hz, self.hz)).encode() + at).hexdigest()
 
     def shares(self, frames: int) -> list[tuple[float, Array]]:
         """Each edge in Hz with its share at every frame of a loop. Shares add up to 1 and change within

@@ -1,0 +1,1 @@
+"""What is known of many sounds, and which of them fits."""
