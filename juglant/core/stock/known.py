@@ -105,7 +105,7 @@ def known(x: Array, rate: int) -> Known:
     --------
     >>> from juglant.core.recipes.kick import KickRecipe
     >>> from juglant.core.synth.kick import render_kick
-    >>> found = known(render_kick(KickRecipe(), 48000), 48000)
+    >>> found = known(render_kick(KickRecipe(), 48000, 126.0), 48000)
     >>> max(found.odds, key=found.odds.get), found.hit.note
     ('kick', 'G1')
     """
