@@ -20,6 +20,7 @@ from juglant.api import (
     findings,
     handover,
     hits,
+    jobs,
     line,
     log,
     parcels,
@@ -28,6 +29,7 @@ from juglant.api import (
     separate,
     shapes,
     sound,
+    stock,
     takes,
     tracks,
     tune,
@@ -38,8 +40,8 @@ from juglant.api.turns import Turns
 from juglant.store.database import Studio
 
 _ROUTERS = (
-    brief, parcels, tracks, sections, hits, takes, tune, line, parts, separate, duck, sound, shapes,
-    findings, log, handover,
+    brief, jobs, stock, parcels, tracks, sections, hits, takes, tune, line, parts, separate, duck, sound,
+    shapes, findings, log, handover,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400
@@ -80,6 +82,7 @@ def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:
         separate_input_output_schemas=False,
     )  # fmt: skip
     app.state.desk = open_desk(studio)
+    app.state.jobs = jobs.Jobs()
     errors.install(app)
     app.add_middleware(Turns)
     app.add_middleware(Guard)

@@ -10,6 +10,7 @@ from fastapi import Depends, Request, Response
 from pydantic import BaseModel, Field, ValidationError
 
 from juglant.core.errors import UserError
+from juglant.core.hits.render import LoadAudio
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
@@ -76,8 +77,8 @@ def put_audio(db: sqlite3.Connection, data: bytes, name: str, decoded: Audio) ->
     return audio.put(db, data, name, decoded.kind, decoded.rate, frames, channels)
 
 
-def open_desk(studio: Studio) -> Desk:
-    """A session whose imported audio comes from the studio."""
+def audio_of(studio: Studio) -> LoadAudio:
+    """The audio that was brought into a studio."""
 
     def load(digest: str) -> tuple[Array, int]:
         with studio.reading() as db:
@@ -85,6 +86,12 @@ def open_desk(studio: Studio) -> Desk:
         decoded = decode(data, name)
         return decoded.samples, decoded.rate
 
+    return load
+
+
+def open_desk(studio: Studio) -> Desk:
+    """A session whose imported audio comes from the studio."""
+    load = audio_of(studio)
     return Desk(studio, Session(load), Session(load), Lock())
 
 

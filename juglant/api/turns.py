@@ -12,9 +12,12 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 AT_ONCE = 4
 _ONE_BY_ONE = "/fixes"
 # What only looks something up, or stores it; and whole files, which come as long as their line takes.
-_LIGHT = ("/api/tracks", "/api/shapes", "/api/brief", "/api/audio", "/api/openapi.json")
+_LIGHT = (
+    "/api/tracks", "/api/shapes", "/api/brief", "/api/audio", "/api/jobs", "/api/stock",
+    "/api/openapi.json",
+)  # fmt: skip
 # Of those, what renders all the same.
-_HEAVY_ENDS = (".zip", "/handover")
+_HEAVY_ENDS = (".zip", "/handover", "/stock/try", "/stock/fit")
 
 
 def renders(path: str) -> bool:

@@ -124,16 +124,6 @@ def _note(text: str | None) -> tuple[int | None, int | None]:
         raise UserError(f"“{text}” is no note: G1 or A#0 with an octave, or G for any.", "note") from error
 
 
-def _marked_so(marked: dict[str, Mark], tags: list[str] | None, stars: int) -> frozenset[str] | None:
-    """Contents with all of some tags and so many stars; None where neither is asked for."""
-    wanted = {one.strip().lower() for one in tags or ()}
-    if not wanted and not stars:
-        return None
-    return frozenset(
-        digest for digest, mark in marked.items() if wanted <= set(mark.tags) and mark.stars >= stars
-    )
-
-
 def _kind(text: str | None) -> Kind | None:
     if text is None:
         return None
@@ -169,8 +159,7 @@ def find(
         raise UserError("Sounds are put in order by likeness or by fit: leave out --like or --for.")
     held = _stock(data)
     with opened(studio_path(data)).reading() as db:
-        marked = marks.everything(db)
-    only = _marked_so(marked, tag, stars)
+        marked, only = marks.everything(db), marks.chosen(db, tag or (), stars)
     midi, note_class = _note(note)
     query = Query(
         words=" ".join(words or ()), kind=_kind(kind), midi=midi, note_class=note_class, cents=cents,
@@ -215,18 +204,20 @@ def _fitting(
 ) -> tuple[list[Entry], dict[str, dict[str, Any]]]:
     """Sounds by how they fit a part of a track: the best of a first look, measured in its loop."""
     from juglant.cli.common import checked
+    from juglant.cli.tracks import track_audio
     from juglant.core.recipes.sections import Track
     from juglant.core.stock.fit import EXACTLY
     from juglant.stock.fitting import best_of, kind_for, named_part
 
-    state = checked(Track, read_json(track), str(track)).state
+    whole = checked(Track, read_json(track), str(track))
+    state = whole.state
     id = named_part(state, part)
     if kind is None:
         query = replace(query, kind=kind_for(state, id))
     with held.reading() as db:
         there = finding.find(db, query, -1)
-    folders = [track.parent]
-    found = best_of(held, state, id, there, folders, most=min(max(limit, 1), EXACTLY))
+    own = track_audio(whole.audio, [track.parent])
+    found = best_of(held, state, id, there, own, most=min(limit, EXACTLY))
     by_hash = {one.hash: one for one in there}
     extra = {
         one.hash: {
@@ -297,8 +288,7 @@ def export(
     """Copy sounds into a folder, named by a scheme, with a list of what they are. Originals stay."""
     held = _stock(data)
     with opened(studio_path(data)).reading() as db:
-        marked = marks.everything(db)
-    only = _marked_so(marked, tag, stars)
+        marked, only = marks.everything(db), marks.chosen(db, tag or (), stars)
     with held.reading() as db:
         query = Query(words=" ".join(words or ()), kind=_kind(kind), only=only)
         entries = finding.find(db, query, limit)

@@ -7,6 +7,7 @@ from typing import Annotated
 import typer
 
 from juglant.core.errors import UserError
+from juglant.core.hits.render import LoadAudio
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.sections import Section, Track
 from juglant.core.recipes.track import TrackState
@@ -57,7 +58,12 @@ def section_of(track: Track, name: str | None) -> TrackState:
     return track.state if name is None else track.at(section_named(track, name).id)
 
 
+def track_audio(audio: set[str], folders: list[Path]) -> LoadAudio:
+    """The files of a track, found in some folders. UserError for one missing."""
+    files = _audio_of(audio, folders)
+    return lambda digest: (files[digest].samples, files[digest].rate)
+
+
 def track_session(audio: set[str], folders: list[Path]) -> Session:
     """Something that renders and measures a track, its files found in some folders."""
-    files = _audio_of(audio, folders)
-    return Session(lambda digest: (files[digest].samples, files[digest].rate))
+    return Session(track_audio(audio, folders))

@@ -2,7 +2,6 @@
 
 import hashlib
 from collections.abc import Callable, Sequence
-from pathlib import Path
 
 from juglant.core.errors import UserError
 from juglant.core.hits.render import LoadAudio
@@ -73,38 +72,19 @@ def bytes_of(held: Stock, digest: str) -> tuple[bytes, str]:
     raise UserError(f"This sound is away, or was changed since it was scanned: scan again.{where}", "hash")
 
 
-def files_of(folders: Sequence[Path]) -> LoadAudio:
-    """Sounds by content, looked for in some folders."""
-    known: dict[str, Path] = {}
-
-    def load(digest: str) -> tuple[Array, int]:
-        if not known:
-            for folder in folders:
-                for file in sorted(folder.rglob("*")):
-                    if file.is_file() and file.stat().st_size <= MOST_BYTES:
-                        known.setdefault(hashlib.sha256(file.read_bytes()).hexdigest(), file)
-        path = known.get(digest)
-        if path is None:
-            raise UserError(f"The track is made from a file that is not here: SHA-256 {digest[:12]}….")
-        audio = decode(path.read_bytes(), path.name)
-        return audio.samples, audio.rate
-
-    return load
-
-
 def best_of(
     held: Stock,
     state: TrackState,
     part: str,
     candidates: Sequence[Entry],
-    folders: Sequence[Path],
+    otherwise: LoadAudio,
     most: int = EXACTLY,
     told: Callable[[int], None] = lambda _: None,
 ) -> list[Fit]:
     """Candidates by how they fit, the best first: those of the first look that were measured in the loop,
-    then the others as they are ranked by what is kept of them.
+    then the others as they are ranked by what is kept of them. The track's own files come from `otherwise`.
     """
-    session = Session(reading(held, files_of(folders)))
+    session = Session(reading(held, otherwise))
     measured: list[Fit] = []
     for one in ranked(session, state, part, candidates, most=max(most, EXACTLY)):
         measured.append(one)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from juglant.core.errors import NotFoundError
 from juglant.core.stock.kinds import Kind
 from juglant.store.stock import Entry, portraits
 
@@ -136,6 +137,14 @@ def _entries(db: sqlite3.Connection, rows: list[sqlite3.Row]) -> list[Entry]:
         )
         for row in rows
     ]  # fmt: skip
+
+
+def portrait_of(db: sqlite3.Connection, digest: str) -> NDArray[np.float64]:
+    """A sound's portrait. NotFoundError where it is not in the stock."""
+    row = db.execute("SELECT portrait FROM sound WHERE hash = ?", (digest,)).fetchone()
+    if row is None:
+        raise NotFoundError("This sound is not in the stock.")
+    return np.frombuffer(row[0], "<f4").astype(np.float64)
 
 
 class Likeness:

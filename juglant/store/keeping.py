@@ -152,6 +152,9 @@ def _used(db: sqlite3.Connection, after: dict[str, int]) -> tuple[set[str], dict
     """The sounds of every state and version that stays, from some ids on; and the last ids of both."""
     used: set[str] = set()
     last = dict(after)
+    # What is filed is used, by a track or not.
+    for (body,) in db.execute("SELECT body FROM filed"):
+        used.update(_HASH.findall(_plain(body) or ""))
     for table in after:
         rows = db.execute(
             f"SELECT {table}.id, {table}.body FROM {table} JOIN track ON track.id = track_id "

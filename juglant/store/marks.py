@@ -3,6 +3,7 @@
 import json
 import re
 import sqlite3
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from juglant.core.errors import UserError
@@ -25,6 +26,17 @@ def _read(row: sqlite3.Row) -> Mark:
 def everything(db: sqlite3.Connection) -> dict[str, Mark]:
     """All marks by content."""
     return {row["hash"]: _read(row) for row in db.execute("SELECT hash, stars, tags, note FROM mark")}
+
+
+def chosen(db: sqlite3.Connection, tags: Iterable[str], stars: int) -> frozenset[str] | None:
+    """Contents with all of some tags and so many stars; None where neither is asked for."""
+    wanted = {tag.strip().lower() for tag in tags}
+    if not wanted and not stars:
+        return None
+    return frozenset(
+        digest for digest, mark in everything(db).items()
+        if wanted <= set(mark.tags) and mark.stars >= stars
+    )  # fmt: skip
 
 
 def put(db: sqlite3.Connection, digest: str, mark: Mark) -> None:

@@ -205,6 +205,14 @@ def troubled(db: sqlite3.Connection, most: int = 1000) -> list[tuple[str, str]]:
     return [(str(path), str(trouble)) for path, trouble in rows]
 
 
+def kinds(db: sqlite3.Connection) -> dict[Kind, int]:
+    """How many contents of each kind there are, the most first."""
+    rows = db.execute(
+        "SELECT kind, count(DISTINCT hash) FROM place WHERE hash IS NOT NULL GROUP BY kind ORDER BY 2 DESC"
+    )
+    return {row[0]: row[1] for row in rows}
+
+
 def numbers(db: sqlite3.Connection, digest: str) -> dict[str, Any]:
     """All numbers of a content. NotFoundError where it is not in the stock."""
     row = db.execute("SELECT numbers FROM sound WHERE hash = ?", (digest,)).fetchone()

@@ -3,6 +3,7 @@
 import csv
 import io
 import struct
+from itertools import pairwise
 
 import mido
 import numpy as np
@@ -74,7 +75,7 @@ def test_velocities_cover_1_to_127_once_and_files_are_in_their_order() -> None:
         )
         assert spans[0][0] == 1
         assert spans[-1][1] == 127
-        assert all(b[0] == a[1] + 1 for a, b in zip(spans, spans[1:], strict=False))
+        assert all(b[0] == a[1] + 1 for a, b in pairwise(spans))
     # A hit whose strokes vary has four of each velocity.
     assert sum("_snare_" in row["file"] for row in rows) == 12
     assert {row["file"] for row in rows} == {name.split("/")[1] for name in DRUMS if name.endswith(".wav")}

@@ -8,7 +8,7 @@ from scipy import signal
 
 from bench.instruments import BASSES, RATE, SET, played
 from bench.kinds import drums
-from juglant.core.stock.kinds import guessed, said_by
+from juglant.core.stock.kinds import Kind, guessed, said_by
 from juglant.core.stock.known import known
 
 Array = np.ndarray
@@ -58,8 +58,8 @@ def test_what_a_name_says(path: str, kind: str | None) -> None:
 
 
 def test_a_name_settles_what_sounds_like_two_things_and_no_more() -> None:
-    close = {"kick": np.log(0.45), "tom": np.log(0.5), "snare": np.log(0.05)}
+    close: dict[Kind, float] = {"kick": np.log(0.45), "tom": np.log(0.5), "snare": np.log(0.05)}
     assert guessed(close, (), "a.wav").kind == "tom"
     assert guessed(close, (), "kick a.wav").kind == "kick"
-    clear = {"hat": np.log(0.99), "kick": np.log(0.001)}
+    clear: dict[Kind, float] = {"hat": np.log(0.99), "kick": np.log(0.001)}
     assert guessed(clear, (), "kick a.wav").kind == "hat"

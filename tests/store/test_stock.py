@@ -182,7 +182,10 @@ def test_what_a_folder_may_be(held: Stock, folder: Path, tmp_path: Path) -> None
 
 def test_sounds_are_found_by_words_kind_note_and_numbers(held: Stock, folder: Path) -> None:
     _scanned(held, folder)
-    names = lambda query: [Path(one.path).name for one in _all(held, query)]  # noqa: E731
+
+    def names(query: Query) -> list[str]:
+        return [Path(one.path).name for one in _all(held, query)]
+
     assert names(Query(words="hi kic")) == ["high_one.wav"]
     assert names(Query(words="барабан")) == ["Барабан 鼓.wav"]
     assert names(Query(words="nothing")) == []

@@ -1,0 +1,149 @@
+"""Work that takes longer than a second: how far it is, waiting, stopping, and what came of it.
+
+A job goes on while pages come and go; the latest ones that have ended stay in the list.
+"""
+
+import itertools
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from threading import Event, Lock, Thread
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Path, Request
+from pydantic import BaseModel
+
+from juglant.core.errors import NotFoundError, UserError
+
+router = APIRouter(prefix="/api/jobs", tags=["jobs"])
+
+State = Literal["running", "waiting", "done", "stopped", "failed"]
+_ENDED: tuple[State, ...] = ("done", "stopped", "failed")
+_KEPT = 20
+
+
+@dataclass
+class Job:
+    """One piece of work. What does it looks at `stop` and `wait`, and says how far it is."""
+
+    id: int
+    # Of one sort and about one thing there is one at a time.
+    sort: str
+    name: str
+    stop: Event = field(default_factory=Event)
+    wait: Event = field(default_factory=Event)
+    state: State = "running"
+    done: int = 0
+    total: int = 0
+    rate: float = 0.0
+    left_s: float | None = None
+    said: str = ""
+
+
+class JobView(BaseModel):
+    """A job as it is told: files or steps done of how many, how many a second, seconds left."""
+
+    id: int
+    sort: str
+    name: str
+    state: State
+    done: int
+    total: int
+    rate: float
+    left_s: float | None
+    said: str
+
+
+class Jobs:
+    """All jobs of a server. Safe to share by threads."""
+
+    def __init__(self) -> None:
+        self._lock, self._numbers = Lock(), itertools.count(1)
+        self._jobs: dict[int, Job] = {}
+
+    def start(self, sort: str, name: str, work: Callable[[Job], str]) -> Job:
+        """Begin some work on a thread of its own, unless one of its sort is at it already; `work` gives
+        what is to be said at the end.
+        """
+        with self._lock:
+            for one in self._jobs.values():
+                if one.sort == sort and one.state not in _ENDED:
+                    return one
+            job = Job(next(self._numbers), sort, name)
+            self._jobs[job.id] = job
+            for old in [one.id for one in self._jobs.values() if one.state in _ENDED][:-_KEPT]:
+                del self._jobs[old]
+        Thread(target=self._run, args=(job, work), name=f"job {job.id}", daemon=True).start()
+        return job
+
+    @staticmethod
+    def _run(job: Job, work: Callable[[Job], str]) -> None:
+        try:
+            job.said = work(job)
+            job.state = "stopped" if job.stop.is_set() else "done"
+        except UserError as error:
+            job.said, job.state = error.message, "failed"
+        except Exception as error:
+            job.said, job.state = f"It broke off: {type(error).__name__}.", "failed"
+            raise
+
+    def get(self, id: int) -> Job:
+        """A job by its number. NotFoundError where there is none."""
+        with self._lock:
+            found = self._jobs.get(id)
+        if found is None:
+            raise NotFoundError("There is no such job.")
+        return found
+
+    def everything(self) -> list[Job]:
+        """All jobs, the latest first."""
+        with self._lock:
+            return sorted(self._jobs.values(), key=lambda one: -one.id)
+
+    def end(self) -> None:
+        """Stop everything: the server does."""
+        for one in self.everything():
+            one.stop.set()
+
+
+def view(job: Job) -> JobView:
+    """A job as it is told."""
+    return JobView(
+        id=job.id, sort=job.sort, name=job.name,
+        state="waiting" if job.wait.is_set() and job.state == "running" else job.state,
+        done=job.done, total=job.total, rate=job.rate, left_s=job.left_s, said=job.said,
+    )  # fmt: skip
+
+
+def jobs_of(request: Request) -> Jobs:
+    """The server's jobs."""
+    found = request.app.state.jobs
+    assert isinstance(found, Jobs)
+    return found
+
+
+JobId = Annotated[int, Path(ge=1, le=2**31)]
+
+
+@router.get("")
+def listed(request: Request) -> list[JobView]:
+    """All jobs, the latest first."""
+    return [view(one) for one in jobs_of(request).everything()]
+
+
+@router.post("/{job_id}/stop")
+def stop(request: Request, job_id: JobId) -> JobView:
+    """Stop a job; what it has done stays done."""
+    job = jobs_of(request).get(job_id)
+    job.stop.set()
+    return view(job)
+
+
+@router.post("/{job_id}/wait")
+def wait(request: Request, job_id: JobId) -> JobView:
+    """Let a job wait, or go on where it waits."""
+    job = jobs_of(request).get(job_id)
+    if job.wait.is_set():
+        job.wait.clear()
+    else:
+        job.wait.set()
+    return view(job)

@@ -1,0 +1,418 @@
+"""Stock: folders of the user's own sounds, what is known of them, and which fits."""
+
+import json
+from collections.abc import Iterator
+from dataclasses import asdict
+from functools import cache
+from pathlib import Path as FilePath
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Path, Request
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
+
+from juglant.api import jobs
+from juglant.api.jobs import Job, JobView
+from juglant.api.studio import AtDesk, Desk, RowId, audio_of, put_audio
+from juglant.core.errors import NotFoundError, UserError
+from juglant.core.lowend.session import Session
+from juglant.core.recipes.chain import Chain
+from juglant.core.recipes.hit import Hit, HitKind, PartId
+from juglant.core.recipes.notes import MOST_BARS, HitStep
+from juglant.core.recipes.track import TrackState
+from juglant.core.stock.fit import WEIGHTS, Fit, first_look, measured_fit, placed_in, with_hit
+from juglant.core.stock.kinds import Kind
+from juglant.files.audio import decode
+from juglant.stock.fitting import bytes_of, kind_for, reading
+from juglant.stock.scan import Progress, Scan
+from juglant.store import audio, filed, finding, marks, stock
+from juglant.store.finding import Likeness, Query, Range
+from juglant.store.marks import Mark
+from juglant.store.stock import Entry, Stock, stock_of
+
+router = APIRouter(prefix="/api/stock", tags=["stock"])
+
+Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+# As many as a page shows of a list, and as many as are measured in the loop for it.
+_SHOWN, _MEASURED = 200, 50
+
+
+class FolderView(BaseModel):
+    """A folder of the stock: how many of its sounds are known, how many files cannot be read."""
+
+    id: int
+    path: str
+    sounds: int
+    troubled: int
+    away: bool
+
+
+class Trouble(BaseModel):
+    """A file that cannot be read, and why."""
+
+    path: str
+    trouble: str
+
+
+class StockView(BaseModel):
+    """The folders, the first files that cannot be read, and how often each kind is there."""
+
+    folders: list[FolderView]
+    troubles: list[Trouble]
+    kinds: dict[Kind, int]
+
+
+class Sound(BaseModel):
+    """A sound of the stock, with what the user says of it."""
+
+    hash: str
+    path: str
+    places: list[str]
+    kind: Kind
+    confidence: float
+    reasons: list[str]
+    note: str | None
+    cents: float | None
+    length_ms: float
+    decay_ms: float | None
+    centroid_hz: float | None
+    sub_db: float | None
+    click_db: float | None
+    lufs: float | None
+    bpm: float | None
+    key: str | None
+    picture_db: list[int]
+    stars: int
+    tags: list[str]
+    comment: str
+
+
+class Wish(BaseModel):
+    """What is looked for; what is left out holds for everything."""
+
+    words: Annotated[str, StringConstraints(max_length=200)] = ""
+    kind: Kind | None = None
+    note_class: Annotated[int, Field(ge=0, le=11)] | None = None
+    midi: Annotated[int, Field(ge=0, le=127)] | None = None
+    cents: Annotated[float, Field(ge=0.0, le=600.0)] = 50.0
+    longest_ms: Annotated[float, Field(ge=0.0, le=600_000.0)] | None = None
+    shortest_ms: Annotated[float, Field(ge=0.0, le=600_000.0)] | None = None
+    tags: Annotated[list[Annotated[str, StringConstraints(max_length=40)]], Field(max_length=20)] = []
+    stars: Annotated[int, Field(ge=0, le=5)] = 0
+    like: Digest | None = None
+    most: Annotated[int, Field(ge=1, le=2000)] = _SHOWN
+
+
+class FitQuestion(BaseModel):
+    """Sounds that fit a part of a state, among what is looked for; `weights` as the sliders stand."""
+
+    state: TrackState
+    part: PartId
+    wish: Wish = Wish()
+    weights: dict[str, Annotated[float, Field(ge=0.0, le=10.0)]] = {}
+
+
+class ReasonView(BaseModel):
+    """A reason, in words, and what it costs from 0 to 1."""
+
+    name: str
+    said: str
+    cost: float
+
+
+class FitView(BaseModel):
+    """How a sound fits, from 0 to 100; `measured` once it was measured in the loop."""
+
+    hash: str
+    fit: float
+    reasons: list[ReasonView]
+    note: str | None
+    shift_cents: float
+    measured: bool
+
+
+class FitStep(BaseModel):
+    """A line of the answer: first the sounds by what is kept of them, then each that is measured."""
+
+    sounds: list[Sound] | None = None
+    fits: list[FitView]
+    left: int
+
+
+class Tried(BaseModel):
+    """The state with a sound in the place of a part's, and that part."""
+
+    state: TrackState
+    hit: Hit
+
+
+class TryQuestion(BaseModel):
+    """A sound that is to take the place of a part's, tuned or as it is."""
+
+    state: TrackState
+    part: PartId
+    hash: Digest
+    tuned: bool = True
+
+
+class MarkGiven(BaseModel):
+    """Stars, tags and a note."""
+
+    stars: Annotated[int, Field(ge=0, le=5)] = 0
+    tags: Annotated[list[Annotated[str, StringConstraints(max_length=80)]], Field(max_length=40)] = []
+    comment: Annotated[str, StringConstraints(max_length=1000)] = ""
+
+
+class Added(BaseModel):
+    """A folder that is to be added, by its path on this machine."""
+
+    path: Annotated[str, StringConstraints(min_length=1, max_length=4000)]
+
+
+class Pattern(BaseModel):
+    """Strokes over some bars."""
+
+    steps: tuple[HitStep, ...]
+    bars: Annotated[int, Field(ge=1, le=MOST_BARS)]
+
+
+class ToFile(BaseModel):
+    """A hit that is to be filed whole, or its chain or pattern alone."""
+
+    what: filed.What
+    hit: Hit
+
+
+class FiledView(BaseModel):
+    """Something filed: a hit, a chain or a pattern."""
+
+    id: int
+    what: filed.What
+    kind: HitKind
+    name: str
+    made_at: str
+    hit: Hit | None = None
+    chain: Chain | None = None
+    pattern: Pattern | None = None
+
+
+@cache
+def _stock(studio: FilePath) -> Stock:
+    return stock_of(studio)
+
+
+def _held(desk: Desk) -> Stock:
+    return _stock(desk.studio.path)
+
+
+@cache
+def _likeness(studio: FilePath) -> Likeness:
+    return Likeness()
+
+
+def _session(desk: Desk) -> Session:
+    """A session that reads the stock's files where they lie, for what is only tried."""
+    return Session(reading(_held(desk), audio_of(desk.studio)))
+
+
+def _shown(entry: Entry, mark: Mark) -> Sound:
+    return Sound(
+        **{**asdict(entry), "places": list(entry.places), "reasons": list(entry.reasons)},
+        stars=mark.stars, tags=list(mark.tags), comment=mark.note,
+    )  # fmt: skip
+
+
+def _found(desk: Desk, wish: Wish, most: int) -> list[Entry]:
+    with desk.studio.reading() as db:
+        only = marks.chosen(db, wish.tags, wish.stars)
+    query = Query(
+        words=wish.words, kind=wish.kind, midi=wish.midi, note_class=wish.note_class, cents=wish.cents,
+        length_ms=Range(wish.shortest_ms, wish.longest_ms), only=only,
+    )  # fmt: skip
+    with _held(desk).reading() as db:
+        if wish.like is None:
+            return finding.find(db, query, most)
+        apart = _likeness(desk.studio.path).like(db, finding.portrait_of(db, wish.like))
+        return sorted(finding.find(db, query, -1), key=lambda one: apart[one.hash])[:most]
+
+
+def _marked(desk: Desk, entries: list[Entry]) -> list[Sound]:
+    with desk.studio.reading() as db:
+        marked = marks.everything(db)
+    return [_shown(one, marked.get(one.hash, Mark())) for one in entries]
+
+
+@router.get("")
+def overview(desk: AtDesk) -> StockView:
+    """The folders of the stock, and what cannot be read in them."""
+    with _held(desk).reading() as db:
+        folders, troubles = stock.folders(db), stock.troubled(db, _SHOWN)
+        kinds = stock.kinds(db)
+    return StockView(
+        folders=[FolderView(**one._asdict(), away=one.away) for one in folders],
+        troubles=[Trouble(path=path, trouble=trouble) for path, trouble in troubles], kinds=kinds,
+    )  # fmt: skip
+
+
+@router.post("/folders")
+def add_folder(request: Request, desk: AtDesk, given: Added) -> JobView:
+    """Add a folder, and begin to look through it."""
+    path = FilePath(given.path.strip()).expanduser()
+    if not path.is_absolute():
+        raise UserError("Name the folder by its whole path, from the root.", "path")
+    with _held(desk).changing() as db:
+        stock.add_folder(db, path)
+    return look(request, desk)
+
+
+@router.delete("/folders/{folder_id}", status_code=204)
+def forget_folder(desk: AtDesk, folder_id: RowId) -> None:
+    """Leave a folder out of the stock; nothing in it is touched."""
+    with _held(desk).changing() as db:
+        stock.forget_folder(db, folder_id)
+
+
+@router.post("/scan")
+def look(request: Request, desk: AtDesk) -> JobView:
+    """Look for what is new or was changed in the folders: a job, of which there is one at a time."""
+    held = _held(desk)
+
+    def work(job: Job) -> str:
+        scan = Scan(held)
+        scan.stop, scan.wait = job.stop, job.wait
+
+        def told(now: Progress) -> None:
+            job.done, job.total, job.rate, job.left_s = now.done, now.total, now.rate, now.left_s
+
+        done = scan.run(told)
+        troubled = f", {done.troubled} cannot be read" if done.troubled else ""
+        return f"{done.measured} of {done.done} files were measured{troubled}."
+
+    return jobs.view(jobs.jobs_of(request).start("scan", "Scanning the stock", work))
+
+
+@router.post("/find")
+def find(desk: AtDesk, wish: Wish) -> list[Sound]:
+    """Sounds by words, kind, note, length, tags and stars; or like another one, the nearest first."""
+    return _marked(desk, _found(desk, wish, wish.most))
+
+
+@router.get("/numbers/{digest}")
+def numbers(desk: AtDesk, digest: Annotated[str, Path(pattern="^[0-9a-f]{64}$")]) -> dict[str, Any]:
+    """Everything that was measured of a sound."""
+    with _held(desk).reading() as db:
+        return stock.numbers(db, digest)
+
+
+@router.post("/fit", response_model=FitStep)
+def fit(desk: AtDesk, question: FitQuestion) -> StreamingResponse:
+    """Sounds by how they fit a part: a line of JSON as they are ranked by what is kept of them, then one
+    for each that is measured in the loop. Whoever hangs up ends it.
+    """
+    state, part = question.state, question.part
+    unknown = set(question.weights) - set(WEIGHTS)
+    if unknown:
+        raise UserError(f"There is no reason “{min(unknown)}”: there are {', '.join(WEIGHTS)}.", "weights")
+    kind = question.wish.kind or kind_for(state, part)
+    entries = _found(desk, question.wish.model_copy(update={"kind": kind}), -1)
+    ranked = first_look(state, part, entries, question.weights)[: question.wish.most]
+    by_hash = {one.hash: one for one in entries}
+    session = _session(desk)
+
+    def lines() -> Iterator[str]:
+        sounds = _marked(desk, [by_hash[one.hash] for one in ranked])
+        few = ranked[:_MEASURED]
+        first = FitStep(sounds=sounds, fits=[_fit(one) for one in ranked], left=len(few))
+        yield first.model_dump_json() + "\n"
+        for n, one in enumerate(few):
+            try:
+                found = measured_fit(session, state, part, by_hash[one.hash], question.weights)
+            except UserError as error:
+                told = ReasonView(name="away", said=error.message, cost=1.0)
+                gone = {"fit": 0.0, "measured": True, "reasons": [told]}
+                view = _fit(one).model_copy(update=gone)
+            else:
+                view = _fit(found)
+            yield FitStep(fits=[view], left=len(few) - n - 1).model_dump_json() + "\n"
+
+    return StreamingResponse(lines(), media_type="application/x-ndjson")
+
+
+def _fit(found: Fit) -> FitView:
+    return FitView(
+        hash=found.hash, fit=found.fit, note=found.note, shift_cents=found.shift_cents,
+        measured=found.measured,
+        reasons=[ReasonView(**asdict(one)) for one in found.reasons if one.said],
+    )  # fmt: skip
+
+
+@router.post("/try")
+def try_sound(desk: AtDesk, question: TryQuestion) -> Tried:
+    """A sound in the place of a part's, at the same loudness: pattern, place and duckings stay. Its file is
+    in the studio from then on; where no track takes it, it goes as everything that is not used.
+    """
+    data, name = bytes_of(_held(desk), question.hash)
+    decoded = decode(data, name)
+    with desk.studio.changing() as db:
+        put_audio(db, data, name, decoded)
+    with _held(desk).reading() as db:
+        entries = finding.entries_of(db, [question.hash])
+    if not entries:
+        raise NotFoundError("This sound is not in the stock any more.")
+    hit = placed_in(desk.session, question.state, question.part, entries[0], tuned=question.tuned)
+    return Tried(state=with_hit(question.state, question.part, hit), hit=hit)
+
+
+@router.put("/marks/{digest}")
+def mark(
+    desk: AtDesk, digest: Annotated[str, Path(pattern="^[0-9a-f]{64}$")], given: MarkGiven
+) -> MarkGiven:
+    """Keep stars, tags and a note of a sound."""
+    with desk.studio.changing() as db:
+        marks.put(db, digest, Mark(given.stars, tuple(given.tags), given.comment.strip()))
+        kept = marks.everything(db).get(digest, Mark())
+    return MarkGiven(stars=kept.stars, tags=list(kept.tags), comment=kept.note)
+
+
+_CHAIN, _PATTERN = TypeAdapter(Chain), TypeAdapter(Pattern)
+
+
+def _filed(one: filed.Filed) -> FiledView:
+    read: dict[str, Any] = {
+        "hit": Hit.model_validate_json, "chain": _CHAIN.validate_json, "pattern": _PATTERN.validate_json,
+    }  # fmt: skip
+    told = {"id": one.id, "what": one.what, "kind": one.kind, "name": one.name, "made_at": one.made_at}
+    return FiledView.model_validate({**told, one.what: read[one.what](one.body)})
+
+
+@router.get("/filed")
+def everything_filed(desk: AtDesk) -> list[FiledView]:
+    """Hits, chains and patterns of one's own, by kind and name."""
+    with desk.studio.reading() as db:
+        return [_filed(one) for one in filed.everything(db)]
+
+
+@router.post("/filed", status_code=201)
+def file_away(desk: AtDesk, given: ToFile) -> FiledView:
+    """File a hit whole, or its chain or pattern alone."""
+    hit = given.hit
+    body = {
+        "hit": hit.model_copy(update={"id": ""}).model_dump_json(),
+        "chain": json.dumps([stage.model_dump() for stage in hit.chain]),
+        "pattern": Pattern(steps=hit.steps, bars=hit.bars).model_dump_json(),
+    }[given.what]
+    if given.what == "chain" and not hit.chain:
+        raise UserError(f"{hit.name} has no chain that could be filed.", "hit")
+    if given.what == "pattern" and not hit.steps:
+        raise UserError(f"{hit.name} has no strokes that could be filed.", "hit")
+    with desk.studio.changing() as db:
+        for digest in hit.audio if given.what == "hit" else ():
+            audio.describe(db, digest)
+        return _filed(filed.put(db, given.what, hit.kind, hit.name, body))
+
+
+@router.delete("/filed/{filed_id}", status_code=204)
+def take_out(desk: AtDesk, filed_id: RowId) -> None:
+    """Take something out of the file; tracks that use it stay as they are."""
+    with desk.studio.changing() as db:
+        filed.drop(db, filed_id)
