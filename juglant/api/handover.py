@@ -17,6 +17,7 @@ from juglant.core.recipes.sections import Track
 from juglant.files.arranged import write_arranged
 from juglant.files.handed import called, section_files, track_files
 from juglant.files.handover import zipped
+from juglant.files.kit import kit_files, kit_parts
 from juglant.files.names import plain_name
 from juglant.store import tracks
 
@@ -73,6 +74,18 @@ def arrangement_zip(desk: AtDesk, track_id: RowId) -> Response:
         out, media_type="application/zip", filename=out.name,
         background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True),
     )  # fmt: skip
+
+
+@router.get("/kit.zip", response_class=Response)
+def kit_zip(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> Response:
+    """The hits of a section as a kit, its 808s and lines as instruments."""
+    name, track = _track(desk, track_id)
+    at = track.section(section or track.main)
+    state = track.at(at.id)
+    files = kit_files(desk.session, name, state, kit_parts(state))
+    shown = plain_name(called(name, track, at))
+    head = {"Content-Disposition": f"attachment; filename*=utf-8''{quote(shown)}_kit.zip"}
+    return Response(zipped(files), media_type="application/zip", headers=head)
 
 
 @router.get("/handover.zip", response_class=Response)

@@ -12,6 +12,8 @@ from juglant.core.recipes.moves import LEAST_BETWEEN, MOST_MOVE_POINTS, MOST_MOV
 from juglant.core.recipes.notes import MOST_BARS
 from juglant.core.recipes.parts import MOST_PARTS
 from juglant.core.recipes.sections import MOST_BARS as MOST_ARRANGED_BARS
+from juglant.core.stock.fit import MOST_WEIGHT, REASONS
+from juglant.core.stock.kinds import KINDS
 
 LIMITS = {
     "MOST_PARTS": MOST_PARTS,
@@ -24,6 +26,7 @@ LIMITS = {
     "MOST_MOVE_POINTS": MOST_MOVE_POINTS,
     "LEAST_BETWEEN": LEAST_BETWEEN,
     "MOST_ARRANGED_BARS": MOST_ARRANGED_BARS,
+    "MOST_WEIGHT": MOST_WEIGHT,
 }
 
 
@@ -32,7 +35,15 @@ def as_typescript() -> str:
     of_a_stroke = ", ".join(f'"{name}"' for name, stage in STAGES.items() if stage.of_a_stroke)
     numbers = [f"export const {name} = {value};" for name, value in LIMITS.items()]
     stages = f"export const OF_A_STROKE = [{of_a_stroke}] as const;"
-    return "\n".join([*numbers, stages, f"export const LISTENING = {json.dumps(listening())};"])
+    reasons = [[name, said, weight] for name, (said, weight) in REASONS.items()]
+    told = json.dumps(reasons, ensure_ascii=False)
+    return "\n".join(
+        [
+            *numbers, stages, f"export const LISTENING = {json.dumps(listening())};",
+            f"export const FIT_REASONS: readonly (readonly [string, string, number])[] = {told};",
+            f"export const KINDS = {json.dumps(KINDS)} as const;",
+        ]
+    )  # fmt: skip
 
 
 if __name__ == "__main__":

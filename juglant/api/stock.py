@@ -20,7 +20,7 @@ from juglant.core.recipes.chain import Chain
 from juglant.core.recipes.hit import Hit, HitKind, PartId
 from juglant.core.recipes.notes import MOST_BARS, HitStep
 from juglant.core.recipes.track import TrackState
-from juglant.core.stock.fit import WEIGHTS, Fit, first_look, measured_fit, placed_in, with_hit
+from juglant.core.stock.fit import MOST_WEIGHT, REASONS, Fit, first_look, measured_fit, placed_in, with_hit
 from juglant.core.stock.kinds import Kind
 from juglant.files.audio import decode
 from juglant.stock.fitting import bytes_of, kind_for, reading
@@ -109,7 +109,7 @@ class FitQuestion(BaseModel):
     state: TrackState
     part: PartId
     wish: Wish = Wish()
-    weights: dict[str, Annotated[float, Field(ge=0.0, le=10.0)]] = {}
+    weights: dict[str, Annotated[float, Field(ge=0.0, le=MOST_WEIGHT)]] = {}
 
 
 class ReasonView(BaseModel):
@@ -139,7 +139,7 @@ class FitStep(BaseModel):
     left: int
 
 
-class Tried(BaseModel):
+class TriedSound(BaseModel):
     """The state with a sound in the place of a part's, and that part."""
 
     state: TrackState
@@ -305,14 +305,14 @@ def numbers(desk: AtDesk, digest: Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
 
 
 @router.post("/fit", response_model=FitStep)
-def fit(desk: AtDesk, question: FitQuestion) -> StreamingResponse:
+def fit_sounds(desk: AtDesk, question: FitQuestion) -> StreamingResponse:
     """Sounds by how they fit a part: a line of JSON as they are ranked by what is kept of them, then one
     for each that is measured in the loop. Whoever hangs up ends it.
     """
     state, part = question.state, question.part
-    unknown = set(question.weights) - set(WEIGHTS)
+    unknown = set(question.weights) - set(REASONS)
     if unknown:
-        raise UserError(f"There is no reason “{min(unknown)}”: there are {', '.join(WEIGHTS)}.", "weights")
+        raise UserError(f"There is no reason “{min(unknown)}”: there are {', '.join(REASONS)}.", "weights")
     kind = question.wish.kind or kind_for(state, part)
     entries = _found(desk, question.wish.model_copy(update={"kind": kind}), -1)
     ranked = first_look(state, part, entries, question.weights)[: question.wish.most]
@@ -347,7 +347,7 @@ def _fit(found: Fit) -> FitView:
 
 
 @router.post("/try")
-def try_sound(desk: AtDesk, question: TryQuestion) -> Tried:
+def try_sound(desk: AtDesk, question: TryQuestion) -> TriedSound:
     """A sound in the place of a part's, at the same loudness: pattern, place and duckings stay. Its file is
     in the studio from then on; where no track takes it, it goes as everything that is not used.
     """
@@ -360,7 +360,7 @@ def try_sound(desk: AtDesk, question: TryQuestion) -> Tried:
     if not entries:
         raise NotFoundError("This sound is not in the stock any more.")
     hit = placed_in(desk.session, question.state, question.part, entries[0], tuned=question.tuned)
-    return Tried(state=with_hit(question.state, question.part, hit), hit=hit)
+    return TriedSound(state=with_hit(question.state, question.part, hit), hit=hit)
 
 
 @router.put("/marks/{digest}")

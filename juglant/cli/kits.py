@@ -10,11 +10,9 @@ from juglant.cli.common import checked, print_table, read_json, write
 from juglant.cli.tracks import AudioFolders, SectionName, section_of, track_session
 from juglant.core.errors import UserError
 from juglant.core.music import note_to_midi
-from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.parts import Voice
 from juglant.core.recipes.sections import Track
 from juglant.files.handover import zipped
-from juglant.files.kit import RANGE, kit_files
+from juglant.files.kit import RANGE, kit_files, kit_parts
 
 
 def _span(text: str | None) -> tuple[int, int]:
@@ -45,9 +43,7 @@ def kit(
     state = section_of(whole, section)
     named = {one.name.lower(): one.id for one in state.parts}
     if part is None:
-        chosen = [
-            one.id for one in state.parts if isinstance(one, Hit) or (isinstance(one, Voice) and one.line)
-        ]
+        chosen = kit_parts(state)
     else:
         missing = [one for one in part if one.lower() not in named]
         if missing:

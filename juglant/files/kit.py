@@ -165,6 +165,14 @@ def _folder(folder: str, name: str, samples: list[Sample], *, drums: bool) -> di
     return files
 
 
+def kit_parts(state: TrackState) -> list[str]:
+    """The ids of all hits, and of all lines that have notes of their own."""
+    return [
+        part.id for part in state.parts
+        if isinstance(part, Hit) or (isinstance(part, Voice) and part.line is not None)
+    ]  # fmt: skip
+
+
 def kit_files(
     session: Session,
     name: str,

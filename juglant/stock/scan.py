@@ -32,6 +32,8 @@ _NICER = 10
 # So many files wait for a free process: enough that none is idle, few enough to stop at once.
 _AHEAD = 3
 _LOOKS_S = 0.05
+# How long it takes is said after so many.
+_SURE = 8
 
 
 @dataclass(frozen=True)
@@ -140,7 +142,8 @@ class Scan:
         return self.progress
 
     def _measure(self, todo: list[_File], told: Callable[[Progress], None]) -> None:
-        began, waited = time.monotonic(), 0.0
+        # Counted from the first file on: until then the processes start.
+        began, waited = 0.0, 0.0
         pool = ProcessPool(self._jobs, initializer=_politely, context=get_context("spawn"))
         pending: list[tuple[_File, Future[Looked]]] = []
         files = iter(todo)
@@ -157,6 +160,7 @@ class Scan:
                     return
                 file, future = pending.pop(0)
                 self._keep(file, _result(future))
+                began = began or time.monotonic()
                 self._count(time.monotonic() - began - waited)
                 told(self.progress)
         finally:
@@ -208,8 +212,8 @@ class Scan:
 
     def _count(self, seconds: float) -> None:
         now = self.progress
-        rate = now.done / max(seconds, 1e-3)
-        left = (now.total - now.done) / rate if rate > 0 else None
+        rate = (now.done - 1) / seconds if seconds > 0 else 0.0
+        left = (now.total - now.done) / rate if rate > 0 and now.done >= _SURE else None
         self.progress = Progress(
             now.done, now.total, now.measured, now.troubled, round(rate, 1), left, now.folder
         )

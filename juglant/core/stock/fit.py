@@ -30,16 +30,15 @@ Array = NDArray[np.float64]
 
 # So many of a first look are measured in the loop.
 EXACTLY = 50
-# How much each reason weighs, unless the user says otherwise.
-WEIGHTS = {
-    "tune": 2.0,
-    "collision": 3.0,
-    "sub": 3.0,
-    "weight": 2.0,
-    "length": 1.5,
-    "masked": 2.0,
-    "peak": 1.0,
-}
+# What counts, in words, and how much it weighs unless the user says otherwise.
+REASONS = {
+    "tune": ("how far it is moved to its note", 2.0), "collision": ("collision with the bass", 3.0),
+    "sub": ("together in the sub", 3.0), "weight": ("sub of its own", 2.0),
+    "length": ("over before the next stroke", 1.5), "masked": ("heard against the others", 2.0),
+    "peak": ("peak of the mix", 1.0),
+}  # fmt: skip
+MOST_WEIGHT = 10.0
+_WEIGHTS = {name: weight for name, (_, weight) in REASONS.items()}
 # What costs a reason all of its points: cents of a move, ms of collision, ms in the sub, dB of sub that is
 # missing, the share of a gap that it is too long, dB over full scale.
 _MOST_CENTS, _MOST_COLLISION_MS, _MOST_SUB_DB, _MOST_PEAK_DB = 400.0, 120.0, 18.0, 6.0
@@ -165,7 +164,7 @@ def first_look(
     For a kick that owns the sub, one that carries it and is over early meets the bass least; for a short
     one over a bass that owns it, one without sub.
     """
-    wish, hit, brief = WEIGHTS | (weights or {}), hit_of(state, part), state.brief
+    wish, hit, brief = _WEIGHTS | (weights or {}), hit_of(state, part), state.brief
     gap_ms, low = _gap_ms(state, part), hit.kind in _LOW_KINDS
     owns = brief.sub_owner == "kick" if part == state.kick.id else True
     found = []
@@ -208,7 +207,7 @@ def measured_fit(
     session: Session, state: TrackState, part: str, one: Numbers, weights: dict[str, float] | None = None
 ) -> Fit:
     """One candidate put into the loop, tuned and as loud as what is there, and measured in it."""
-    wish, brief = WEIGHTS | (weights or {}), state.brief
+    wish, brief = _WEIGHTS | (weights or {}), state.brief
     hit = placed_in(session, state, part, one)
     best, tune = _aimed(one, hit, brief)
     now = with_hit(state, part, hit)

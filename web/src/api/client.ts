@@ -84,6 +84,14 @@ export type DuckingReport = Schemas["DuckingReport"];
 type Overview = Schemas["Overview"];
 export type Proposal = Schemas["Proposal"];
 export type Meeting = Schemas["Meeting"];
+export type StockView = Schemas["StockView"];
+export type Sound = Schemas["Sound"];
+export type StockWish = Partial<Schemas["Wish"]>;
+export type Fit = Schemas["FitView"];
+export type FiledView = Schemas["FiledView"];
+export type JobView = Schemas["JobView"];
+type FitStep = Schemas["FitStep"];
+type Tried = Schemas["TriedSound"];
 export type TrackState = Schemas["TrackState"];
 export type Section = Schemas["SectionTold"];
 export type Entry = Schemas["Entry"];
@@ -319,6 +327,35 @@ export const api = {
     }
     return { choices, solvedFor };
   },
+  stock: () => ask<StockView>("GET", "/api/stock"),
+  addFolder: (path: string) => ask<JobView>("POST", "/api/stock/folders", { path }),
+  forgetFolder: async (id: number) => {
+    await send("DELETE", `/api/stock/folders/${id}`);
+  },
+  scanStock: () => ask<JobView>("POST", "/api/stock/scan"),
+  jobs: () => ask<JobView[]>("GET", "/api/jobs"),
+  stopJob: (id: number) => ask<JobView>("POST", `/api/jobs/${id}/stop`),
+  waitJob: (id: number) => ask<JobView>("POST", `/api/jobs/${id}/wait`),
+  findSounds: (wish: StockWish) => ask<Sound[]>("POST", "/api/stock/find", wish),
+  /** Sounds by how they fit: told as they are ranked, and again with each that is measured in the loop. */
+  fitSounds: async (
+    question: { state: TrackState; part: string; wish: StockWish; weights: Record<string, number> },
+    told: (step: FitStep) => void,
+    signal: AbortSignal,
+  ): Promise<void> => {
+    const response = await send("POST", "/api/stock/fit", question, signal);
+    for await (const line of linesOf(response)) told(JSON.parse(line) as FitStep);
+  },
+  trySound: (state: TrackState, part: string, hash: string, tuned: boolean) =>
+    ask<Tried>("POST", "/api/stock/try", { state, part, hash, tuned }),
+  markSound: (hash: string, mark: Schemas["MarkGiven"]) =>
+    ask<Schemas["MarkGiven"]>("PUT", `/api/stock/marks/${hash}`, mark),
+  filed: () => ask<FiledView[]>("GET", "/api/stock/filed"),
+  fileHit: (what: FiledView["what"], hit: Hit) =>
+    ask<FiledView>("POST", "/api/stock/filed", { what, hit }),
+  dropFiled: async (id: number) => {
+    await send("DELETE", `/api/stock/filed/${id}`);
+  },
   returnOn: (state: TrackState, value: string) =>
     ask<DuckRecipe>("POST", "/api/duck/return", { state, value }),
   draw: (duck: DuckRecipe) => ask<DuckRecipe>("POST", "/api/duck/draw", duck),
@@ -368,6 +405,8 @@ export const api = {
 };
 
 /** One section as a ZIP, or all of them. */
+export const kitAddress = (id: number, section: string) =>
+  `${track(id)}/kit.zip?section=${section}`;
 export const zipAddress = (id: number, section?: string) =>
   `${track(id)}/handover.zip${section ? `?section=${section}` : ""}`;
 /** Where the whole arrangement, played straight through, is downloaded. */

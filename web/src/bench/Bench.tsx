@@ -7,10 +7,11 @@ import { BriefStep } from "../steps/brief/BriefStep";
 import { DuckStep } from "../steps/duck/DuckStep";
 import { HandoverStep } from "../steps/handover/HandoverStep";
 import { LogStep } from "../steps/log/LogStep";
+import { StockStep } from "../steps/stock/StockStep";
 import { SeparateStep } from "../steps/separate/SeparateStep";
 import { STEPS, type StepId } from "../steps/steps";
 import { TuneStep } from "../steps/tune/TuneStep";
-import { DeskContext, type Desk, type Trial } from "../track/context";
+import { DeskContext, type Audition, type Desk, type Trial } from "../track/context";
 import { mainDucking } from "../track/parts";
 import { useTrack } from "../track/useTrack";
 import { BeatWindow } from "./beat/BeatWindow";
@@ -43,6 +44,7 @@ const VIEWS: Record<StepId, ComponentType> = {
   duck: DuckStep,
   handover: HandoverStep,
   log: LogStep,
+  stock: StockStep,
 };
 
 /** What a step begins by listening to, until something else was chosen. */
@@ -78,11 +80,14 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const [message, say] = useSay();
   const trying = useTrial(desk, say);
   const { trial } = trying;
+  const [audition, setAudition] = useState<Audition | null>(null);
+  // What is changed by hand ends it: the sound was tried in another state.
+  useEffect(() => setAudition(null), [state, step]);
   const [barWish, setBar] = useState(0);
   const [moment, setMoment] = useState<number | null>(null);
   const [help, setHelp] = useState(false);
   const [caution, setCaution] = useState(false);
-  const shown = trial?.hearing ? trial.effect.state : state;
+  const shown = audition?.state ?? (trial?.hearing ? trial.effect.state : state);
   const bars = shown.brief.chord_roots.length;
   const bar = Math.min(barWish, bars - 1);
   const { asked, put } = useAddress();
@@ -130,7 +135,10 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     "mod+y": desk.redo,
     "mod+s": () => void go(to("log"), { state: { keep: true } }),
     "?": () => setHelp(true),
-    escape: () => trying.endTrial(false),
+    escape: () => {
+      trying.endTrial(false);
+      setAudition(null);
+    },
   });
 
   const context: Desk = {
@@ -138,6 +146,8 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     ...trying,
     ...views,
     shown,
+    audition,
+    setAudition,
     bar,
     setBar,
     moment,

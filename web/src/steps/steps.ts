@@ -8,6 +8,7 @@ export const STEPS = [
   { id: "duck", name: "Duck", what: "bass out of the kick’s way" },
   { id: "handover", name: "Hand over", what: "files to take along" },
   { id: "log", name: "Log", what: "kept versions" },
+  { id: "stock", name: "Stock", what: "sounds of your own" },
 ] as const;
 
 export type StepId = (typeof STEPS)[number]["id"];

@@ -24,6 +24,13 @@ export interface Trial {
   hearing: boolean;
 }
 
+/** A sound of the stock that is heard in the place of a part's, and not yet taken. */
+export interface Audition {
+  hash: string;
+  label: string;
+  state: TrackState;
+}
+
 /** What every step works with. `shown` is the state in the pictures: a trial's, or the track's. */
 export interface Desk extends TrackDesk {
   shown: TrackState;
@@ -31,6 +38,8 @@ export interface Desk extends TrackDesk {
   tryFix: (finding: Finding, way: string) => void;
   hearTrial: (hearing: boolean) => void;
   endTrial: (take: boolean) => void;
+  audition: Audition | null;
+  setAudition: (audition: Audition | null) => void;
   bar: number;
   setBar: (bar: number) => void;
   /** The moment of the bar that the ladder shows, in ms; null for all of it. */

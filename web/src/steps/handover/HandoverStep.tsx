@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
-import { api, arrangementAddress, parcelAddress, zipAddress } from "../../api/client";
+import { api, arrangementAddress, kitAddress, parcelAddress, zipAddress } from "../../api/client";
 import { useDesk } from "../../track/context";
 
 const size = (bytes: number) =>
@@ -67,6 +67,17 @@ export function HandoverStep() {
             The arrangement
           </Button>
         )}{" "}
+        <Button
+          variant="outline-secondary"
+          disabled={saving === "stale"}
+          title={
+            "Hits on keys, with velocities and round robins; 808s and lines note by note. " +
+            "With a map as MIDI and as a table"
+          }
+          onClick={() => void download(kitAddress(track.id, track.section))}
+        >
+          A kit
+        </Button>{" "}
         <Button
           variant="outline-secondary"
           disabled={saving === "stale"}

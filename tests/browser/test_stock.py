@@ -1,0 +1,101 @@
+"""The stock: a folder is added, what fits is tried in the running loop, taken, filed, and leaves as a kit."""
+
+import io
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from juglant.core.recipes.kick import KickRecipe
+from juglant.core.synth.kick import render_kick
+from tests.browser.serving import Server, go, saved, settled
+from tests.files_made import written
+from tests.signals import RATE, ring
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """300 sounds: twelve kicks, and short rings of all pitches."""
+    root = tmp_path_factory.mktemp("samples")
+    for n in range(12):
+        recipe = KickRecipe(end_hz=40.0 + 3 * n, decay_ms=160.0 + 60 * n, length_ms=900.0)
+        data = written(render_kick(recipe, RATE, 126.0), RATE, subtype="PCM_24")
+        (root / f"kick {n:02d}.wav").write_bytes(data)
+    for n in range(288):
+        x = 0.5 * ring(400.0 * 2 ** (n / 96), 30.0 + n / 8, 0.06)
+        (root / f"perc {n:03d}.wav").write_bytes(written(np.asarray(x), RATE))
+    return root
+
+
+def test_sounds_that_fit_are_tried_taken_and_filed(page: Page, demo: Server, folder: Path) -> None:
+    page.goto(f"{demo.address}/tracks/1/stock")
+    settled(page)
+    page.get_by_role("button", name="Add a folder of your own").click()
+    page.get_by_label("Path of a folder").fill(str(folder / "nothing"))
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("There is no folder")).to_be_visible()
+    page.get_by_label("Path of a folder").fill(str(folder))
+    page.keyboard.press("Enter")
+    scan = page.get_by_role("group", name="Scan")
+    expect(scan).to_contain_text("of 300")
+    scan.get_by_role("button", name="Pause").click()
+    expect(scan).to_contain_text("waiting at")
+    scan.get_by_role("button", name="Go on").click()
+    # A page that is opened anew finds the scan where it is.
+    page.reload()
+    expect(page.get_by_text("300 sounds")).to_be_visible(timeout=60_000)
+    page.locator("label[for=stock-sounds]").click()
+    expect(page.get_by_text("12 sounds")).to_be_visible(timeout=30_000)
+    rows = page.get_by_role("listbox", name="Sounds").get_by_role("option")
+    expect(rows.first).to_contain_text("ms together in the sub")
+    # Five of them in the groove, by key alone.
+    sounds = page.get_by_role("listbox", name="Sounds")
+    sounds.focus()
+    heard = []
+    for _ in range(5):
+        with page.expect_response("**/api/stock/try") as answer:
+            page.keyboard.press("ArrowDown")
+        heard.append(answer.value.json()["hit"]["layers"][0]["source"]["audio"])
+    assert len(set(heard)) == 5
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    settled(page)
+    page.keyboard.press("v")
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("v")
+    page.get_by_role("button", name="Compare 2 blind").click()
+    blind = page.get_by_role("region", name="Compare blind")
+    blind.get_by_role("button", name="B", exact=True).click()
+    blind.get_by_role("button", name="This one").click()
+    expect(page.get_by_text("It is kick")).to_be_visible()
+    page.get_by_role("button", name="Take it").click()
+    expect(page.get_by_text("is Kick now. Undo takes it back.")).to_be_visible()
+    saved(page)
+    track = page.request.get(f"{demo.address}/api/tracks/1").json()
+    kick = track["state"]["parts"][0]
+    assert kick["layers"][0]["source"]["audio"] in heard
+    # Two are filed, and one of them goes into another track, whole.
+    page.locator("label[for=stock-filed]").click()
+    page.get_by_role("button", name="whole").click()
+    expect(page.get_by_text("Kick is filed.")).to_be_visible()
+    page.locator(".part-strip").get_by_role("button", name="Snare").click()
+    page.get_by_role("button", name="whole").click()
+    expect(page.get_by_text("Snare is filed.")).to_be_visible()
+    page.goto(f"{demo.address}/tracks/2/stock?tab=filed")
+    settled(page)
+    page.get_by_role("button", name="Add Snare as a part").click()
+    expect(page.get_by_text("is a part of the track now")).to_be_visible()
+    saved(page)
+    there = page.request.get(f"{demo.address}/api/tracks/2").json()["state"]["parts"][-1]
+    here = next(part for part in track["state"]["parts"] if part["name"] == "Snare")
+    assert {**there, "id": ""} == {**here, "id": ""}
+    page.goto(f"{demo.address}/tracks/1/stock")
+    settled(page)
+    go(page, "Hand over")
+    with page.expect_download() as leaving:
+        page.get_by_role("button", name="A kit").click()
+    with zipfile.ZipFile(io.BytesIO(Path(leaving.value.path()).read_bytes())) as kit:
+        names = kit.namelist()
+    assert "drums/map.csv" in names
+    assert sum(name.endswith(".wav") for name in names) > 10
