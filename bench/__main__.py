@@ -13,6 +13,7 @@ from bench import (
     rooms,
     separate,
     speed,
+    stock,
     takes,
     tuning,
     verdicts,
@@ -32,6 +33,7 @@ lines.main()
 drumloops.main()
 ducking.main()
 verdicts.main()
+stock.main()
 separate.main()
 pitch.main()
 rooms.main()

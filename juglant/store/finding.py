@@ -14,6 +14,8 @@ from juglant.store.stock import Entry, portraits
 
 # A note is met by what lies nearest to it.
 _NEAREST_CENTS = 50.0
+# So many are asked for in one question.
+_AT_ONCE = 500
 _COLUMNS = (
     "sound.hash, sound.note, sound.cents, midi, note_confidence, length_ms, decay_ms, centroid_hz, sub_db, "
     "click_db, lufs, peak_dbfs, bpm, song_key, reasons, picture"
@@ -53,6 +55,11 @@ class Query:
 _RANGES = ("length_ms", "centroid_hz", "sub_db", "click_db", "lufs", "bpm")
 
 
+def _ranged(query: Query) -> bool:
+    """Whether a query names a range of numbers, by which most is left out."""
+    return query.midi is not None or any(getattr(query, name) != Range() for name in _RANGES)
+
+
 def _conditions(query: Query) -> tuple[list[str], list[object]]:
     said: list[str] = ["place.hash IS NOT NULL"]
     given: list[object] = []
@@ -62,7 +69,8 @@ def _conditions(query: Query) -> tuple[list[str], list[object]]:
         said.append("place.id IN (SELECT rowid FROM words WHERE words MATCH ?)")
         given.append(" ".join(f'"{word}"*' for word in words))
     if query.kind is not None:
-        said.append("place.kind = ?")
+        # Not by the index of kinds where a range of numbers says more: the plus keeps it out of the way.
+        said.append("+place.kind = ?" if _ranged(query) else "place.kind = ?")
         given.append(query.kind)
     if query.midi is not None:
         said.append("midi BETWEEN ? AND ?")
@@ -90,34 +98,39 @@ def find(db: sqlite3.Connection, query: Query, most: int = 100) -> list[Entry]:
     if query.midi is not None:
         order = f"abs(midi - {int(query.midi)}), {order}"
     limit = -1 if query.only is not None else most
+    # First which, from what is small; the rest of those alone. What a range of numbers leaves is looked at
+    # first, the kind next.
+    tables = "sound CROSS JOIN place" if _ranged(query) else "place JOIN sound"
     rows = db.execute(
-        f"SELECT {_COLUMNS}, min(place.id) AS first, place.kind, place.confidence "
-        f"FROM place JOIN sound ON sound.hash = place.hash WHERE {' AND '.join(said)} "
-        f"GROUP BY sound.hash ORDER BY {order} LIMIT {limit}",
+        f"SELECT sound.hash, min(place.id) FROM {tables} ON sound.hash = place.hash "
+        f"WHERE {' AND '.join(said)} GROUP BY sound.hash ORDER BY {order} LIMIT {limit}",
         given,
     ).fetchall()
+    hashes = [row[0] for row in rows]
     if query.only is not None:
-        rows = [row for row in rows if row["hash"] in query.only][:most]
-    return _entries(db, rows)
+        hashes = [one for one in hashes if one in query.only][:most]
+    return entries_of(db, hashes)
 
 
 def entries_of(db: sqlite3.Connection, hashes: list[str]) -> list[Entry]:
     """Sounds by their contents, in this order; what is not there is left out."""
-    marks = ", ".join("?" * len(hashes))
-    rows = db.execute(
-        f"SELECT {_COLUMNS}, min(place.id) AS first, place.kind, place.confidence "
-        f"FROM place JOIN sound ON sound.hash = place.hash WHERE sound.hash IN ({marks}) "
-        "GROUP BY sound.hash",
-        hashes,
-    ).fetchall()
+    rows: list[sqlite3.Row] = []
+    for n in range(0, len(hashes), _AT_ONCE):
+        some = hashes[n : n + _AT_ONCE]
+        rows += db.execute(
+            f"SELECT {_COLUMNS}, min(place.id) AS first, place.kind, place.confidence "
+            "FROM place JOIN sound ON sound.hash = place.hash "
+            f"WHERE place.hash IN ({', '.join('?' * len(some))}) GROUP BY place.hash",
+            some,
+        ).fetchall()
     found = {entry.hash: entry for entry in _entries(db, rows)}
     return [found[digest] for digest in hashes if digest in found]
 
 
 def _entries(db: sqlite3.Connection, rows: list[sqlite3.Row]) -> list[Entry]:
     places: dict[str, list[str]] = {row["hash"]: [] for row in rows}
-    for n in range(0, len(rows), 500):
-        some = [row["hash"] for row in rows[n : n + 500]]
+    for n in range(0, len(rows), _AT_ONCE):
+        some = [row["hash"] for row in rows[n : n + _AT_ONCE]]
         for digest, path in db.execute(
             "SELECT place.hash, folder.path || '/' || place.path FROM place "
             f"JOIN folder ON folder.id = place.folder WHERE place.hash IN ({', '.join('?' * len(some))}) "
@@ -141,7 +154,7 @@ def _entries(db: sqlite3.Connection, rows: list[sqlite3.Row]) -> list[Entry]:
 
 def portrait_of(db: sqlite3.Connection, digest: str) -> NDArray[np.float64]:
     """A sound's portrait. NotFoundError where it is not in the stock."""
-    row = db.execute("SELECT portrait FROM sound WHERE hash = ?", (digest,)).fetchone()
+    row = db.execute("SELECT portrait FROM detail WHERE hash = ?", (digest,)).fetchone()
     if row is None:
         raise NotFoundError("This sound is not in the stock.")
     return np.frombuffer(row[0], "<f4").astype(np.float64)

@@ -156,15 +156,19 @@ def put_sound(db: sqlite3.Connection, digest: str, known: Known) -> None:
         "click_db": bands.get("snap"), "lufs": hit.momentary_max_lufs, "peak_dbfs": hit.peak_dbfs,
         "bpm": loop.bpm if loop else None, "song_key": loop.key if loop else None,
         "odds": json.dumps({kind: round(value, 2) for kind, value in known.odds.items()}),
-        "reasons": json.dumps(known.reasons), "numbers": pack(json.dumps(known.numbers)),
-        "picture": bytes(-db for db in known.picture_db),
-        "portrait": known.portrait.astype("<f4").tobytes(),
+        "reasons": json.dumps(known.reasons), "picture": bytes(-db for db in known.picture_db),
     }  # fmt: skip
     names = ", ".join(values)
     given = ", ".join(f":{name}" for name in values)
     changed = ", ".join(f"{name} = excluded.{name}" for name in values if name != "hash")
     db.execute(
         f"INSERT INTO sound ({names}) VALUES ({given}) ON CONFLICT (hash) DO UPDATE SET {changed}", values
+    )
+    portrait = known.portrait.astype("<f4").tobytes()
+    db.execute(
+        "INSERT INTO detail (hash, numbers, portrait) VALUES (?, ?, ?) ON CONFLICT (hash) DO UPDATE SET "
+        "numbers = excluded.numbers, portrait = excluded.portrait",
+        (digest, pack(json.dumps(known.numbers)), portrait),
     )
 
 
@@ -215,7 +219,7 @@ def kinds(db: sqlite3.Connection) -> dict[Kind, int]:
 
 def numbers(db: sqlite3.Connection, digest: str) -> dict[str, Any]:
     """All numbers of a content. NotFoundError where it is not in the stock."""
-    row = db.execute("SELECT numbers FROM sound WHERE hash = ?", (digest,)).fetchone()
+    row = db.execute("SELECT numbers FROM detail WHERE hash = ?", (digest,)).fetchone()
     if row is None:
         raise NotFoundError("This sound is not in the stock.")
     found = json.loads(unpack(row[0]))
@@ -235,6 +239,6 @@ def places_of(db: sqlite3.Connection, digest: str) -> list[Path]:
 
 def portraits(db: sqlite3.Connection) -> tuple[list[str], NDArray[np.float32]]:
     """All contents with their portraits, shape (sounds, numbers)."""
-    rows = db.execute("SELECT hash, portrait FROM sound ORDER BY hash").fetchall()
+    rows = db.execute("SELECT hash, portrait FROM detail ORDER BY hash").fetchall()
     held = np.frombuffer(b"".join(row[1] for row in rows), "<f4")
     return [str(row[0]) for row in rows], held.reshape(len(rows), -1) if rows else np.zeros((0, 1), "<f4")

@@ -24,10 +24,15 @@ CREATE TABLE sound (
     song_key TEXT,
     odds TEXT NOT NULL,
     reasons TEXT NOT NULL,
-    numbers BLOB NOT NULL,
-    picture BLOB NOT NULL,
-    portrait BLOB NOT NULL
+    picture BLOB NOT NULL
 ) WITHOUT ROWID;
+
+-- What is long, and asked for one by one: what is searched stays small.
+CREATE TABLE detail (
+    hash TEXT PRIMARY KEY REFERENCES sound (hash) ON DELETE CASCADE,
+    numbers BLOB NOT NULL,
+    portrait BLOB NOT NULL
+);
 CREATE INDEX sound_midi ON sound (midi);
 CREATE INDEX sound_length ON sound (length_ms);
 

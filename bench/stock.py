@@ -1,0 +1,208 @@
+"""The stock: how fast folders are looked through beside a general-purpose library, how many kinds are
+right, how fast thousands are found, and whether the first five of a fit hold the best.
+"""
+
+import os
+import resource
+import sqlite3
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import librosa
+import numpy as np
+import pyloudnorm
+import soundfile
+
+from bench.instruments import RATE, SET
+from bench.kinds import drums
+from bench.tracks import GENRES, Track, clean, hz_of, kick
+from juglant.core.lowend.session import Session
+from juglant.core.stock.fit import first_look, measured_fit
+from juglant.core.stock.known import known
+from juglant.stock.scan import Progress, Scan
+from juglant.store import finding, stock
+from juglant.store.finding import Likeness, Query, Range
+from juglant.store.stock import Stock
+
+ASKED_FILES_A_SECOND, ASKED_RATIO, ASKED_FIND_MS, ASKED_BEST = 60.0, 20.0, 150.0, 0.95
+
+
+def _peer(x: np.ndarray) -> None:
+    """Pitch, onset, loudness and spectrum with general-purpose libraries."""
+    librosa.pyin(x, fmin=30, fmax=2000, sr=RATE, frame_length=4096)
+    librosa.onset.onset_detect(y=x, sr=RATE)
+    pyloudnorm.Meter(RATE).integrated_loudness(x)
+    librosa.feature.spectral_centroid(y=x, sr=RATE)
+    librosa.feature.spectral_flatness(y=x)
+
+
+def _memory_mb(pid: int | str) -> float:
+    """The resident memory of a process."""
+    pages = int(Path(f"/proc/{pid}/statm").read_text().split()[1])
+    return pages * resource.getpagesize() / 2**20
+
+
+def _children() -> list[int]:
+    """The processes that measure for this one."""
+    found = []
+    for task in Path("/proc/self/task").iterdir():
+        found += [int(pid) for pid in (task / "children").read_text().split()]
+    return found
+
+
+def scanning(folder: Path) -> None:
+    """Recorded one-shots of a second each, in two processes; and their kinds."""
+    shots = [(kind, x[:RATE]) for kind, x in drums(SET, velocities=(110, 70))]
+    (folder / "shots").mkdir()
+    truth = {}
+    for n, (kind, x) in enumerate(shots):
+        name = f"{n:04d}.wav"
+        truth[name] = kind
+        soundfile.write(folder / "shots" / name, x, RATE, "PCM_24")
+    held = Stock(folder / "stock.sqlite")
+    with held.changing() as db:
+        stock.add_folder(db, folder / "shots")
+    most = 0.0
+
+    def told(_: Progress) -> None:
+        nonlocal most
+        most = max(most, sum(_memory_mb(child) for child in _children()))
+
+    done = Scan(held, 2).run(told)
+    print(f"scan: {done.rate:.0f} files of 1 s a second in two processes "
+          f"({ASKED_FILES_A_SECOND:.0f} asked); both {most:.0f} MB (600 asked)")  # fmt: skip
+    some = [np.ascontiguousarray(x.mean(axis=1)) for _, x in shots[:: len(shots) // 12]]
+    took = {}
+    for name, call in (("ours", lambda x: known(x, RATE)), ("peer", _peer)):
+        call(some[0])
+        began = time.perf_counter()
+        for x in some:
+            call(x)
+        took[name] = (time.perf_counter() - began) / len(some)
+    ratio = took["peer"] / took["ours"]
+    print(f"one file: {1000 * took['ours']:.0f} ms, the peer {1000 * took['peer']:.0f} ms: "
+          f"{ratio:.1f} × ({ASKED_RATIO:.0f} asked)")  # fmt: skip
+    with held.reading() as db:
+        entries = finding.find(db, Query(), -1)
+    right = sum(truth[os.path.basename(one.path)] == one.kind for one in entries)
+    print(f"kind: {right} of {len(entries)} recorded drums, of sets that were learned from (95 % asked)")
+
+
+def finding_many(folder: Path, count: int = 50_000) -> None:
+    """So many entries, found by columns, words and likeness."""
+    held = Stock(folder / "many.sqlite")
+    rng = np.random.default_rng(1)
+    one = known(kick(50.0, 300.0), RATE)
+    with held.changing() as db:
+        (folder / "away").mkdir()
+        at = stock.add_folder(db, folder / "away")
+        for n in range(count):
+            digest = f"{n:064x}"
+            if n == 0:
+                stock.put_sound(db, digest, one)
+            else:
+                db.execute("CREATE TEMP TABLE made AS SELECT * FROM sound LIMIT 1")
+                numbers = (digest, 20 + 40 * rng.random(), 2000 * rng.random())
+                db.execute("UPDATE made SET hash = ?, midi = ?, length_ms = ?", numbers)
+                db.execute("INSERT INTO sound SELECT * FROM made")
+                db.execute("DROP TABLE made")
+                portrait = one.portrait + rng.normal(0, 4, one.portrait.size)
+                db.execute(
+                    "INSERT INTO detail SELECT ?, numbers, ? FROM detail LIMIT 1",
+                    (digest, portrait.astype("<f4").tobytes()),
+                )
+            raw = f"kit {n % 97}/sound {n}.wav".encode()
+            stock.put_place(db, at, raw, 1, 1, digest=digest, trouble=None)
+    likeness, before_mb = Likeness(), _memory_mb("self")
+    with held.reading() as db:
+        likeness.like(db, one.portrait)
+    asked: dict[str, Callable[[sqlite3.Connection], object]] = {
+        "kind and note": lambda db: finding.find(db, Query(kind="kick", midi=33), 200),
+        "words": lambda db: finding.find(db, Query(words="kit 42"), 200),
+        "length": lambda db: finding.find(db, Query(length_ms=Range(100, 200)), 200),
+        "likeness": lambda db: likeness.like(db, one.portrait),
+    }  # fmt: skip
+    for name, call in asked.items():
+        took = []
+        for _ in range(5):
+            with held.reading() as db:
+                began = time.perf_counter()
+                call(db)
+                took.append(1000 * (time.perf_counter() - began))
+        print(f"{count} entries by {name}: {np.median(took):.0f} ms ({ASKED_FIND_MS:.0f} asked)")
+    print(f"their portraits in memory: {_memory_mb('self') - before_mb:.0f} MB more")
+
+
+@dataclass(frozen=True)
+class _Sound:
+    hash: str
+    path: str
+    midi: float | None
+    note_confidence: float
+    length_ms: float
+    decay_ms: float | None
+    sub_db: float | None
+    lufs: float | None
+
+
+def _kicks(track: Track, count: int) -> list[_Sound]:
+    """Kicks made apart from the product's own: of all notes, lengths, sweeps and clicks."""
+    rng = np.random.default_rng(7)
+    found = []
+    for n in range(count):
+        hz = hz_of(26 + 16 * rng.random())
+        ms = 90 * 10 ** (rng.random() * 1.1)
+        x = kick(
+            hz, ms, sweep=1 + 5 * rng.random(), sweep_ms=5 + 30 * rng.random(), click=0.4 * rng.random()
+        )
+        hit = known(x, RATE).hit
+        midi = None if hit.fundamental_hz is None else 69 + 12 * np.log2(hit.fundamental_hz / 440)
+        found.append(
+            _Sound(track.keep(x), f"{n}.wav", midi, hit.pitch_confidence, hit.length_ms, hit.decay20_ms,
+                   (hit.bands_db or {}).get("sub"), hit.momentary_max_lufs)
+        )  # fmt: skip
+    return found
+
+
+def fitting(tracks: int = 6, kicks: int = 60, measured: int = 50) -> None:
+    """Whether the first five of what is offered hold the best of all, each measured in the loop."""
+    held = 0
+    took = []
+    for n in range(tracks):
+        track = clean(GENRES[n % len(GENRES)], 100 + n)
+        sounds = _kicks(track, kicks)
+        by_hash = {one.hash: one for one in sounds}
+        session, part = Session(track.load), track.state.kick.id
+        first = [one.hash for one in first_look(track.state, part, sounds)][:measured]
+        began = time.perf_counter()
+        exact = {one: measured_fit(session, track.state, part, by_hash[one]).fit for one in first}
+        took.append((time.perf_counter() - began) / len(first))
+        rest = {
+            one.hash: measured_fit(session, track.state, part, one).fit
+            for one in sounds if one.hash not in exact
+        }  # fmt: skip
+        best = max({**exact, **rest}.values())
+        offered = sorted(exact.values(), reverse=True)[:5]
+        held += offered[0] >= best - 1e-9
+    seconds = measured * np.mean(took)
+    print(f"fit: the best of {kicks} kicks is among the first five for {held} of {tracks} tracks "
+          f"(95 % asked); {measured} measured in the loop in {seconds:.1f} s (3 asked)")  # fmt: skip
+
+
+def main() -> None:
+    """All of it; `--full` fits 40 tracks × 200 kicks."""
+    with tempfile.TemporaryDirectory() as folder:
+        scanning(Path(folder))
+        finding_many(Path(folder))
+    if "--full" in sys.argv:
+        fitting(40, 200)
+    else:
+        fitting()
+
+
+if __name__ == "__main__":
+    main()
