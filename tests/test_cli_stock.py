@@ -110,3 +110,20 @@ def test_a_kit_of_a_track(place: Path) -> None:
     assert (place / "kit.zip").stat().st_size > 1000
     assert "is no range" in run(place, "kit", "track.json", "-o", "k", "--range", "C1", code=2).stderr
     assert "no part “Gong”" in run(place, "kit", "track.json", "-o", "k", "--part", "Gong", code=2).stderr
+
+
+def test_several_recipes_in_one_call_and_a_bad_one_among_them(place: Path) -> None:
+    (place / "a.json").write_text('{"end_hz": 50.0}')
+    (place / "b.json").write_text('{"end_hz": 60.0}')
+    (place / "bad.json").write_text("{")
+    told = run(place, "render", "a.json", "bad.json", "b.json", "-o", "rendered", code=2)
+    assert "bad.json is not JSON" in told.stderr
+    assert sorted(path.name for path in (place / "rendered").iterdir()) == ["a.wav", "b.wav"]
+    assert "go into a folder" in run(place, "render", "a.json", "b.json", "-o", "c.wav", code=2).stderr
+
+
+def test_find_by_ranges_of_numbers(place: Path) -> None:
+    assert _names(_find(place, "--range", "centroid_hz=2000:")) == ["hat"]
+    assert "hat" not in _names(_find(place, "--range", "sub_db=-20:"))
+    wrong = run(place, "stock", "find", "--range", "weight=1:2", "--data", "studio", code=2)
+    assert "is no range" in wrong.stderr

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from dataclasses import asdict
 from functools import cache
 from pathlib import Path as FilePath
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path, Request
 from fastapi.responses import StreamingResponse
@@ -87,6 +87,16 @@ class Sound(BaseModel):
     comment: str
 
 
+class Between(BaseModel):
+    """From a least to a greatest value, each of which may be left open."""
+
+    least: float | None = None
+    most: float | None = None
+
+
+Ranged = Literal["centroid_hz", "sub_db", "click_db", "lufs", "bpm"]
+
+
 class Wish(BaseModel):
     """What is looked for; what is left out holds for everything."""
 
@@ -97,6 +107,7 @@ class Wish(BaseModel):
     cents: Annotated[float, Field(ge=0.0, le=600.0)] = 50.0
     longest_ms: Annotated[float, Field(ge=0.0, le=600_000.0)] | None = None
     shortest_ms: Annotated[float, Field(ge=0.0, le=600_000.0)] | None = None
+    ranges: dict[Ranged, Between] = {}
     tags: Annotated[list[Annotated[str, StringConstraints(max_length=40)]], Field(max_length=20)] = []
     stars: Annotated[int, Field(ge=0, le=5)] = 0
     like: Digest | None = None
@@ -228,6 +239,7 @@ def _found(desk: Desk, wish: Wish, most: int) -> list[Entry]:
     query = Query(
         words=wish.words, kind=wish.kind, midi=wish.midi, note_class=wish.note_class, cents=wish.cents,
         length_ms=Range(wish.shortest_ms, wish.longest_ms), only=only,
+        **{name: Range(one.least, one.most) for name, one in wish.ranges.items()},
     )  # fmt: skip
     with _held(desk).reading() as db:
         if wish.like is None:

@@ -10,6 +10,7 @@ from juglant.cli.app import app
 from juglant.cli.common import (
     AsJson,
     Bpm,
+    Refused,
     beats,
     below_full_scale,
     checked,
@@ -42,6 +43,7 @@ from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.sections import Track
 from juglant.files.audio import encode_wav24
 from juglant.files.midi import write_midi
+from juglant.files.names import numbered, plain_name
 from juglant.files.sheet import compressor_rows
 from juglant.files.tables import curve_csv
 
@@ -159,12 +161,27 @@ def _told(one: keyed.AsCompressor) -> dict[str, Any]:
 
 @app.command()
 def render(
-    recipe: Path,
-    out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write.")],
+    recipes: list[Path],
+    out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write, or a folder.")],
     bpm: Bpm = 128.0,
     section: SectionName = None,
 ) -> None:
-    """Render a recipe: a kick's fields, a hit with layers and chains, or a track (its mix)."""
+    """Render recipes: a kick's fields, a hit with layers and chains, or a track (its mix)."""
+    if len(recipes) > 1 and out.suffix.lower() == ".wav":
+        raise UserError(f"Several recipes go into a folder: {out} names one.")
+    session, refused = Session(), Refused()
+    names = numbered([plain_name(recipe.stem) for recipe in recipes])
+    for recipe, name in zip(recipes, names, strict=True):
+        with refused.here():
+            path = out if out.suffix.lower() == ".wav" else out / f"{name}.wav"
+            write(path, _rendered(session, recipe, bpm, section))
+            if len(recipes) > 1:
+                print(path)
+    refused.tell()
+
+
+def _rendered(session: Session, recipe: Path, bpm: float, section: str | None) -> bytes:
+    """A recipe as a WAV file. UserError for one that needs what only a studio has."""
     data = read_json(recipe)
     if {"state", "brief", "parts", "kick", "bass", "duck"} & data.keys():
         model: type[Track] | type[Hit] | type[KickRecipe] = Track
@@ -176,11 +193,11 @@ def render(
     if wanted.audio:
         raise UserError(f"{recipe} uses an imported sound, which lives in a studio, not in a recipe.")
     if isinstance(wanted, Track):
-        samples, hz = Session().answer(section_of(wanted, section)).mix_after.samples, None
+        samples, hz = session.answer(section_of(wanted, section)).mix_after.samples, None
     else:
-        samples = Session().hits.hit(wanted, bpm)
+        samples = session.hits.hit(wanted, bpm)
         hz = measure(samples, RATE).hit.fundamental_hz
-    write(out, encode_wav24(below_full_scale(samples)[0], RATE, hz))
+    return encode_wav24(below_full_scale(samples)[0], RATE, hz)
 
 
 @app.command()

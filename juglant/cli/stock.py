@@ -124,6 +124,24 @@ def _note(text: str | None) -> tuple[int | None, int | None]:
         raise UserError(f"“{text}” is no note: G1 or A#0 with an octave, or G for any.", "note") from error
 
 
+_RANGED = ("centroid_hz", "sub_db", "click_db", "lufs", "bpm")
+
+
+def _ranges(given: list[str]) -> dict[str, Range]:
+    """Ranges of numbers, each as name=least:most, with either end left open."""
+    found = {}
+    for text in given:
+        name, _, ends = text.partition("=")
+        least, colon, most = ends.partition(":")
+        if name not in _RANGED or not colon:
+            raise UserError(f"“{text}” is no range: {', '.join(_RANGED)}, as sub_db=-6: or bpm=120:130.")
+        try:
+            found[name] = Range(*(float(end) if end else None for end in (least, most)))
+        except ValueError as error:
+            raise UserError(f"“{text}” is no range of numbers.") from error
+    return found
+
+
 def _kind(text: str | None) -> Kind | None:
     if text is None:
         return None
@@ -141,6 +159,10 @@ def find(
     cents: Annotated[float, typer.Option(min=0, max=600, help="How far from the note.")] = 50.0,
     longest_ms: Annotated[float | None, typer.Option(min=0, help="No longer than this.")] = None,
     shortest_ms: Annotated[float | None, typer.Option(min=0, help="No shorter than this.")] = None,
+    within: Annotated[
+        list[str] | None,
+        typer.Option("--range", help="A number's range: sub_db=-6:, centroid_hz=:400, bpm=120:130."),
+    ] = None,
     tag: Annotated[list[str] | None, typer.Option(help="With this tag; several: with all of them.")] = None,
     stars: Annotated[int, typer.Option(min=0, max=5, help="With so many stars at least.")] = 0,
     like: Annotated[Path | None, typer.Option(help="Sounds like this file, the nearest first.")] = None,
@@ -163,7 +185,7 @@ def find(
     midi, note_class = _note(note)
     query = Query(
         words=" ".join(words or ()), kind=_kind(kind), midi=midi, note_class=note_class, cents=cents,
-        length_ms=Range(shortest_ms, longest_ms), only=only,
+        length_ms=Range(shortest_ms, longest_ms), only=only, **_ranges(within or []),
     )  # fmt: skip
     extra: dict[str, dict[str, Any]] = {}
     if track is not None:

@@ -8,8 +8,22 @@ T = TypeVar("T")
 
 # What runs aside never runs anything aside itself, so that none waits for a place.
 _HANDS = ThreadPoolExecutor(2, thread_name_prefix="aside")
+_ALONE = Future[None]()
+
+
+def alone() -> None:
+    """From now on everything is done where it is asked for: in a process that is one of several."""
+    if not _ALONE.done():
+        _ALONE.set_result(None)
 
 
 def aside(make: Callable[[], T]) -> Future[T]:
     """Begin `make` on another thread; its result, or what it raised, is fetched with `result()`."""
-    return _HANDS.submit(make)
+    if not _ALONE.done():
+        return _HANDS.submit(make)
+    done = Future[T]()
+    try:
+        done.set_result(make())
+    except Exception as error:
+        done.set_exception(error)
+    return done

@@ -17,6 +17,7 @@ from threading import Event
 from pebble import ProcessExpired, ProcessPool
 
 from juglant.core import ENGINE_VERSION
+from juglant.core.aside import alone
 from juglant.core.errors import UserError
 from juglant.core.stock.known import Known, known
 from juglant.files.audio import MOST_BYTES, decode
@@ -79,9 +80,10 @@ def look(path: str, stock_file: str | None = None) -> Looked:
 
 
 def _politely() -> None:
-    """What every measuring process does first: it gives way to the page."""
+    """What every measuring process does first: it gives way to the page, and keeps to one core."""
     if hasattr(os, "nice"):
         os.nice(_NICER)
+    alone()
 
 
 @dataclass(frozen=True)

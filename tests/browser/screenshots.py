@@ -1,9 +1,16 @@
 """`make screenshots`: one current picture of each main view, from the demo."""
 
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from playwright.sync_api import Page, expect
 
+from juglant.core import RATE
+from juglant.core.hits.making import made
+from juglant.core.hits.scatter import scatter
+from juglant.core.recipes.hit import MadeKick
+from juglant.core.recipes.kick import KickRecipe
+from juglant.files.audio import encode_wav24
 from tests.browser.serving import HEIGHT, WIDTH, chromium, go, saved, serving, settled, tab
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
@@ -51,6 +58,29 @@ def _hits(page: Page) -> None:
     saved(page)
 
 
+def _stock(page: Page, folder: Path) -> None:
+    """A folder of invented kicks, the best of them heard."""
+    for seed, source in enumerate((MadeKick(), MadeKick(recipe=KickRecipe(end_hz=45.0, decay_ms=240.0)))):
+        for n, one in enumerate(scatter(source, 0.5, [], seed)):
+            name = f"{('oak', 'ash')[seed]} kick {n + 1}.wav"
+            (folder / name).write_bytes(encode_wav24(made(one, 132.0), RATE))
+    go(page, "Stock")
+    page.locator("label[for=stock-folders]").click()
+    page.get_by_label("Path of a folder").fill(str(folder))
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("16 sounds")).to_be_visible(timeout=30_000)
+    page.locator("label[for=stock-sounds]").click()
+    expect(page.get_by_role("option").filter(has_text="kick").first).to_be_visible()
+    expect(page.get_by_text("yet to be measured")).to_have_count(0, timeout=30_000)
+    page.get_by_role("listbox", name="Sounds").focus()
+    with page.expect_response("**/api/stock/try"):
+        page.keyboard.press("ArrowDown")
+    page.get_by_role("button", name="Stop", exact=True).click()
+    expect(page.locator(".notice")).to_have_count(0, timeout=10_000)
+    _shoot(page, "stock")
+    page.get_by_role("button", name="Back to what was there").click()
+
+
 def main() -> None:
     """Go through the steps as a newcomer would."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -82,7 +112,6 @@ def main() -> None:
         expect(page.locator(".separate-table")).to_be_visible()
         _shoot(page, "separate")
         go(page, "Duck")
-        _shoot(page, "duck-before")
         page.get_by_role("button", name="Solve the ducking…").first.click()
         expect(page.locator(".on-trial strong")).to_contain_text("→")
         _shoot(page, "finding-on-trial")
@@ -106,6 +135,8 @@ def main() -> None:
         expect(page.get_by_role("list", name="Kept versions")).to_contain_text("ducking solved")
         expect(page.locator(".notice")).to_have_count(0, timeout=10_000)
         _shoot(page, "log")
+        with TemporaryDirectory(prefix="samples-") as folder:
+            _stock(page, Path(folder))
         page.goto(f"{server.address}/tracks/2/duck")
         settled(page)
         page.locator("label[for=duck-others]").click()
@@ -114,6 +145,8 @@ def main() -> None:
         page.goto(f"{server.address}/?tracks")
         expect(page.get_by_role("row")).to_have_count(4)
         page.screenshot(path=FOLDER / "start.png")
+        with TemporaryDirectory(prefix="samples-") as folder:
+            _stock(page, Path(folder))
         page.goto(f"{server.address}/tracks/2/duck")
         settled(page)
         page.get_by_label("Colours").select_option("light")

@@ -60,6 +60,15 @@ export function ScatterTab({ id, layer }: TabProps) {
     change(editHit(id, () => varied(one)));
     say(`Variation ${n + 1} is the ${hit.name.toLowerCase()} now. Undo takes it back.`);
   };
+  const file = (n: number) => {
+    const one = found[n];
+    if (!one) return;
+    const name = `${hit.name} ${seed}-${n + 1}`.slice(0, 40);
+    api
+      .fileHit("hit", { ...varied(one), name })
+      .then(() => say(`${name} is filed in the stock.`))
+      .catch((error: Error) => say(error.message));
+  };
   useShortcuts(Object.fromEntries(KEYS.map((key, n) => [key, () => hear(n)])));
   if (source.kind === "imported")
     return (
@@ -116,6 +125,15 @@ export function ScatterTab({ id, layer }: TabProps) {
               aria-label={`Keep variation ${n + 1}`}
             >
               keep
+            </Button>
+            <Button
+              size="sm"
+              variant="outline-secondary"
+              aria-label={`File variation ${n + 1}`}
+              title="Into the stock, as a hit of its own"
+              onClick={() => file(n)}
+            >
+              file
             </Button>
           </li>
         ))}

@@ -56,80 +56,91 @@ export function Sounds({ sounds, fits, at, kept, onWalk, onTake, onKeep, onStars
     v: onKeep,
   };
   return (
-    <div
-      ref={box}
-      className="stock-list"
-      role="listbox"
-      aria-label="Sounds"
-      tabIndex={0}
-      aria-activedescendant={here >= 0 ? `sound-${sounds[here]?.hash}` : undefined}
-      onKeyDown={(event) => {
-        const action = keys[event.key];
-        if (!action || event.target !== event.currentTarget) return;
-        event.preventDefault();
-        action();
-      }}
-    >
-      <div style={{ height: rows.getTotalSize() }}>
-        {rows.getVirtualItems().map(({ index, start }) => {
-          const sound = sounds[index] as Sound;
-          const fit = fits.get(sound.hash);
-          const strongest = [...(fit?.reasons ?? [])].sort((a, b) => b.cost - a.cost).slice(0, 2);
-          return (
-            // The list's own keys walk and take; a click walks to a row.
-            // eslint-disable-next-line jsx-a11y/click-events-have-key-events
-            <div
-              key={sound.hash}
-              id={`sound-${sound.hash}`}
-              role="option"
-              tabIndex={-1}
-              aria-selected={sound.hash === at}
-              className={sound.hash === at ? "stock-row at-hand" : "stock-row"}
-              style={{ height: ROW_PX, transform: `translateY(${start}px)` }}
-              onClick={() => onWalk(sound)}
-            >
-              <Silhouette levels={sound.picture_db} />
-              <span className="stock-name" title={sound.places.join("\n")}>
-                <b>{nameOf(sound)}</b>
-                <small>
-                  {kept.includes(sound.hash) && "kept · "}
-                  {strongest.length > 0
-                    ? strongest.map(({ said }) => said).join(" · ")
-                    : sound.reasons.join(" · ")}
-                  {sound.places.length > 1 && ` · in ${sound.places.length} places`}
-                </small>
-              </span>
-              <span title={`${Math.round(100 * sound.confidence)} per cent sure`}>
-                {sound.kind}
-              </span>
-              <span>
-                {sound.note ?? "–"}
-                {sound.note && sound.cents !== null && <small> {cents(sound.cents)}</small>}
-              </span>
-              <span>{millis(sound.length_ms)}</span>
-              <span className="stock-stars">
-                {STARS.map((n) => (
-                  <button
-                    key={n}
-                    type="button"
-                    tabIndex={-1}
-                    aria-label={`${n} stars for ${nameOf(sound)}`}
-                    onClick={(event) => {
-                      event.stopPropagation();
-                      onStars(sound, n === sound.stars ? 0 : n);
-                    }}
-                  >
-                    {n <= sound.stars ? "★" : "☆"}
-                  </button>
-                ))}
-              </span>
-              <span className={fit && !fit.measured ? "stock-fit guessed" : "stock-fit"}>
-                {fit ? fit.fit.toFixed(0) : ""}
-              </span>
-            </div>
-          );
-        })}
+    <>
+      <div className="stock-row stock-head" aria-hidden>
+        <span />
+        <span>sound</span>
+        <span>kind</span>
+        <span>note</span>
+        <span>length</span>
+        <span>stars</span>
+        <span>{fits.size > 0 ? "fit" : ""}</span>
       </div>
-    </div>
+      <div
+        ref={box}
+        className="stock-list"
+        role="listbox"
+        aria-label="Sounds"
+        tabIndex={0}
+        aria-activedescendant={here >= 0 ? `sound-${sounds[here]?.hash}` : undefined}
+        onKeyDown={(event) => {
+          const action = keys[event.key];
+          if (!action || event.target !== event.currentTarget) return;
+          event.preventDefault();
+          action();
+        }}
+      >
+        <div style={{ height: rows.getTotalSize() }}>
+          {rows.getVirtualItems().map(({ index, start }) => {
+            const sound = sounds[index] as Sound;
+            const fit = fits.get(sound.hash);
+            const strongest = [...(fit?.reasons ?? [])].sort((a, b) => b.cost - a.cost).slice(0, 2);
+            return (
+              // The list's own keys walk and take; a click walks to a row.
+              // eslint-disable-next-line jsx-a11y/click-events-have-key-events
+              <div
+                key={sound.hash}
+                id={`sound-${sound.hash}`}
+                role="option"
+                tabIndex={-1}
+                aria-selected={sound.hash === at}
+                className={sound.hash === at ? "stock-row at-hand" : "stock-row"}
+                style={{ height: ROW_PX, transform: `translateY(${start}px)` }}
+                onClick={() => onWalk(sound)}
+              >
+                <Silhouette levels={sound.picture_db} />
+                <span className="stock-name" title={sound.places.join("\n")}>
+                  <b>{nameOf(sound)}</b>
+                  <small>
+                    {kept.includes(sound.hash) && "kept · "}
+                    {strongest.length > 0
+                      ? strongest.map(({ said }) => said).join(" · ")
+                      : sound.reasons.join(" · ")}
+                    {sound.places.length > 1 && ` · in ${sound.places.length} places`}
+                  </small>
+                </span>
+                <span title={`${Math.round(100 * sound.confidence)} per cent sure`}>
+                  {sound.kind}
+                </span>
+                <span>
+                  {sound.note ?? "–"}
+                  {sound.note && sound.cents !== null && <small> {cents(sound.cents)}</small>}
+                </span>
+                <span>{millis(sound.length_ms)}</span>
+                <span className="stock-stars">
+                  {STARS.map((n) => (
+                    <button
+                      key={n}
+                      type="button"
+                      tabIndex={-1}
+                      aria-label={`${n} stars for ${nameOf(sound)}`}
+                      onClick={(event) => {
+                        event.stopPropagation();
+                        onStars(sound, n === sound.stars ? 0 : n);
+                      }}
+                    >
+                      {n <= sound.stars ? "★" : "☆"}
+                    </button>
+                  ))}
+                </span>
+                <span className={fit && !fit.measured ? "stock-fit guessed" : "stock-fit"}>
+                  {fit ? fit.fit.toFixed(0) : ""}
+                </span>
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </>
   );
 }

@@ -8,6 +8,7 @@ import { Tabs } from "../../bench/Tabs";
 import { useTab } from "../../bench/useAddress";
 import { useDesk } from "../../track/context";
 import { hitsOf, nameOf, partOf } from "../../track/parts";
+import { AtHand } from "./AtHand";
 import { Blind } from "./Blind";
 import { Filed } from "./Filed";
 import { Folders } from "./Folders";
@@ -38,7 +39,8 @@ export function StockStep() {
   const [at, setAt] = useState<Sound | null>(null);
   const [kept, setKept] = useState<Sound[]>([]);
   const [blind, setBlind] = useState(false);
-  const [marked, setMarked] = useState<Record<string, number>>({});
+  const [marked, setMarked] = useState<Record<string, Partial<Sound>>>({});
+  const [tag, setTag] = useState("");
   const told = useQuery({ queryKey: ["stock"], queryFn: api.stock });
   const part = partOf(state, partId);
   const played = part?.part === "line" && part.bass.kind === "played";
@@ -54,18 +56,19 @@ export function StockStep() {
       turn: turn + count,
       wish: {
         words,
+        ...(tag.trim() !== "" && { tags: [tag] }),
         ...(kind !== "" && { kind: kind as (typeof KINDS)[number] }),
         ...(order === "likeness" && like !== null && { like }),
       },
     }),
-    [order, here, weights, turn, count, words, kind, like],
+    [order, here, weights, turn, count, words, tag, kind, like],
   );
   const found = useSounds(state, asked);
   const sounds = useMemo(
     () =>
       ordered(found.sounds, found.fits).map((one) => ({
         ...one,
-        stars: marked[one.hash] ?? one.stars,
+        ...marked[one.hash],
       })),
     [found.sounds, found.fits, marked],
   );
@@ -104,12 +107,15 @@ export function StockStep() {
         : [...old, at].slice(-MOST_KEPT),
     );
   };
+  const noted = (hash: string, changes: Partial<Sound>) =>
+    setMarked((old) => ({ ...old, [hash]: { ...old[hash], ...changes } }));
   const star = (sound: Sound, stars: number) => {
     api
       .markSound(sound.hash, { stars, tags: sound.tags, comment: sound.comment })
-      .then((mark) => setMarked((old) => ({ ...old, [sound.hash]: mark.stars ?? 0 })))
+      .then((mark) => noted(sound.hash, { stars: mark.stars ?? 0 }))
       .catch(failed);
   };
+  const hand = sounds.find(({ hash }) => hash === at?.hash);
   const hit = part?.part === "hit" ? part : null;
   return (
     <div className="step-body stock">
@@ -119,13 +125,13 @@ export function StockStep() {
       <div className="stock-find" hidden={tab !== "sounds"}>
         <div className="stock-wish">
           <Chooser
-            shown="first"
+            shown="sorted by"
             name="order"
             label="What comes first"
             options={[
-              ["fit", `fits ${nameOf(state, here)}`],
-              ["likeness", "sounds alike"],
-              ["name", "surest kind"],
+              ["fit", `fit for ${nameOf(state, here)}`],
+              ["likeness", "likeness"],
+              ["name", "kind"],
             ]}
             value={order}
             onChoose={(next) => {
@@ -140,6 +146,14 @@ export function StockStep() {
             placeholder="words of the name"
             value={words}
             onChange={(event) => setWords(event.target.value)}
+          />
+          <input
+            type="search"
+            className="form-control form-control-sm"
+            aria-label="Tag"
+            placeholder="tag"
+            value={tag}
+            onChange={(event) => setTag(event.target.value)}
           />
           <select
             className="form-select form-select-sm"
@@ -210,6 +224,9 @@ export function StockStep() {
             onKeep={keep}
             onStars={star}
           />
+        )}
+        {hand && !blind && (
+          <AtHand key={hand.hash} sound={hand} onMarked={(changes) => noted(hand.hash, changes)} />
         )}
         <div className="stock-take">
           <Button size="sm" disabled={!audition || blind} onClick={take}>
