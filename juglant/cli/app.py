@@ -14,6 +14,7 @@ from typer.main import get_command_from_info, get_group
 _MODULES = (
     "serving",
     "measuring",
+    "compare",
     "hits",
     "loops",
     "lowend",

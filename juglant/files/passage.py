@@ -1,0 +1,65 @@
+"""A passage of a record that is too long to be looked at as a whole: where its low end is fullest."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import soundfile
+
+from juglant.core.errors import UserError
+from juglant.files.audio import MOST_BYTES, MOST_SECONDS, Audio, decode
+
+LONGEST_S = 900.0
+_MOST_BYTES = 1 << 30
+# So long is the passage, and in such steps it is looked for.
+PASSAGE_S, _STEP_S = 30.0, 1.0
+_LOW_HZ = (30.0, 150.0)
+
+
+@dataclass(frozen=True)
+class Passage:
+    """A stretch of a file, from where in it, of how much."""
+
+    audio: Audio
+    from_s: float
+    whole_s: float
+
+
+def passage(path: Path) -> Passage:
+    """The whole of a file of up to a minute, and of a longer one, up to 15 minutes, the half minute whose
+    weakest seconds have the most low end. UserError where it is of no use, OSError where it is not there.
+    """
+    name = path.name
+    if path.stat().st_size > _MOST_BYTES:
+        raise UserError(f"“{name}” is larger than {_MOST_BYTES // 2**20} MB.", "file")
+    try:
+        info = soundfile.info(path)
+    except soundfile.LibsndfileError:
+        # What is wrong with it is known where whole files are read.
+        return _whole(path)
+    if info.duration <= MOST_SECONDS and path.stat().st_size <= MOST_BYTES:
+        return _whole(path)
+    if info.duration > LONGEST_S:
+        minutes = info.duration / 60
+        raise UserError(f"“{name}” lasts {minutes:.0f} min; records of up to 15 min can be used.", "file")
+    if info.channels > 2:
+        raise UserError(f"“{name}” has {info.channels} channels; usable are one or two.", "file")
+    step = round(_STEP_S * info.samplerate)
+    low = []
+    with soundfile.SoundFile(path) as file:
+        for block in file.blocks(step, dtype="float32", always_2d=True):
+            power = np.abs(np.fft.rfft(block.mean(axis=1), step)) ** 2
+            first, last = (round(hz * step / info.samplerate) for hz in _LOW_HZ)
+            low.append(float(power[first:last].sum()))
+    count = min(len(low), round(PASSAGE_S / _STEP_S))
+    windows = np.lib.stride_tricks.sliding_window_view(np.array(low), count)
+    best = int(np.argmax(np.percentile(windows, 25, axis=1)))
+    samples, rate = soundfile.read(
+        path, start=best * step, frames=count * step, dtype="float64", always_2d=False
+    )
+    return Passage(Audio(samples, rate, info.format), best * _STEP_S, info.duration)
+
+
+def _whole(path: Path) -> Passage:
+    audio = decode(path.read_bytes(), path.name)
+    return Passage(audio, 0.0, audio.samples.shape[0] / audio.rate)
