@@ -18,6 +18,7 @@ _MODULES = (
     "hits",
     "loops",
     "lowend",
+    "solving",
     "check",
     "handing",
     "kits",

@@ -187,8 +187,9 @@ def _read(course: Array) -> tuple[dict[str, float | None], dict[str, str]]:
 
 
 def record(x: Array, rate: int, bpm: float | None = None) -> Record:
-    """Measure a passage of a record, shape (frames,) or (frames, 2), a minute of it at most; `bpm` where the
-    tempo is known.
+    """Measure a passage of a record, shape (frames,) or (frames, 2), a minute of it at most.
+
+    `bpm` is the tempo where that is known.
     """
     x = x[: round(60 * rate)]
     mono = listening_channel(x)
