@@ -44,8 +44,8 @@ PAIRS = {
 
 def _state(pair: Pair) -> tuple[Session, TrackState]:
     brief = {"bpm": pair.bpm, "tonic": "A", "mode": "minor"}
-    given = (Audio(one, RATE, "WAV") for one in (pair.kick, pair.bass))
-    return loaded(*given, brief, (1.0, 2.0, 3.0, 4.0))
+    hit, line_ = (Audio(one, RATE, "WAV") for one in (pair.kick, pair.bass))
+    return loaded(hit, line_, brief, (1.0, 2.0, 3.0, 4.0))
 
 
 @cache
