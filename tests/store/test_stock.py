@@ -57,9 +57,9 @@ def _scanned(held: Stock, *folders: Path) -> Progress:
     return Scan(held, 1).run()
 
 
-def _all(held: Stock, query: Query = Query()) -> list[Entry]:
+def _all(held: Stock, query: Query | None = None) -> list[Entry]:
     with held.reading() as db:
-        return finding.find(db, query, -1)
+        return finding.find(db, query or Query(), -1)
 
 
 def test_a_scan_measures_each_content_once_and_says_what_it_cannot_read(held: Stock, folder: Path) -> None:

@@ -109,11 +109,13 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     was.current = step;
   }, [step]);
 
+  const warn = () => {
+    if (localStorage.getItem(CAUTION_SEEN)) return;
+    localStorage.setItem(CAUTION_SEEN, "yes");
+    setCaution(true);
+  };
   const firstPlay = (play: () => void) => () => {
-    if (!localStorage.getItem(CAUTION_SEEN)) {
-      localStorage.setItem(CAUTION_SEEN, "yes");
-      setCaution(true);
-    }
+    warn();
     play();
   };
   const play = firstPlay(toggle);
@@ -159,7 +161,8 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     layerAt: hand.layerAt,
     chooseLayer: hand.chooseLayer,
     lineId: hand.lineId,
-    listening,
+    listening: { ...listening, start: firstPlay(start) },
+    warn,
     strike,
     bring: bringing.bring,
     setDropAs: bringing.setDropAs,

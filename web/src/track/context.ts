@@ -61,6 +61,8 @@ export interface Desk extends TrackDesk {
   lineId: string;
   /** The player and what it plays. */
   listening: Listening;
+  /** Before the first sound of all: what low frequencies can do. */
+  warn: () => void;
   /** Plays a hit by itself, as it is struck. */
   strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;

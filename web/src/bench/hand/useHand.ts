@@ -28,7 +28,7 @@ export interface Hand {
 
 /** A part played by hand, over the loop or by itself, and recorded into its pattern. */
 export function useHand(part: Hit | Voice, own: number | null): Hand {
-  const { state, shown, facts, change, say, listening } = useDesk();
+  const { state, shown, facts, change, say, listening, warn } = useDesk();
   const { player, playing, start } = listening;
   const [sounds] = useState(() => new Map<string, Promise<Float32Array[]>>());
   const [recording, setRecording] = useState(false);
@@ -67,6 +67,7 @@ export function useHand(part: Hit | Voice, own: number | null): Hand {
     key.current = ({ midi, velocity, down: pressed, at }) => {
       const name = `${part.id} ${midi}`;
       if (pressed) {
+        warn();
         down.current.set(midi, { at: recording ? beatAt(at) : null, velocity });
         sounding(midi, velocity)
           .then((channels) => {
