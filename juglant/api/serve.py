@@ -70,7 +70,10 @@ def _serve(studio: Studio, port: int, note: str) -> None:
         Thread(target=warm, args=(app.state.desk,), daemon=True).start()
         address = f"http://127.0.0.1:{listener.getsockname()[1]}"
         print(f"Juglant is ready at {address}\n{note}\nCtrl+C stops it.", flush=True)
-        uvicorn.Server(uvicorn.Config(app, log_level="warning")).run(sockets=[listener])
+        try:
+            uvicorn.Server(uvicorn.Config(app, log_level="warning")).run(sockets=[listener])
+        finally:
+            app.state.jobs.end()
 
 
 def serve_studio(port: int, data: Path | None) -> None:

@@ -23,12 +23,12 @@ from juglant.core.recipes.track import TrackState
 from juglant.core.stock.fit import MOST_WEIGHT, REASONS, Fit, first_look, measured_fit, placed_in, with_hit
 from juglant.core.stock.kinds import Kind
 from juglant.files.audio import decode
-from juglant.stock.fitting import bytes_of, kind_for, reading
+from juglant.stock.fitting import bytes_of, kind_for, stock_at
 from juglant.stock.scan import Progress, Scan
 from juglant.store import audio, filed, finding, marks, stock
 from juglant.store.finding import Likeness, Query, Range
 from juglant.store.marks import Mark
-from juglant.store.stock import Entry, Stock, stock_of
+from juglant.store.stock import Entry, Stock
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
 
@@ -207,23 +207,13 @@ class FiledView(BaseModel):
     pattern: Pattern | None = None
 
 
-@cache
-def _stock(studio: FilePath) -> Stock:
-    return stock_of(studio)
-
-
 def _held(desk: Desk) -> Stock:
-    return _stock(desk.studio.path)
+    return stock_at(desk.studio.path)
 
 
 @cache
 def _likeness(studio: FilePath) -> Likeness:
     return Likeness()
-
-
-def _session(desk: Desk) -> Session:
-    """A session that reads the stock's files where they lie, for what is only tried."""
-    return Session(reading(_held(desk), audio_of(desk.studio)))
 
 
 def _shown(entry: Entry, mark: Mark) -> Sound:
@@ -329,7 +319,8 @@ def fit_sounds(desk: AtDesk, question: FitQuestion) -> StreamingResponse:
     entries = _found(desk, question.wish.model_copy(update={"kind": kind}), -1)
     ranked = first_look(state, part, entries, question.weights)[: question.wish.most]
     by_hash = {one.hash: one for one in entries}
-    session = _session(desk)
+    # What is only ranked leaves nothing behind.
+    session = Session(audio_of(desk.studio))
 
     def lines() -> Iterator[str]:
         sounds = _marked(desk, [by_hash[one.hash] for one in ranked])
@@ -360,19 +351,24 @@ def _fit(found: Fit) -> FitView:
 
 @router.post("/try")
 def try_sound(desk: AtDesk, question: TryQuestion) -> TriedSound:
-    """A sound in the place of a part's, at the same loudness: pattern, place and duckings stay. Its file is
-    in the studio from then on; where no track takes it, it goes as everything that is not used.
+    """A sound in the place of a part's, at the same loudness: pattern, place and duckings stay. It is read
+    where it lies, and nothing is kept.
     """
-    data, name = bytes_of(_held(desk), question.hash)
-    decoded = decode(data, name)
-    with desk.studio.changing() as db:
-        put_audio(db, data, name, decoded)
     with _held(desk).reading() as db:
         entries = finding.entries_of(db, [question.hash])
     if not entries:
         raise NotFoundError("This sound is not in the stock any more.")
     hit = placed_in(desk.session, question.state, question.part, entries[0], tuned=question.tuned)
     return TriedSound(state=with_hit(question.state, question.part, hit), hit=hit)
+
+
+@router.post("/take/{digest}", status_code=204)
+def take_sound(desk: AtDesk, digest: Annotated[str, Path(pattern="^[0-9a-f]{64}$")]) -> None:
+    """Bring a sound's file into the studio: from then on a track may be made from it."""
+    data, name = bytes_of(_held(desk), digest)
+    decoded = decode(data, name)
+    with desk.studio.changing() as db:
+        put_audio(db, data, name, decoded)
 
 
 @router.put("/marks/{digest}")

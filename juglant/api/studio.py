@@ -9,12 +9,13 @@ from typing import Annotated, Any, Literal, NamedTuple
 from fastapi import Depends, Request, Response
 from pydantic import BaseModel, Field, ValidationError
 
-from juglant.core.errors import UserError
+from juglant.core.errors import NotFoundError, UserError
 from juglant.core.hits.render import LoadAudio
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from juglant.files.audio import Audio, decode
+from juglant.stock.fitting import stock_bytes
 from juglant.store import audio
 from juglant.store.database import Studio
 
@@ -78,11 +79,19 @@ def put_audio(db: sqlite3.Connection, data: bytes, name: str, decoded: Audio) ->
 
 
 def audio_of(studio: Studio) -> LoadAudio:
-    """The audio that was brought into a studio."""
+    """The audio that was brought into a studio; and that of the stock where it lies, which is tried before
+    it is taken.
+    """
 
     def load(digest: str) -> tuple[Array, int]:
-        with studio.reading() as db:
-            data, name = audio.data(db, digest)
+        try:
+            with studio.reading() as db:
+                data, name = audio.data(db, digest)
+        except NotFoundError:
+            tried = stock_bytes(studio.path, digest)
+            if tried is None:
+                raise
+            data, name = tried
         decoded = decode(data, name)
         return decoded.samples, decoded.rate
 

@@ -2,6 +2,8 @@
 
 import hashlib
 from collections.abc import Callable, Sequence
+from functools import cache
+from pathlib import Path
 
 from juglant.core.errors import UserError
 from juglant.core.hits.render import LoadAudio
@@ -13,7 +15,7 @@ from juglant.core.stock.fit import EXACTLY, Fit, first_look, hit_of, ranked
 from juglant.core.stock.kinds import KINDS, Kind
 from juglant.files.audio import MOST_BYTES, decode
 from juglant.store import stock
-from juglant.store.stock import Entry, Stock
+from juglant.store.stock import STOCK_FILE, Entry, Stock, stock_of
 
 
 def named_part(state: TrackState, name: str | None) -> str:
@@ -55,6 +57,23 @@ def reading(held: Stock, otherwise: LoadAudio) -> LoadAudio:
         return otherwise(digest)
 
     return load
+
+
+def stock_bytes(studio: Path, digest: str) -> tuple[bytes, str] | None:
+    """A sound's file in the stock of a studio; None where that has none of it."""
+    if not studio.with_name(STOCK_FILE).exists():
+        return None
+    held = stock_at(studio)
+    with held.reading() as db:
+        if not stock.places_of(db, digest):
+            return None
+    return bytes_of(held, digest)
+
+
+@cache
+def stock_at(studio: Path) -> Stock:
+    """The stock beside a studio file, opened once."""
+    return stock_of(studio)
 
 
 def bytes_of(held: Stock, digest: str) -> tuple[bytes, str]:

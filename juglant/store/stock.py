@@ -177,6 +177,9 @@ def put_place(
     trouble: str | None,
 ) -> None:  # fmt: skip
     """Keep where a content lies, or why a file cannot be read."""
+    if db.execute("SELECT 1 FROM folder WHERE id = ?", (folder,)).fetchone() is None:
+        # Forgotten while it was looked through.
+        return
     path = raw.decode("utf-8", "replace")
     kind: Kind | None = None
     confidence = None

@@ -102,6 +102,12 @@ def test_a_sound_is_tried_taken_filed_and_its_file_stays(client: TestClient) -> 
     one = _sounds(client)["three"]
     question = {"state": state, "part": state["parts"][0]["id"], "hash": one["hash"]}
     tried = client.post("/api/stock/try", json=question).json()
+    studio = client.app.state.desk.studio  # type: ignore[attr-defined]
+    # What is tried is heard, and not kept.
+    assert client.post("/api/sound/plan", json=tried["state"]).status_code == 200
+    refused = client.post("/api/stock/filed", json={"what": "hit", "hit": tried["hit"]})
+    assert refused.status_code == 404
+    assert client.post(f"/api/stock/take/{one['hash']}").status_code == 204
     source = tried["hit"]["layers"][0]["source"]
     assert source["audio"] == one["hash"]
     assert tried["state"]["parts"][0] == tried["hit"]
@@ -110,7 +116,6 @@ def test_a_sound_is_tried_taken_filed_and_its_file_stays(client: TestClient) -> 
     assert filed.status_code == 201
     assert filed.json()["hit"]["layers"] == tried["hit"]["layers"]
     assert client.get("/api/stock/filed").json() == [filed.json()]
-    studio = client.app.state.desk.studio  # type: ignore[attr-defined]
     with studio.changing() as db:
         db.execute("UPDATE audio SET made_at = '2000-01-01T00:00:00.000Z'")
     # No track has it, and yet it is used.

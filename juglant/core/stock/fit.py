@@ -134,7 +134,8 @@ def _aimed(numbers: Numbers, hit: Hit, brief: Brief) -> tuple[Candidate | None, 
     best = recommended(found, set(given.roots)) if held else next(iter(found), None)
     if best is None:
         return None, Reason("tune", "no note of the key within reach", 1.0)
-    said = f"{abs(best.shift_cents):.0f} cents {'up' if best.shift_cents > 0 else 'down'} to {best.note}"
+    away = f"{abs(best.shift_cents):.0f} cents {'up' if best.shift_cents > 0 else 'down'} to {best.note}"
+    said = f"{best.note} already" if abs(best.shift_cents) < 1 else away
     return best, Reason("tune", said, _cost(abs(best.shift_cents) / _MOST_CENTS))
 
 

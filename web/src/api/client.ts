@@ -348,6 +348,9 @@ export const api = {
   },
   trySound: (state: TrackState, part: string, hash: string, tuned: boolean) =>
     ask<Tried>("POST", "/api/stock/try", { state, part, hash, tuned }),
+  takeSound: async (hash: string) => {
+    await send("POST", `/api/stock/take/${hash}`);
+  },
   markSound: (hash: string, mark: Schemas["MarkGiven"]) =>
     ask<Schemas["MarkGiven"]>("PUT", `/api/stock/marks/${hash}`, mark),
   filed: () => ask<FiledView[]>("GET", "/api/stock/filed"),

@@ -117,7 +117,7 @@ export function ByHand({ part }: { part: Hit | Voice }) {
           </span>
         )}
       </div>
-      <p className="calm">
+      <p className="lead">
         {part.part === "hit"
           ? "Z, X and C strike it soft, medium and hard; lower on a key of the screen is harder. Strokes are recorded at its own pitch."
           : "Lower on a key of the screen is harder. What is recorded becomes the line’s pattern."}

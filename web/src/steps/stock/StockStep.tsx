@@ -88,10 +88,15 @@ export function StockStep() {
   };
   const take = () => {
     if (!audition) return;
-    const now = audition.state;
-    change(() => now);
-    setKept([]);
-    say(`${audition.label} is ${nameOf(state, here)} now. Undo takes it back.`);
+    const { hash, label, state: now } = audition;
+    api
+      .takeSound(hash)
+      .then(() => {
+        change(() => now);
+        setKept([]);
+        say(`${label} is ${nameOf(state, here)} now. Undo takes it back.`);
+      })
+      .catch(failed);
   };
   const choose = (sound: Sound) => {
     setBlind(false);
