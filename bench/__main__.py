@@ -12,6 +12,7 @@ from bench import (
     pitch,
     rooms,
     separate,
+    solving,
     speed,
     stock,
     takes,
@@ -34,6 +35,7 @@ drumloops.main()
 ducking.main()
 verdicts.main()
 stock.main()
+solving.main()
 separate.main()
 pitch.main()
 rooms.main()
