@@ -72,13 +72,11 @@ def main(count: int = 24) -> None:
         closed += len(was - left)
         by = change(session.answer(state), session.answer(other))
         less += (len(left), found.best.change) <= (len(_open(session, other)), by + 0.01)
-    share = closed / max(closable, 1)
-    print(f"solve: {closed} of {closable} findings that can be closed are ({100 * ASKED_CLOSED:.0f} % asked, "
-          f"{100 * share:.0f} reached), in no more change than one by one for {less} of {count} "
-          f"({100 * ASKED_LESS:.0f} % asked)")  # fmt: skip
-    print(
-        f"solve, two bars: median {np.median(took):.1f} s, longest {max(took):.1f} s ({ASKED_S:.0f} asked)"
-    )
+    share = 100 * closed / max(closable, 1)
+    print(f"solve: of {closable} findings that can be closed {share:.0f} % are ({100 * ASKED_CLOSED:.0f})")
+    print(f"solve: no more change than one by one for {less} of {count} ({100 * ASKED_LESS:.0f} % asked)")
+    middle, longest = np.median(took), max(took)
+    print(f"solve, two bars: median {middle:.1f} s, longest {longest:.1f} s ({ASKED_S:.0f} asked)")
 
 
 if __name__ == "__main__":
