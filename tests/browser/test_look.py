@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.serving import Server, settled, tab
 
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text("utf-8")
-STEPS = ("brief", "hits", "tune", "line", "duck", "handover", "log")
+STEPS = ("brief", "hits", "tune", "line", "duck", "handover", "log", "stock")
 
 
 def _barriers(page: Page, place: str, theme: str) -> list[tuple[str, str, str, str]]:
