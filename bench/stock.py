@@ -9,7 +9,6 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 import librosa
@@ -22,7 +21,7 @@ from bench.kinds import drums
 from bench.tracks import GENRES, Track, clean, hz_of, kick
 from juglant.core.lowend.session import Session
 from juglant.core.stock.fit import first_look, measured_fit
-from juglant.core.stock.known import known
+from juglant.core.stock.known import Numbers, known
 from juglant.stock.scan import Progress, Scan
 from juglant.store import finding, stock
 from juglant.store.finding import Likeness, Query, Range
@@ -87,7 +86,7 @@ def scanning(folder: Path) -> None:
     print(f"one file: {1000 * took['ours']:.0f} ms, the peer {1000 * took['peer']:.0f} ms: "
           f"{ratio:.1f} × ({ASKED_RATIO:.0f} asked)")  # fmt: skip
     with held.reading() as db:
-        entries = finding.find(db, Query(), -1)
+        entries = finding.find(db, Query())
     right = sum(truth[os.path.basename(one.path)] == one.kind for one in entries)
     print(f"kind: {right} of {len(entries)} recorded drums, of sets that were learned from (95 % asked)")
 
@@ -112,7 +111,7 @@ def finding_many(folder: Path, count: int = 50_000) -> None:
                 db.execute("DROP TABLE made")
                 portrait = one.portrait + rng.normal(0, 4, one.portrait.size)
                 db.execute(
-                    "INSERT INTO detail SELECT ?, numbers, ? FROM detail LIMIT 1",
+                    "INSERT INTO detail (hash, numbers, portrait) SELECT ?, numbers, ? FROM detail LIMIT 1",
                     (digest, portrait.astype("<f4").tobytes()),
                 )
             raw = f"kit {n % 97}/sound {n}.wav".encode()
@@ -137,19 +136,7 @@ def finding_many(folder: Path, count: int = 50_000) -> None:
     print(f"their portraits in memory: {_memory_mb('self') - before_mb:.0f} MB more")
 
 
-@dataclass(frozen=True)
-class _Sound:
-    hash: str
-    path: str
-    midi: float | None
-    note_confidence: float
-    length_ms: float
-    decay_ms: float | None
-    sub_db: float | None
-    lufs: float | None
-
-
-def _kicks(track: Track, count: int) -> list[_Sound]:
+def _kicks(track: Track, count: int) -> list[Numbers]:
     """Kicks made apart from the product's own: of all notes, lengths, sweeps and clicks."""
     rng = np.random.default_rng(7)
     found = []
@@ -162,8 +149,8 @@ def _kicks(track: Track, count: int) -> list[_Sound]:
         hit = known(x, RATE).hit
         midi = None if hit.fundamental_hz is None else 69 + 12 * np.log2(hit.fundamental_hz / 440)
         found.append(
-            _Sound(track.keep(x), f"{n}.wav", midi, hit.pitch_confidence, hit.length_ms, hit.decay20_ms,
-                   (hit.bands_db or {}).get("sub"), hit.momentary_max_lufs)
+            Numbers(track.keep(x), f"{n}.wav", midi, hit.pitch_confidence, hit.length_ms, hit.decay20_ms,
+                    (hit.bands_db or {}).get("sub"))
         )  # fmt: skip
     return found
 

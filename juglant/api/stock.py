@@ -223,7 +223,7 @@ def _shown(entry: Entry, mark: Mark) -> Sound:
     )  # fmt: skip
 
 
-def _found(desk: Desk, wish: Wish, most: int) -> list[Entry]:
+def _found(desk: Desk, wish: Wish, most: int | None = None) -> list[Entry]:
     with desk.studio.reading() as db:
         only = marks.chosen(db, wish.tags, wish.stars)
     query = Query(
@@ -235,7 +235,7 @@ def _found(desk: Desk, wish: Wish, most: int) -> list[Entry]:
         if wish.like is None:
             return finding.find(db, query, most)
         apart = _likeness(desk.studio.path).like(db, finding.portrait_of(db, wish.like))
-        return sorted(finding.find(db, query, -1), key=lambda one: apart[one.hash])[:most]
+        return finding.nearest(db, query, apart, most)
 
 
 def _marked(desk: Desk, entries: list[Entry]) -> list[Sound]:
@@ -316,7 +316,7 @@ def fit_sounds(desk: AtDesk, question: FitQuestion) -> StreamingResponse:
     if unknown:
         raise UserError(f"There is no reason “{min(unknown)}”: there are {', '.join(REASONS)}.", "weights")
     kind = question.wish.kind or kind_for(state, part)
-    entries = _found(desk, question.wish.model_copy(update={"kind": kind}), -1)
+    entries = _found(desk, question.wish.model_copy(update={"kind": kind}))
     ranked = first_look(state, part, entries, question.weights)[: question.wish.most]
     by_hash = {one.hash: one for one in entries}
     # What is only ranked leaves nothing behind.

@@ -28,7 +28,7 @@ _MODULES = (
 
 
 # Groups of commands: where they are, and what they say of themselves.
-_GROUPS = {"stock": "Folders of your own sounds: measured once, found by what the track needs."}
+GROUPS = {"stock": "Folders of your own sounds: measured once, found by what the track needs."}
 
 
 class _Told(NamedTuple):
@@ -64,12 +64,12 @@ class _Later(TyperGroup):
     _listing = False
 
     def list_commands(self, ctx: Any) -> list[str]:
-        return [*_told(), *_GROUPS]
+        return [*_told(), *GROUPS]
 
     def get_command(self, ctx: Any, cmd_name: str) -> Any:
-        if cmd_name in _GROUPS:
+        if cmd_name in GROUPS:
             if self._listing:
-                return TyperCommand(cmd_name, help=_GROUPS[cmd_name])
+                return TyperCommand(cmd_name, help=GROUPS[cmd_name])
             return get_group(import_module(f"juglant.cli.{cmd_name}").group)
         told = _told().get(cmd_name)
         if told is None:

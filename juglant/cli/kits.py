@@ -7,7 +7,7 @@ import typer
 
 from juglant.cli.app import app
 from juglant.cli.common import checked, print_table, read_json, write
-from juglant.cli.tracks import AudioFolders, SectionName, section_of, track_session
+from juglant.cli.tracks import AudioFolders, SectionName, part_named, section_of, track_session
 from juglant.core.errors import UserError
 from juglant.core.music import note_to_midi
 from juglant.core.recipes.sections import Track
@@ -41,16 +41,7 @@ def kit(
     """Write hits as a kit, with velocities and round robins, and 808s and lines as instruments."""
     whole = checked(Track, read_json(track), str(track))
     state = section_of(whole, section)
-    named = {one.name.lower(): one.id for one in state.parts}
-    if part is None:
-        chosen = kit_parts(state)
-    else:
-        missing = [one for one in part if one.lower() not in named]
-        if missing:
-            raise UserError(
-                f"There is no part “{missing[0]}” in this track; there are {', '.join(named)}.", "part"
-            )
-        chosen = [named[one.lower()] for one in part]
+    chosen = kit_parts(state) if part is None else [part_named(state, one) for one in part]
     session = track_session(whole.audio, [track.parent, *(audio or [])])
     files = kit_files(session, track.stem, state, chosen, _span(notes))
     if out.suffix.lower() == ".zip":

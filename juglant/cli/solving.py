@@ -64,7 +64,7 @@ def solve_files(
     print_table([
         ("collides after it for", f"{_overlap(session, found.best.state)['collision_ms'] or 0:.0f} ms"),
         ("changed by", f"{found.best.change:.1f} dB"),
-        ("still beyond a limit", ", ".join(found.unsolved) or "nothing"),
+        ("still beyond a limit", ", ".join(found.best.left) or "nothing"),
     ])  # fmt: skip
 
 
@@ -103,7 +103,7 @@ def _told(session: Session, state: TrackState, found: Solution, files: list[str]
         "before": _overlap(session, state), "after": _overlap(session, best),
         "steps": [asdict(step) for step in found.best.steps],
         "degrees": [_degree(session, one) for one in found.degrees],
-        "unsolved": list(found.unsolved), "change": found.best.change, "looked_at": found.looked_at,
+        "unsolved": list(found.best.left), "change": found.best.change, "looked_at": found.looked_at,
         "settings": {
             "kick": best.kick.only_source.model_dump() if best.kick.only_source else None,
             "separate": best.separate.model_dump(), "duck": best.duckings[0].model_dump(),

@@ -4,6 +4,7 @@ import json
 import os
 import shutil
 import signal
+import sqlite3
 import sys
 from dataclasses import asdict, replace
 from pathlib import Path
@@ -11,6 +12,7 @@ from typing import Annotated, Any
 
 import typer
 
+from juglant.cli.app import GROUPS
 from juglant.cli.common import Refused, print_json, print_table, read, read_json
 from juglant.core.errors import UserError
 from juglant.core.music import note_to_midi, pitch_class
@@ -24,8 +26,7 @@ from juglant.store.marks import Mark
 from juglant.store.stock import Entry, Stock
 
 group = typer.Typer(
-    help="Folders of your own sounds: measured once, found by what the track needs.",
-    no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False,
+    help=GROUPS["stock"], no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False,
 )  # fmt: skip
 
 Data = Annotated[Path | None, typer.Option(help="Folder of the studio file.")]
@@ -195,9 +196,8 @@ def find(
             if like is None:
                 entries = finding.find(db, query, limit)
             else:
-                apart = _apart(held, like)
-                found = sorted(finding.find(db, query, -1), key=lambda one: apart[one.hash])
-                entries = found[:limit]
+                apart = _apart(db, like)
+                entries = finding.nearest(db, query, apart, limit)
                 extra = {one.hash: {"apart": round(apart[one.hash], 4)} for one in entries}
     rows = [{**_shown(one, marked.get(one.hash, Mark())), **extra.get(one.hash, {})} for one in entries]
     if as_json:
@@ -213,12 +213,11 @@ def find(
         print("Nothing of that kind is in the stock.")
 
 
-def _apart(held: Stock, like: Path) -> dict[str, float]:
+def _apart(db: sqlite3.Connection, like: Path) -> dict[str, float]:
     from juglant.core.stock.known import known
 
     audio = read(like)
-    with held.reading() as db:
-        return Likeness().like(db, known(audio.samples, audio.rate).portrait)
+    return Likeness().like(db, known(audio.samples, audio.rate).portrait)
 
 
 def _fitting(
@@ -226,18 +225,18 @@ def _fitting(
 ) -> tuple[list[Entry], dict[str, dict[str, Any]]]:
     """Sounds by how they fit a part of a track: the best of a first look, measured in its loop."""
     from juglant.cli.common import checked
-    from juglant.cli.tracks import track_audio
+    from juglant.cli.tracks import part_named, track_audio
     from juglant.core.recipes.sections import Track
     from juglant.core.stock.fit import EXACTLY
-    from juglant.stock.fitting import best_of, kind_for, named_part
+    from juglant.stock.fitting import best_of, kind_for
 
     whole = checked(Track, read_json(track), str(track))
     state = whole.state
-    id = named_part(state, part)
+    id = state.kick.id if part is None else part_named(state, part)
     if kind is None:
         query = replace(query, kind=kind_for(state, id))
     with held.reading() as db:
-        there = finding.find(db, query, -1)
+        there = finding.find(db, query)
     own = track_audio(whole.audio, [track.parent])
     found = best_of(held, state, id, there, own, most=min(limit, EXACTLY))
     by_hash = {one.hash: one for one in there}

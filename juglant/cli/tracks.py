@@ -58,6 +58,15 @@ def section_of(track: Track, name: str | None) -> TrackState:
     return track.state if name is None else track.at(section_named(track, name).id)
 
 
+def part_named(state: TrackState, name: str) -> str:
+    """The id of a part by its name. UserError for a name that none has."""
+    found = next((one.id for one in state.parts if name.lower() in (one.name.lower(), one.id)), None)
+    if found is None:
+        names = ", ".join(part.name for part in state.parts)
+        raise UserError(f"There is no part “{name}” in this track; there are {names}.", "part")
+    return found
+
+
 def track_audio(audio: set[str], folders: list[Path]) -> LoadAudio:
     """The files of a track, found in some folders. UserError for one missing."""
     files = _audio_of(audio, folders)

@@ -11,23 +11,11 @@ from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.parts import Voice
 from juglant.core.recipes.track import TrackState
-from juglant.core.stock.fit import EXACTLY, Fit, first_look, hit_of, ranked
+from juglant.core.stock.fit import EXACTLY, Fit, first_look, ranked
 from juglant.core.stock.kinds import KINDS, Kind
 from juglant.files.audio import MOST_BYTES, decode
 from juglant.store import stock
 from juglant.store.stock import STOCK_FILE, Entry, Stock, stock_of
-
-
-def named_part(state: TrackState, name: str | None) -> str:
-    """The id of a part by its name, the kick's unless named. UserError where none is called so."""
-    if name is None:
-        return state.kick.id
-    found = [part for part in state.parts if part.name.lower() == name.lower() or part.id == name]
-    if not found:
-        names = ", ".join(part.name for part in state.parts)
-        raise UserError(f"There is no part “{name}” in this track; there are {names}.", "part")
-    hit_of(state, found[0].id)
-    return found[0].id
 
 
 def kind_for(state: TrackState, part: str) -> Kind | None:
@@ -41,20 +29,11 @@ def reading(held: Stock, otherwise: LoadAudio) -> LoadAudio:
     """Sounds by content: those of the stock where they lie, all others from where they come otherwise."""
 
     def load(digest: str) -> tuple[Array, int]:
-        with held.reading() as db:
-            places = stock.places_of(db, digest)
-        for path in places:
-            try:
-                if path.stat().st_size > MOST_BYTES:
-                    continue
-                data = path.read_bytes()
-            except OSError:
-                continue
-            # What was changed since it was looked at is another sound.
-            if hashlib.sha256(data).hexdigest() == digest:
-                audio = decode(data, path.name)
-                return audio.samples, audio.rate
-        return otherwise(digest)
+        found, _ = _file_of(held, digest)
+        if found is None:
+            return otherwise(digest)
+        audio = decode(*found)
+        return audio.samples, audio.rate
 
     return load
 
@@ -63,11 +42,10 @@ def stock_bytes(studio: Path, digest: str) -> tuple[bytes, str] | None:
     """A sound's file in the stock of a studio; None where that has none of it."""
     if not studio.with_name(STOCK_FILE).exists():
         return None
-    held = stock_at(studio)
-    with held.reading() as db:
-        if not stock.places_of(db, digest):
-            return None
-    return bytes_of(held, digest)
+    found, places = _file_of(stock_at(studio), digest)
+    if found is None and places:
+        raise _away(places)
+    return found
 
 
 @cache
@@ -78,17 +56,33 @@ def stock_at(studio: Path) -> Stock:
 
 def bytes_of(held: Stock, digest: str) -> tuple[bytes, str]:
     """A sound's file and its name. UserError where it is away, or was changed."""
+    found, places = _file_of(held, digest)
+    if found is None:
+        raise _away(places)
+    return found
+
+
+def _away(places: list[Path]) -> UserError:
+    where = f" It was at {places[0]}." if places else ""
+    return UserError(f"This sound is away, or was changed since it was scanned: scan again.{where}", "hash")
+
+
+def _file_of(held: Stock, digest: str) -> tuple[tuple[bytes, str] | None, list[Path]]:
+    """A content's bytes with their name, and where it is said to lie. What was changed since it was scanned
+    is another sound.
+    """
     with held.reading() as db:
         places = stock.places_of(db, digest)
     for path in places:
         try:
+            if path.stat().st_size > MOST_BYTES:
+                continue
             data = path.read_bytes()
         except OSError:
             continue
         if hashlib.sha256(data).hexdigest() == digest:
-            return data, path.name
-    where = f" It was at {places[0]}." if places else ""
-    raise UserError(f"This sound is away, or was changed since it was scanned: scan again.{where}", "hash")
+            return (data, path.name), places
+    return None, places
 
 
 def best_of(

@@ -9,7 +9,7 @@ import os
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from multiprocessing import get_context
 from pathlib import Path
 from threading import Event
@@ -137,7 +137,7 @@ class Scan:
         told(self.progress)
         if todo and not self.stop.is_set():
             self._measure(todo, told)
-        if gone and not self.stop.is_set():
+        if (todo or gone) and not self.stop.is_set():
             # Not before: what was only moved is known by its content then.
             with self._stock.changing() as db:
                 stock.drop_places(db, gone)
@@ -207,18 +207,16 @@ class Scan:
                 trouble=looked.trouble,
             )  # fmt: skip
         now = self.progress
-        self.progress = Progress(
-            now.done + 1, now.total, now.measured + (looked.known is not None),
-            now.troubled + (looked.trouble is not None), now.rate, now.left_s, os.path.dirname(file.path),
+        self.progress = replace(
+            now, done=now.done + 1, measured=now.measured + (looked.known is not None),
+            troubled=now.troubled + (looked.trouble is not None), folder=os.path.dirname(file.path),
         )  # fmt: skip
 
     def _count(self, seconds: float) -> None:
         now = self.progress
         rate = (now.done - 1) / seconds if seconds > 0 else 0.0
         left = (now.total - now.done) / rate if rate > 0 and now.done >= _SURE else None
-        self.progress = Progress(
-            now.done, now.total, now.measured, now.troubled, round(rate, 1), left, now.folder
-        )
+        self.progress = replace(now, rate=round(rate, 1), left_s=left)
 
 
 def _result(future: "Future[Looked]") -> Looked:

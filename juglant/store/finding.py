@@ -1,6 +1,7 @@
 """Finding sounds of the stock: on indexed columns, by words, and by likeness."""
 
 import json
+import math
 import re
 import sqlite3
 from dataclasses import dataclass
@@ -89,15 +90,27 @@ def _conditions(query: Query) -> tuple[list[str], list[object]]:
     return said, given
 
 
-def find(db: sqlite3.Connection, query: Query, most: int = 100) -> list[Entry]:
+def find(db: sqlite3.Connection, query: Query, most: int | None = None) -> list[Entry]:
     """Sounds that a query names, each content once: nearest to the note first, else by confidence of their
-    kind, then by path.
+    kind, then by path; all of them, or so many at most.
     """
+    return entries_of(db, _hashes(db, query, most))
+
+
+def nearest(
+    db: sqlite3.Connection, query: Query, apart: dict[str, float], most: int | None = None
+) -> list[Entry]:
+    """The same by how far they are `apart` from a sound, the nearest first; what came since is the last."""
+    found = sorted(_hashes(db, query, None), key=lambda one: apart.get(one, math.inf))
+    return entries_of(db, found[:most])
+
+
+def _hashes(db: sqlite3.Connection, query: Query, most: int | None) -> list[str]:
     said, given = _conditions(query)
     order = "place.confidence DESC, place.path"
     if query.midi is not None:
         order = f"abs(midi - {int(query.midi)}), {order}"
-    limit = -1 if query.only is not None else most
+    limit = -1 if query.only is not None or most is None else most
     # First which, from what is small; the rest of those alone. What a range of numbers leaves is looked at
     # first, the kind next.
     tables = "sound CROSS JOIN place" if _ranged(query) else "place JOIN sound"
@@ -109,7 +122,7 @@ def find(db: sqlite3.Connection, query: Query, most: int = 100) -> list[Entry]:
     hashes = [row[0] for row in rows]
     if query.only is not None:
         hashes = [one for one in hashes if one in query.only][:most]
-    return entries_of(db, hashes)
+    return hashes
 
 
 def entries_of(db: sqlite3.Connection, hashes: list[str]) -> list[Entry]:
@@ -170,7 +183,7 @@ class Likeness:
         self._mean = self._scale = np.zeros(1, np.float32)
 
     def _read(self, db: sqlite3.Connection) -> None:
-        version = tuple(db.execute("SELECT count(*), max(rowid) FROM place").fetchone())
+        version = tuple(db.execute("SELECT count(*), max(id) FROM detail").fetchone())
         if version == self._version:
             return
         self._hashes, held = portraits(db)

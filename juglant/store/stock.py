@@ -21,7 +21,7 @@ from juglant.core import ENGINE_VERSION
 from juglant.core.errors import NotFoundError, UserError
 from juglant.core.music import hz_to_midi
 from juglant.core.stock.kinds import Kind, guessed
-from juglant.core.stock.known import Known
+from juglant.core.stock.known import Known, Numbers
 from juglant.store.database import Studio, pack, unpack
 
 STOCK_FILE = "stock.sqlite"
@@ -65,22 +65,15 @@ class Seen(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Entry:
+class Entry(Numbers):
     """A sound of the stock: one content, all places where it lies, and its numbers."""
 
-    hash: str
-    path: str
     places: tuple[str, ...]
     kind: Kind
     confidence: float
     note: str | None
     cents: float | None
-    midi: float | None
-    note_confidence: float
-    length_ms: float
-    decay_ms: float | None
     centroid_hz: float | None
-    sub_db: float | None
     click_db: float | None
     lufs: float | None
     peak_dbfs: float
@@ -166,8 +159,7 @@ def put_sound(db: sqlite3.Connection, digest: str, known: Known) -> None:
     )
     portrait = known.portrait.astype("<f4").tobytes()
     db.execute(
-        "INSERT INTO detail (hash, numbers, portrait) VALUES (?, ?, ?) ON CONFLICT (hash) DO UPDATE SET "
-        "numbers = excluded.numbers, portrait = excluded.portrait",
+        "INSERT OR REPLACE INTO detail (hash, numbers, portrait) VALUES (?, ?, ?)",
         (digest, pack(json.dumps(known.numbers)), portrait),
     )
 

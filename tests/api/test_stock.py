@@ -79,6 +79,12 @@ def test_sounds_are_found_and_marked(client: TestClient) -> None:
     assert set(_sounds(client, tags=["warm"])) == {"one"}
     assert set(_sounds(client, stars=4)) == set()
     assert next(iter(_sounds(client, like=one["hash"]))) == "one"
+    state = _track(client)["state"]
+    question = {"state": state, "part": state["parts"][0]["id"]}
+    [first, *_] = _fits(client, **question, wish={"tags": ["warm"]})
+    assert [sound["hash"] for sound in first["sounds"]] == [one["hash"]]
+    [first, *_] = _fits(client, **question, wish={"like": one["hash"]})
+    assert len(first["sounds"]) == 3
     assert client.get(f"/api/stock/numbers/{one['hash']}").json()["note"] == "A1"
     assert client.get(f"/api/stock/numbers/{'0' * 64}").status_code == 404
 

@@ -1,6 +1,6 @@
 """Which sound fits: a ranked list whose numbers are those of the loop."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -17,39 +17,23 @@ from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.parts import MadeBass, PlayedBass
 from juglant.core.recipes.track import TrackState
 from juglant.core.stock.fit import first_look, masked_share, measured_fit, placed_in, ranked
-from juglant.core.stock.known import known
+from juglant.core.stock.known import Numbers, known
 from juglant.core.synth.kick import render_kick
 from tests.signals import RATE, Array, noise, sine
-
-
-@dataclass(frozen=True)
-class Sound:
-    """A sound as the stock keeps it."""
-
-    hash: str
-    path: str
-    midi: float | None
-    note_confidence: float
-    length_ms: float
-    decay_ms: float | None
-    sub_db: float | None
-    lufs: float | None
-
 
 SOUNDS: dict[str, Array] = {}
 
 
-def _sound(name: str, **recipe: float) -> Sound:
+def _sound(name: str, **recipe: float) -> Numbers:
     digest = name.encode().hex().ljust(64, "0")
     SOUNDS[digest] = render_kick(KickRecipe(**recipe), RATE, 126.0)
     hit = known(SOUNDS[digest], RATE).hit
     midi = None
     if hit.fundamental_hz is not None:
         midi = 69 + 12 * np.log2(hit.fundamental_hz / 440)
-    bands = hit.bands_db or {}
-    return Sound(
+    return Numbers(
         digest, f"kicks/{name}.wav", midi, hit.pitch_confidence, hit.length_ms, hit.decay20_ms,
-        bands.get("sub"), hit.momentary_max_lufs,
+        (hit.bands_db or {}).get("sub"),
     )  # fmt: skip
 
 

@@ -59,7 +59,7 @@ def _scanned(held: Stock, *folders: Path) -> Progress:
 
 def _all(held: Stock, query: Query | None = None) -> list[Entry]:
     with held.reading() as db:
-        return finding.find(db, query or Query(), -1)
+        return finding.find(db, query or Query())
 
 
 def test_a_scan_measures_each_content_once_and_says_what_it_cannot_read(held: Stock, folder: Path) -> None:
@@ -203,8 +203,38 @@ def test_the_nearest_in_sound_comes_first(held: Stock, folder: Path) -> None:
     asked = known(render_kick(KickRecipe(end_hz=66.0, decay_ms=430, length_ms=450), RATE, 126.0), RATE)
     with held.reading() as db:
         apart = Likeness().like(db, asked.portrait)
-    order = sorted(_all(held), key=lambda one: apart[one.hash])
+        order = finding.nearest(db, Query(), apart)
+        first = finding.nearest(db, Query(), apart, 1)
     assert [Path(one.path).name for one in order] == ["high_one.wav", "low.wav", "Барабан 鼓.wav"]
+    assert first == order[:1]
+
+
+def test_what_is_changed_in_place_is_likened_anew(held: Stock, folder: Path) -> None:
+    _scanned(held, folder)
+    asked = known(render_kick(KickRecipe(end_hz=66.0, decay_ms=430, length_ms=450), RATE, 126.0), RATE)
+    likeness = Likeness()
+    with held.reading() as db:
+        before = likeness.like(db, asked.portrait)
+    path = folder / "Kicks" / "high_one.wav"
+    path.write_bytes(written(noise(0.2) * 0.5, RATE))
+    os.utime(path, (1, 1))
+    Scan(held, 1).run()
+    with held.reading() as db:
+        after = likeness.like(db, asked.portrait)
+        order = finding.nearest(db, Query(), after)
+    # As many as before, and one of them another.
+    assert len(after) == len(before)
+    assert set(after) != set(before)
+    assert Path(order[0].path).name == "low.wav"
+    assert {one.hash for one in order} == set(after)
+
+
+def test_of_chosen_contents_none_is_left_out(held: Stock, folder: Path) -> None:
+    _scanned(held, folder)
+    low = next(one for one in _all(held) if one.note == "G1")
+    assert _all(held, Query(only=frozenset({low.hash}))) == [low]
+    with held.reading() as db:
+        assert len(finding.find(db, Query(only=frozenset(one.hash for one in _all(held))), 2)) == 2
 
 
 def test_marks_belong_to_the_content_and_survive_the_scan(

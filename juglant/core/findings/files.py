@@ -1,15 +1,18 @@
-"""What is wrong with files that a track is made from."""
+"""What is wrong with files that hits are made from."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
-from juglant.core.findings.verdict import Check, Finding, Step
+from juglant.core.findings.loops import SILENCE_MS, loop_checks
+from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.session import Answer, Session
+from juglant.core.lowend.sliced import as_takes
 from juglant.core.measure.defects import (
     flat_tops,
     goes_on,
@@ -18,24 +21,19 @@ from juglant.core.measure.defects import (
     strokes,
 )
 from juglant.core.measure.hum import find_hum
-from juglant.core.measure.overlap import summation
 from juglant.core.measure.stereo import mono
 from juglant.core.music import beat_ms
+from juglant.core.process.declipping import can_restore
 from juglant.core.recipes.fields import is_off
-from juglant.core.recipes.hit import Imported, Layer
-from juglant.core.recipes.notes import MOST_BARS
-from juglant.core.recipes.parts import ImportedBass
+from juglant.core.recipes.hit import MOST_TAKES, Imported, Layer
+from juglant.core.recipes.notes import MOST_BARS, HitStep, on_pulse
 from juglant.core.recipes.track import TrackState
 
 Array = NDArray[np.float64]
 
-SILENCE_MS, OFFSET_SHARE, HUM_DB = 3.0, 0.003, -66.0
-# A loop that begins later than this begins with a rest, not with a converter's delay.
-_REST_MS = 50.0
+OFFSET_SHARE, HUM_DB = 0.003, -66.0
 # What the fade of a cut takes, and what is left before the next stroke.
 _FADE_MS, _BEFORE_MS = 8.0, 4.0
-_TEMPO_PERCENT, _TEMPO_REACH = 1.0, 0.26
-CANCEL_DB = -2.0
 
 
 @dataclass(frozen=True)
@@ -61,7 +59,7 @@ class _Sample:
     @cached_property
     def samples(self) -> Array:
         """The stretch of the file that is used."""
-        x = self.session.hits.audio(self.source.audio)
+        x = self.session.hits.file(self.source.audio, self.source.tops)
         end = self.source.end_ms
         first = round(self.source.start_ms / 1000 * RATE)
         return x[first : None if end is None else round(end / 1000 * RATE)]
@@ -71,13 +69,25 @@ class _Sample:
         """What it is called in a sentence."""
         return f"“{self.source.name or self.part.name}”"
 
-    def changed(self, layer: dict[str, object] | None = None, **source: object) -> TrackState:
-        """The state with this file, or its layer, changed."""
-        hit = self.answer.state.hit(self.id)
+    def changed(
+        self, layer: dict[str, object] | None = None, hit: dict[str, object] | None = None, **source: object
+    ) -> TrackState:
+        """The state with this file, its layer or its hit changed."""
+        old = self.answer.state.hit(self.id)
         new = self.source.model_copy(update=source)
         one = self.part.model_copy(update={**(layer or {}), "source": new})
-        layers = (*hit.layers[: self.layer], one, *hit.layers[self.layer + 1 :])
-        return self.answer.state.with_part(hit.model_copy(update={"layers": layers}))
+        layers = (*old.layers[: self.layer], one, *old.layers[self.layer + 1 :])
+        return self.answer.state.with_part(old.model_copy(update={**(hit or {}), "layers": layers}))
+
+    def cut(self, ms: list[tuple[float, float]], fade_ms: float, **hit: object) -> TrackState:
+        """The state with stretches of this file, in ms from its start, as takes that are played in turn."""
+        begin = self.source.start_ms
+        stretches = [(round(begin + a, 2), round(begin + b, 2)) for a, b in ms[: MOST_TAKES + 1]]
+        takes = as_takes(self.source.audio, self.source.name, stretches)
+        return self.changed(
+            {"fade_out_ms": fade_ms}, hit,
+            start_ms=takes.start_ms, end_ms=takes.end_ms, takes=takes.takes, alternate="in turn",
+        )  # fmt: skip
 
     def finding(
         self, kind: str, sentence: str, measured: tuple[str, float, float, str], why: str,
@@ -111,9 +121,14 @@ def _clipped(one: _Sample) -> Finding | None:
     return one.finding(
         "flat-top", f"{tops} tops of {one.name} are cut flat: the file is clipped.",
         ("flat tops", float(tops), 0.0, ""),
-        "What was cut off is replaced by harmonics that no level brings back.", {},
+        "What was cut off is replaced by harmonics that no level brings back.",
+        {"restore": "Round the tops again by the slopes beside them"},
         advice="Bounce it again at a lower level, or take another sample.",
     )  # fmt: skip
+
+
+def _restored(one: _Sample) -> TrackState:
+    return one.changed(tops="restored") if can_restore(one.samples) else one.answer.state
 
 
 def _offset(one: _Sample) -> Finding | None:
@@ -165,29 +180,54 @@ def _before_hum(one: _Sample) -> TrackState:
     return one.changed({"fade_out_ms": 20.0}, end_ms=round(one.source.start_ms + max(end, 40.0), 1))
 
 
-def _later_strokes(one: _Sample) -> list[float]:
-    return strokes(one.samples, RATE).at_ms[1:]
-
-
 def _several(one: _Sample) -> Finding | None:
-    later = _later_strokes(one)
+    later = strokes(one.samples, RATE).at_ms[1:]
     if not later:
         return None
     return one.finding(
         "several-strokes",
         f"{one.name} holds {1 + len(later)} strokes; the second begins after {later[0]:.0f} ms.",
         ("strokes", float(1 + len(later)), 1.0, ""),
-        "Every stroke of the pattern would play them all.", {"first": "Keep the first stroke"},
-        advice="Cut it under Record & cut, and keep the strokes as takes.",
+        "Every stroke of the pattern would play them all.",
+        {
+            "first": "Keep the first stroke",
+            "cut": "Cut them apart and play them in turn",
+            "played": "Cut them apart and strike them as they were played",
+        },
     )  # fmt: skip
 
 
+def _apart(one: _Sample) -> list[tuple[float, float]]:
+    """From where to where every stroke of a file lasts, in ms; the first begins where the file does."""
+    later = [at - _BEFORE_MS for at in strokes(one.samples, RATE).at_ms[1:]]
+    return list(pairwise([0.0, *later, one.samples.shape[0] / RATE * 1000]))
+
+
+def _fade_ms(one: _Sample) -> float:
+    return max(one.part.fade_out_ms, _FADE_MS)
+
+
 def _first_stroke(one: _Sample) -> TrackState:
-    later = _later_strokes(one)
+    first, *later = _apart(one)
     if not later:
         return one.answer.state
-    end = one.source.start_ms + later[0] - _BEFORE_MS
-    return one.changed({"fade_out_ms": max(one.part.fade_out_ms, _FADE_MS)}, end_ms=round(end, 1))
+    end = one.source.start_ms + first[1]
+    return one.changed({"fade_out_ms": _fade_ms(one)}, end_ms=round(end, 1))
+
+
+def _in_turn(one: _Sample) -> TrackState:
+    return one.cut(_apart(one), _fade_ms(one))
+
+
+def _as_played(one: _Sample) -> TrackState:
+    """The hit struck where its file has strokes; as it was where they are too many, or go on too long."""
+    apart, beat = _apart(one), beat_ms(one.answer.state.brief.bpm)
+    at = sorted({on_pulse(start / beat) for start, _ in apart})
+    bars = int(at[-1] // 4) + 1
+    if bars > MOST_BARS or len(at) < len(apart) or len(at) > MOST_TAKES + 1:
+        return one.answer.state
+    steps = tuple(HitStep(at=place) for place in at)
+    return one.cut(apart, _fade_ms(one), steps=steps, bars=bars)
 
 
 def _continuous(one: _Sample) -> Finding | None:
@@ -198,8 +238,10 @@ def _continuous(one: _Sample) -> Finding | None:
     return one.finding(
         "continuous", f"{one.name} goes on for {length:.0f} ms without dying away: it is no hit.",
         ("length", length, beat, "ms"), "A hit has an end; what goes on covers everything after it.",
-        {"gate": "End it after a quarter of a beat"},
-        advice="Cut it into equal lengths under Record & cut.",
+        {
+            "gate": "End it after a quarter of a beat",
+            "cut": "Cut it into half beats and play them in turn",
+        },
     )  # fmt: skip
 
 
@@ -209,14 +251,20 @@ def _gated(one: _Sample) -> TrackState:
     return one.changed({"fade_out_ms": round(beat / 6, 1)}, end_ms=round(end, 1))
 
 
+def _equal_lengths(one: _Sample) -> TrackState:
+    half = beat_ms(one.answer.state.brief.bpm) / 2
+    edges = np.arange(0.0, one.samples.shape[0] / RATE * 1000 + 0.5, half)
+    return one.cut([(float(a), float(b)) for a, b in pairwise(edges)], round(half / 3, 1))
+
+
 _SampleFix = Callable[[_Sample], TrackState]
 _SAMPLES: dict[str, tuple[Callable[[_Sample], Finding | None], dict[str, _SampleFix]]] = {
     "leading-silence": (_silence, {"trim": _trimmed}),
-    "flat-top": (_clipped, {}),
+    "flat-top": (_clipped, {"restore": _restored}),
     "dc-offset": (_offset, {"remove": _without_offset}),
     "hum": (_hum, {"cut": _before_hum}),
-    "several-strokes": (_several, {"first": _first_stroke}),
-    "continuous": (_continuous, {"gate": _gated}),
+    "several-strokes": (_several, {"first": _first_stroke, "cut": _in_turn, "played": _as_played}),
+    "continuous": (_continuous, {"gate": _gated, "cut": _equal_lengths}),
 }
 
 
@@ -246,182 +294,6 @@ def _sample_check(kind: str, id: str, layer: int) -> Check:
     return Check(f"{kind}-{id}.{layer}", number, judged, {way: fix(make) for way, make in fixes.items()})
 
 
-@dataclass(frozen=True)
-class _Loop:
-    """A file that runs as a loop: a line or a stem."""
-
-    id: str
-    name: str
-    audio: str
-    step: Step
-    start_ms: float
-
-
-def _loops(state: TrackState) -> list[_Loop]:
-    lines = [
-        _Loop(voice.id, voice.name, voice.bass.audio, "line", voice.bass.begin_ms)
-        for voice in state.voices
-        if isinstance(voice.bass, ImportedBass) and not voice.mute
-    ]
-    stems = [
-        _Loop(stem.id, stem.name, stem.audio, "duck", stem.begin_ms)
-        for stem in state.stems if not stem.mute
-    ]  # fmt: skip
-    return [*lines, *stems]
-
-
-def _late_loop(loop: _Loop) -> Check:
-    def number(session: Session, answer: Answer) -> float | None:
-        [now] = [one for one in _loops(answer.state) if one.id == loop.id] or [loop]
-        x = session.hits.audio(now.audio)[round(now.start_ms / 1000 * RATE) :]
-        return session.once(
-            lambda: leading_silence_ms(x, RATE, begins=True), "silence of a loop", now.audio, now.start_ms
-        )
-
-    def judge(session: Session, answer: Answer) -> Finding | None:
-        silent = number(session, answer) or 0.0
-        if not SILENCE_MS < silent < _REST_MS:
-            return None
-        return Finding(
-            f"leading-silence-{loop.id}", loop.step,
-            f"The file of the {loop.name} begins with {silent:.1f} ms of silence: it plays late.",
-            "leading_silence_ms", silent, SILENCE_MS, "ms",
-            "A bounced file often has the delay of its chain in front.",
-            {"trim": "Begin after the silence"},
-            advice=f"Cut {silent:.1f} ms from its start, or bounce it without the delay.",
-        )  # fmt: skip
-
-    def begun(session: Session, answer: Answer) -> TrackState:
-        state = answer.state
-        start = round(loop.start_ms + max((number(session, answer) or 0.0) - 0.3, 0.0), 1)
-        if loop.step == "duck":
-            return state.with_part(state.stem(loop.id).model_copy(update={"begin_ms": start}))
-        return state.with_bass(loop.id, state.voice(loop.id).bass.model_copy(update={"begin_ms": start}))
-
-    return Check(f"leading-silence-{loop.id}", number, judge, {"trim": begun})
-
-
-def _flat_loop(loop: _Loop) -> Check:
-    def number(session: Session, _: Answer) -> float | None:
-        x = session.hits.audio(loop.audio)
-        return float(session.once(lambda: flat_tops(x), "flat tops", loop.audio))
-
-    def judge(session: Session, answer: Answer) -> Finding | None:
-        tops = number(session, answer) or 0.0
-        if not tops:
-            return None
-        return Finding(
-            f"flat-top-{loop.id}", loop.step,
-            f"{tops:.0f} tops of the {loop.name} are cut flat: the file is clipped.",
-            "flat tops", tops, 0.0, "",
-            "What was cut off is replaced by harmonics that no level brings back.", {},
-            advice="Bounce it again at a lower level.",
-        )  # fmt: skip
-
-    return Check(f"flat-top-{loop.id}", number, judge, {})
-
-
-def _bars(session: Session, answer: Answer, loop: _Loop) -> float:
-    """A file's length in bars of the track."""
-    seconds = float(session.hits.audio(loop.audio).shape[0]) / RATE
-    return seconds * 1000 / (4 * beat_ms(answer.state.brief.bpm))
-
-
-def _is_whole(bars: float) -> bool:
-    return round(bars) >= 1 and abs(bars / round(bars) - 1) * 100 <= _TEMPO_PERCENT
-
-
-def _other_tempo(loop: _Loop) -> Check:
-    id = f"tempo-{loop.id}"
-
-    def number(session: Session, answer: Answer) -> float | None:
-        """The tempo at which the file is whole bars."""
-        bpm, length = answer.state.brief.bpm, _bars(session, answer, loop)
-        if _is_whole(length):
-            return bpm
-        return min((bpm * n / length for n in (1, 2, 4, 8)), key=lambda one: abs(one - bpm))
-
-    def judge(session: Session, answer: Answer) -> Finding | None:
-        bpm, own = answer.state.brief.bpm, number(session, answer) or 0.0
-        if own == bpm or abs(own / bpm - 1) > _TEMPO_REACH:
-            return None
-        return Finding(
-            id, loop.step,
-            f"The file of the {loop.name} is whole bars at {own:.1f} BPM; the track runs at {bpm:g}.",
-            "tempo", own, bpm, "BPM", "A loop at another tempo drifts against everything else.",
-            {"tempo": f"Set the track to {own:.2f} BPM"},
-            advice="Fit the file to the tempo before you bring it in.",
-        )  # fmt: skip
-
-    def to_its_tempo(session: Session, answer: Answer) -> TrackState:
-        brief = answer.state.brief
-        update = {"bpm": round(number(session, answer) or brief.bpm, 2)}
-        return answer.state.model_copy(update={"brief": brief.model_copy(update=update)})
-
-    return Check(id, number, judge, {"tempo": to_its_tempo})
-
-
-def _cut_short(loop: _Loop) -> Check:
-    id = f"cut-short-{loop.id}"
-
-    def number(session: Session, answer: Answer) -> float | None:
-        return float(round(_bars(session, answer, loop)))
-
-    def judge(session: Session, answer: Answer) -> Finding | None:
-        length, bars = _bars(session, answer, loop), answer.state.brief.bars
-        if not _is_whole(length) or round(length) <= bars:
-            return None
-        whole = round(length)
-        return Finding(
-            id, loop.step,
-            f"The file of the {loop.name} has {whole} bars, the loop only {bars}: the rest is not heard.",
-            "bars", float(whole), float(bars), "bars", "What is judged and heard is only its beginning.",
-            {"bars": f"A loop of {whole} bars"} if whole <= MOST_BARS else {},
-            advice="Bring in the bars that matter.",
-        )  # fmt: skip
-
-    def longer(session: Session, answer: Answer) -> TrackState:
-        brief = answer.state.brief
-        wanted = round(_bars(session, answer, loop))
-        roots = tuple(brief.chord_roots[n % brief.bars] for n in range(wanted))
-        return answer.state.model_copy(update={"brief": brief.model_copy(update={"chord_roots": roots})})
-
-    return Check(id, number, judge, {"bars": longer})
-
-
-def _cancelling(first: str, second: str) -> Check:
-    """Two lines that take more from each other than they add."""
-    id = f"lines-cancel-{first}.{second}"
-
-    def number(session: Session, answer: Answer) -> float | None:
-        voices = [answer.state.voice(line) for line in (first, second)]
-        if any(voice.mute for voice in voices):
-            return None
-        loops = [session.line_loop(answer.state, voice) for voice in voices]
-        return summation(loops[0].level, loops[1].level)[1]
-
-    def judge(session: Session, answer: Answer) -> Finding | None:
-        value = number(session, answer)
-        if value is None or value >= CANCEL_DB:
-            return None
-        one, other = (answer.state.named(line) for line in (first, second))
-        return Finding(
-            id, "line", f"Together, the {one} and the {other} lose {-value:.1f} dB of their low band.",
-            "summation_db", value, CANCEL_DB, "dB",
-            "Copies of one sound that are out of step take each other away.",
-            {"mute": f"Mute the {other}"},
-            advice=f"Invert or shift one of the two, or leave only the {one} below 150 Hz.",
-        )  # fmt: skip
-
-    def muted(_: Session, answer: Answer) -> TrackState:
-        return answer.state.with_part(answer.state.voice(second).model_copy(update={"mute": True}))
-
-    return Check(id, number, judge, {"mute": muted})
-
-
-_LOOPS = (_late_loop, _flat_loop, _other_tempo, _cut_short)
-
-
 def file_checks(state: TrackState) -> list[Check]:
     """One for every file and what may be wrong with it, and for every two lines."""
     samples = [
@@ -430,7 +302,4 @@ def file_checks(state: TrackState) -> list[Check]:
         for layer, one in enumerate(hit.layers) if isinstance(one.source, Imported)
         for kind in _SAMPLES
     ]  # fmt: skip
-    loops = [make(loop) for loop in _loops(state) for make in _LOOPS]
-    heard = [voice.id for voice in state.heard]
-    pairs = [_cancelling(a, b) for k, a in enumerate(heard) for b in heard[k + 1 :]]
-    return [*samples, *loops, *pairs]
+    return [*samples, *loop_checks(state)]

@@ -189,7 +189,7 @@ def _centred(case: Case) -> TrackState:
     late = {layer.offset_ms for layer in case.hit.layers if not is_off(layer, "pan")}
     together = {"pan": 0.0, "offset_ms": first} if len(late) > 1 or first not in late else {"pan": 0.0}
     return case.with_layers(
-        lambda _, layer: layer.model_copy(update=together if layer.pan != 0.0 else {"pan": 0.0})
+        lambda _, layer: layer.model_copy(update={"pan": 0.0} if is_off(layer, "pan") else together)
     )
 
 

@@ -57,10 +57,9 @@ class Degree:
 
 @dataclass(frozen=True)
 class Solution:
-    """The degrees, the first of which is the state as it was; what no fix closes is `unsolved`."""
+    """The degrees, the first of which is the state as it was, and how many states were looked at."""
 
     degrees: tuple[Degree, ...]
-    unsolved: tuple[str, ...]
     looked_at: int
 
     @property
@@ -171,4 +170,4 @@ def solve(
         Degree(one.state, one.steps, tuple(finding.id for finding in one.open), round(one.change, 3))
         for one in reversed(path)
     )
-    return Solution(degrees, tuple(one.id for one in best.open), looked)
+    return Solution(degrees, looked)

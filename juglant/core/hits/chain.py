@@ -30,7 +30,7 @@ from juglant.core.recipes.chain import (
     TrimStage,
 )
 from juglant.core.recipes.dynamics import BandsStage, LevellerStage, LimitStage
-from juglant.core.recipes.fields import is_off, off_at
+from juglant.core.recipes.fields import is_off
 from juglant.core.synth import envelopes
 
 Array = NDArray[np.float64]
@@ -84,13 +84,9 @@ def _length_ms(own_ms: float, length_in: str, bpm: float) -> float:
 
 def _trim(x: Array, stage: TrimStage, rate: int, bpm: float) -> Array:
     a = min(round(stage.start_ms / 1000 * rate), max(x.shape[0] - 2, 0))
-    length_ms = _length_ms(stage.length_ms, stage.length_in, bpm)
-    b = (
-        x.shape[0]
-        if length_ms == off_at(TrimStage, "length_ms")
-        else a + max(2, round(length_ms / 1000 * rate))
-    )
-    x = x[a:b]
+    x = x[a:]
+    if stage.length_in != "ms" or not is_off(stage, "length_ms"):
+        x = x[: max(2, round(_length_ms(stage.length_ms, stage.length_in, bpm) / 1000 * rate))]
     if stage.reverse == "yes":
         x = x[::-1]
     length_s = x.shape[0] / rate

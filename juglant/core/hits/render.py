@@ -18,8 +18,10 @@ from juglant.core.measure.envelope import amplitude_envelope
 from juglant.core.measure.stereo import mono
 from juglant.core.measure.takes import Cut, piece_of
 from juglant.core.process import filters
+from juglant.core.process.declipping import restored
 from juglant.core.process.resampling import change_rate, shift_pitch
 from juglant.core.recipes.fields import is_off
+from juglant.core.recipes.fileloop import Tops
 from juglant.core.recipes.hit import Hit, Imported, Layer, Made, Take, Velocity
 from juglant.core.synth import envelopes
 
@@ -159,6 +161,12 @@ class HitRenderer:
 
         return self._kept.once(load, "imported", digest)
 
+    def file(self, digest: str, tops: Tops) -> Array:
+        """An imported file as it is used: with its clipped tops restored where that is asked for."""
+        if tops == "as they are":
+            return self.audio(digest)
+        return self._kept.once(lambda: restored(self.audio(digest)), "restored", digest)
+
     def source(
         self, source: Made | Imported, bpm: float, velocity: Velocity, strength: float, turn: int,
         vary: float = 0.0,
@@ -168,7 +176,7 @@ class HitRenderer:
         def render() -> Array:
             if isinstance(source, Imported):
                 take = take_for(source, strength, turn)
-                x = self.audio(take.audio)
+                x = self.file(take.audio, source.tops)
                 if take.start_ms > 0 or take.end_ms is not None:
                     end_ms = take.end_ms or x.shape[0] / RATE * 1000
                     x = piece_of(x, RATE, Cut(take.start_ms, take.start_ms, end_ms))

@@ -42,6 +42,8 @@ def named_by(file: Stem | ImportedBass) -> list[object]:
     found: list[object] = [file.begin_ms] if file.begin_ms else []
     if file.fit != "as it is":
         found.append([file.fit, file.own_bpm])
+    if file.tops != "as they are":
+        found.append(file.tops)
     if file.silent:
         found.append(list(file.silent))
     if file.swing != "as it is":

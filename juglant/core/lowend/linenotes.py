@@ -33,7 +33,7 @@ NotesOf = Mapping[str, Sequence[LineNote]]
 
 def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief, *, wide: bool = False) -> Array:
     """A file as a line of the loop, repeated or cut to fit: shape (frames,), or as wide as it is."""
-    file = sounds.hits.audio(bass.audio)
+    file = sounds.hits.file(bass.audio, bass.tops)
     if bass.side != "both" and file.ndim == 2:
         file = file[:, ("left", "right").index(bass.side)]
     file = file if wide else listening_channel(file)

@@ -241,7 +241,7 @@ class Parts(Sounds):
             frames = loop_frames(state.brief, RATE)
             swing = [state.brief.swing_percent] if part.swing == "the track’s" else []
             return self.sound(
-                lambda: loop_of(self.hits.audio(part.audio), part, state.brief, RATE),
+                lambda: loop_of(self.hits.file(part.audio, part.tops), part, state.brief, RATE),
                 "stem", part.audio, named_by(part), frames, state.brief.bpm, *swing,
             )  # fmt: skip
         brief = state.brief

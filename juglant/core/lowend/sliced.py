@@ -87,7 +87,7 @@ def as_hits(session: Session, state: TrackState, id: str, fresh: Callable[[], st
         stretches = [struck[at] for at in order[: MOST_TAKES + 1]]
         hits.append(
             Hit.of(
-                _takes(file.audio, part.name, stretches), id=fresh(), kind=kind, velocity=_AS_IT_IS,
+                as_takes(file.audio, part.name, stretches), id=fresh(), kind=kind, velocity=_AS_IT_IS,
                 name=free_name(f"{part.name} {kind}", taken, 60), bars=bars, place=where,
                 steps=tuple(HitStep(at=at) for at in order),
             )
@@ -101,7 +101,7 @@ def as_hits(session: Session, state: TrackState, id: str, fresh: Callable[[], st
     return Sliced(whole, [hit.name for hit in hits], said)
 
 
-def _takes(audio: str, name: str, ms: list[tuple[float, float]]) -> Imported:
+def as_takes(audio: str, name: str, ms: list[tuple[float, float]]) -> Imported:
     """Stretches of a file, in ms, as takes of one sound, in their order."""
     others = tuple(
         Take(audio=audio, name=f"{name} {n}", start_ms=start, end_ms=end)

@@ -43,17 +43,18 @@ def leading_silence_ms(x: Array, rate: int, *, begins: bool = False) -> float:
 
 def flat_tops(x: Array) -> int:
     """How many of a sound's tops are cut flat, in the channel that has most."""
-    return max(_flat_tops(channel) for channel in x.reshape(x.shape[0], -1).T)
+    return max(len(flat_runs(channel)) for channel in x.reshape(x.shape[0], -1).T)
 
 
-def _flat_tops(x: Array) -> int:
+def flat_runs(x: Array) -> list[tuple[int, int]]:
+    """First and last frame of every top of `x`, shape (frames,), that is cut flat."""
     top = float(np.max(np.abs(x), initial=0.0))
     if top < 1e-3 or x.size < 16:
-        return 0
+        return []
     high = np.abs(x) > 0.7 * top
     alike = (np.abs(np.diff(x)) < _ALIKE * top) & high[1:] & high[:-1]
     edges = np.flatnonzero(np.diff(np.concatenate([[0], alike.astype(np.int8), [0]])))
-    found = 0
+    found: list[tuple[int, int]] = []
     for a, b in edges.reshape(-1, 2):
         length = b - a + 1
         if length < _FLATTEST or a < 1 or b + 1 >= x.size:
@@ -61,8 +62,9 @@ def _flat_tops(x: Array) -> int:
         # A wave as smooth as this one is flat would leave its top by so much.
         smooth = 4 * _ALIKE * top / length
         corner = min(abs(x[a - 1] - x[a]), abs(x[b + 1] - x[b]))
-        found += corner > _CORNER * smooth * 2
-    return found if found >= _LEAST_TOPS else 0
+        if corner > _CORNER * smooth * 2:
+            found.append((int(a), int(b)))
+    return found if len(found) >= _LEAST_TOPS else []
 
 
 def resting_offset(x: Array, rate: int) -> float:

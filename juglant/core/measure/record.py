@@ -10,18 +10,19 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft, ndimage
+from scipy import ndimage
 
 from juglant.core.measure import levels
+from juglant.core.measure.overlap import level_db
 from juglant.core.measure.reference import reference
-from juglant.core.measure.stereo import listening_channel, stereo
+from juglant.core.measure.stereo import correlation, listening_channel, stereo
 from juglant.core.music import beat_ms, midi_to_hz, note_name
 from juglant.core.process import filters
 
 Array = NDArray[np.float64]
 
 # The level of the low band every millisecond, over so many: about a period of what is lowest.
-_WINDOW_MS = 25
+_WINDOW_MS, _FLOOR_DB = 25, -120.0
 # A kick's top lies within this of its onset; it is over when it has fallen so far.
 _TOP_MS, _FALLEN_DB = 120, 12.0
 # Where in a gap the bass stands, what of it, how near it is back; less of a dip is none, more a rest.
@@ -29,6 +30,7 @@ _STANDS, _STANDS_SHARE, _BACK_DB, _LEAST_DIP_DB, _DEEPEST_DB = (0.5, 0.95), 75.0
 # A bass so far under the kick is none.
 _NO_BASS_DB = 36.0
 _LEAST_KICKS = 2
+_OFF_ITS_COURSE = ("kick_length_ms", "kick_over_bass_db", "ducking_depth_db", "ducking_return_ms")
 # A kick's body, what it falls through at first, and its beater. A rise counts no further, less is none; a
 # place has its share of the usual one, and of the beater's.
 _BODY_HZ, _SWEEP_HZ, _BEATER_HZ = (40.0, 110.0), (120.0, 400.0), (1500.0, 6000.0)
@@ -85,11 +87,9 @@ class Difference:
 
 
 def _levels_db(x: Array, rate: int, low_hz: float, high_hz: float, window_ms: int) -> Array:
-    """The level between two frequencies every millisecond, in dB."""
+    """The level between two frequencies every millisecond, in dB, no lower than what is silence."""
     band = filters.band(x, low_hz, high_hz, rate)
-    power = np.asarray(ndimage.uniform_filter1d(band * band, max(1, round(window_ms / 1000 * rate))))
-    at = np.round(np.arange(0.0, x.size / rate, 0.001) * rate).astype(int)
-    return np.asarray(10 * np.log10(np.maximum(power[np.minimum(at, x.size - 1)], 1e-12)))
+    return np.maximum(level_db(band, rate, window_ms, loop=False), _FLOOR_DB)
 
 
 def _rise(level_db: Array, after_ms: int, before_ms: int) -> Array:
@@ -155,9 +155,7 @@ def _folded(course: Array, kicks_ms: list[float]) -> Array | None:
 
 def _read(course: Array) -> tuple[dict[str, float | None], dict[str, str]]:
     """Kick length, kick over bass, ducking depth and return, off a folded course."""
-    found: dict[str, float | None] = dict.fromkeys(
-        ("kick_length_ms", "kick_over_bass_db", "ducking_depth_db", "ducking_return_ms")
-    )
+    found: dict[str, float | None] = dict.fromkeys(_OFF_ITS_COURSE)
     top = int(np.argmax(course[:_TOP_MS]))
     peak = float(course[top])
     first, last = (round(share * course.size) for share in _STANDS)
@@ -200,21 +198,16 @@ def record(x: Array, rate: int, bpm: float | None = None) -> Record:
     folded = _folded(_levels_db(mono, rate, *filters.LOW_BAND_HZ, _WINDOW_MS), kicks)
     reasons = dict(told.reasons)
     if folded is None:
-        numbers: dict[str, float | None] = dict.fromkeys(
-            ("kick_length_ms", "kick_over_bass_db", "ducking_depth_db", "ducking_return_ms")
-        )
+        numbers: dict[str, float | None] = dict.fromkeys(_OFF_ITS_COURSE)
         reasons["kick_length_ms"] = "no kick comes back evenly in it"
     else:
         numbers, more = _read(folded)
         reasons |= more
-    size = fft.next_fast_len(mono.size, real=True)
-    power = np.abs(fft.rfft(mono, size)) ** 2 * 2 / (size * mono.size)
-    hz = np.arange(power.size) * rate / size
-    total = np.concatenate([[0.0], np.cumsum(power)])
+    spectrum = levels.Spectrum(mono, rate)
+    over_its_loudness_db = 10 * float(np.log10(max(float(np.mean(mono * mono)), 1e-14))) - lufs
 
     def band_db(low_hz: float, high_hz: float) -> float:
-        low, high = np.searchsorted(hz, (low_hz, min(high_hz, rate / 2)))
-        return 10 * float(np.log10(max(float(total[high] - total[low]), 1e-14))) - lufs
+        return spectrum.share_db(low_hz, high_hz) + over_its_loudness_db
 
     sides = stereo(x, rate)
     step, third = 2 ** (1 / 24), 2 ** (1 / 6)
@@ -240,8 +233,7 @@ def _sub_correlation(x: Array, rate: int) -> float | None:
     if x.ndim == 1:
         return None
     left, right = (filters.band(x[:, n], 20.0, _SUB_HZ, rate) for n in (0, 1))
-    norm = float(np.sqrt(np.sum(left * left) * np.sum(right * right)))
-    return float(np.sum(left * right)) / norm if norm > 0 else None
+    return correlation(left, right)
 
 
 # What is compared: the word, the unit, how much of it is one step of difference, and the way to the other.

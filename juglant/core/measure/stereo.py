@@ -52,6 +52,12 @@ class Stereo(NamedTuple):
     low_mono_loss_db: float | None
 
 
+def correlation(left: Array, right: Array) -> float | None:
+    """How alike two channels are, from -1 to 1; None where one is silent."""
+    norm = float(np.sqrt(np.sum(left * left) * np.sum(right * right)))
+    return float(np.sum(left * right)) / norm if norm > 0 else None
+
+
 def _loss_db(left: Array, right: Array) -> float | None:
     both = float(np.mean(left * left) + np.mean(right * right)) / 2
     if both <= 0:
@@ -86,9 +92,8 @@ def stereo(x: Array, rate: int) -> Stereo:
     if x.ndim == 1 or x.shape[1] != 2:
         return Stereo(None, None, None)
     left, right = x[:, 0], x[:, 1]
-    norm = float(np.sqrt(np.sum(left * left) * np.sum(right * right)))
     return Stereo(
-        float(np.sum(left * right)) / norm if norm > 0 else None,
+        correlation(left, right),
         _loss_db(left, right),
         _low_loss_db(left, right, rate),
     )

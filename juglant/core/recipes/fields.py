@@ -26,7 +26,7 @@ _LATER = re.compile(
     r'|,"swing":"(the track’s|as it is)","swing_percent":50\.0'
     r'|,"heard_hz":null|,"begin_ms":0\.0|,"id":""|,"part":"hit"|,"alternate":"in turn"|,"stages":\[\]'
     r'|,"after":\[\]|,"length_in":"ms"|,"vary":0\.0'
-    r'|,"fit":"as it is"|,"own_bpm":120\.0|,"silent":\[\]|,"moves":\[\]|' + _PLACE
+    r'|,"tops":"as they are"|,"fit":"as it is"|,"own_bpm":120\.0|,"silent":\[\]|,"moves":\[\]|' + _PLACE
 )
 
 
@@ -96,11 +96,6 @@ def is_off(recipe: Recipe, *names: str) -> bool:
     (True, False)
     """
     return all(getattr(recipe, name) == _extra(type(recipe), name)["off"] for name in names)
-
-
-def off_at(recipe: type[Recipe], name: str) -> float:
-    """The value at which a control does nothing at all."""
-    return float(_extra(recipe, name)["off"])
 
 
 def of_role(recipe: type[Recipe], *roles: Role) -> list[str]:

@@ -8,6 +8,7 @@ from juglant.core.recipes.fields import choice, control
 from juglant.core.recipes.notes import MOST_BARS
 
 Fit = Literal["as it is", "by slices", "by resampling"]
+Tops = Literal["as they are", "restored"]
 # Sixteenths of the longest loop.
 MOST_SILENT = 16 * MOST_BARS
 
@@ -68,6 +69,16 @@ def fit_choice() -> Fit:
         "As it is: its tempo is the track's. By slices: cut at its strokes, which keep their pitch. By "
         "resampling: whole, as a turntable does, higher where it is sped up.",
         "Tempo",
+    )  # fmt: skip
+
+
+def tops_choice() -> Tops:
+    """What becomes of tops that a file was clipped to."""
+    return choice(  # type: ignore[no-any-return]
+        "as they are", "Clipped tops",
+        "Restored: every top that is cut flat is rounded by the slopes beside it. Listen for less "
+        "harshness, and mind the higher peak.",
+        "Level",
     )  # fmt: skip
 
 

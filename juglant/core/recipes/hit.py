@@ -9,6 +9,7 @@ from juglant.core.music import HIGHEST_HEARD_HZ, LOWEST_HEARD_HZ
 from juglant.core.recipes.chain import Chain, DelayStage, SpaceStage
 from juglant.core.recipes.clap import ClapRecipe
 from juglant.core.recipes.fields import Id, Recipe, choice, control
+from juglant.core.recipes.fileloop import Tops, tops_choice
 from juglant.core.recipes.hat import HatRecipe
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.moves import Moves
@@ -128,6 +129,7 @@ class Imported(Recipe):
     straighten: Literal["no", "yes"] = choice(
         "no", "Straighten", "A tail that drifts is held at the note it ends on.", "Tune"
     )
+    tops: Tops = tops_choice()
     takes: tuple[Take, ...] = Field((), max_length=MOST_TAKES)
     alternate: Literal["in turn", "the first"] = choice(
         "in turn", "Takes", "Which of the takes for its strength a stroke plays.", "Takes"

@@ -10,11 +10,13 @@ from juglant.core.recipes.fileloop import (
     Fit,
     LoopSwing,
     Silent,
+    Tops,
     begin_control,
     fit_choice,
     loop_swing,
     own_tempo,
     swings_by_slices,
+    tops_choice,
 )
 from juglant.core.recipes.hit import AudioHash, Hit, Made808, PartId
 from juglant.core.recipes.moves import PLACE, STROKES, Moves, Strokes
@@ -49,6 +51,7 @@ class ImportedBass(Recipe):
     side: Literal["both", "left", "right"] = choice(
         "both", "Sides", "Which of a stereo file is heard: both as their sum, or one alone.", "Level"
     )
+    tops: Tops = tops_choice()
     begin_ms: float = begin_control()
     fit: Fit = fit_choice()
     own_bpm: float = own_tempo()
@@ -121,6 +124,7 @@ class Stem(Recipe):
     name: str = Field(min_length=1, max_length=40)
     audio: AudioHash
     mute: bool = False
+    tops: Tops = tops_choice()
     begin_ms: float = begin_control()
     fit: Fit = fit_choice()
     own_bpm: float = own_tempo()

@@ -4,10 +4,9 @@ A first look ranks thousands by what is kept of them; the best of these are put 
 with the same functions that judge it.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +24,7 @@ from juglant.core.recipes.fields import in_limits
 from juglant.core.recipes.hit import Hit, Imported, Layer
 from juglant.core.recipes.parts import PlayedBass, Voice
 from juglant.core.recipes.track import TrackState
+from juglant.core.stock.known import Numbers
 
 Array = NDArray[np.float64]
 
@@ -44,27 +44,6 @@ _WEIGHTS = {name: weight for name, (_, weight) in REASONS.items()}
 _MOST_CENTS, _MOST_COLLISION_MS, _MOST_SUB_DB, _MOST_PEAK_DB = 400.0, 120.0, 18.0, 6.0
 _NO_NOTE, _PEAK_DBTP, _SURE_NOTE = 0.3, -1.0, 0.3
 _LOW_KINDS = ("kick", "808")
-
-
-class Numbers(Protocol):
-    """What is kept of a sound, as far as fitting asks."""
-
-    @property
-    def hash(self) -> str: ...  # noqa: D102
-    @property
-    def path(self) -> str: ...  # noqa: D102
-    @property
-    def midi(self) -> float | None: ...  # noqa: D102
-    @property
-    def note_confidence(self) -> float: ...  # noqa: D102
-    @property
-    def length_ms(self) -> float: ...  # noqa: D102
-    @property
-    def decay_ms(self) -> float | None: ...  # noqa: D102
-    @property
-    def sub_db(self) -> float | None: ...  # noqa: D102
-    @property
-    def lufs(self) -> float | None: ...  # noqa: D102
 
 
 @dataclass(frozen=True)
@@ -282,11 +261,8 @@ def ranked(
     candidates: Sequence[Numbers],
     weights: dict[str, float] | None = None,
     most: int = EXACTLY,
-    stop: Callable[[], bool] = lambda: False,
 ) -> Iterator[Fit]:
     """The best of a first look, each measured in the loop, as they come."""
     by_hash = {one.hash: one for one in candidates}
     for found in first_look(state, part, candidates, weights)[:most]:
-        if stop():
-            return
         yield measured_fit(session, state, part, by_hash[found.hash], weights)

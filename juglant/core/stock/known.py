@@ -31,6 +31,19 @@ _LOOK: dict[Kind, LookFor] = {
 
 
 @dataclass(frozen=True)
+class Numbers:
+    """What is kept of a sound, as far as fitting asks; `midi` with its share of a semitone."""
+
+    hash: str
+    path: str
+    midi: float | None
+    note_confidence: float
+    length_ms: float
+    decay_ms: float | None
+    sub_db: float | None
+
+
+@dataclass(frozen=True)
 class Loop:
     """Of a loop: its strokes, and tempo and key with how sure they are, from 0 to 1."""
 

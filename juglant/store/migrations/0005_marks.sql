@@ -6,7 +6,7 @@ CREATE TABLE mark (
     note TEXT NOT NULL DEFAULT ''
 ) WITHOUT ROWID;
 
--- Finished hits, chains, patterns and duckings, whole, for any track.
+-- Finished hits, chains and patterns, whole, for any track.
 CREATE TABLE filed (
     id INTEGER PRIMARY KEY,
     what TEXT NOT NULL,

@@ -27,9 +27,11 @@ CREATE TABLE sound (
     picture BLOB NOT NULL
 ) WITHOUT ROWID;
 
--- What is long, and asked for one by one: what is searched stays small.
+-- What is long, and asked for one by one: what is searched stays small. No id comes twice, so that the
+-- greatest tells whether anything was measured since.
 CREATE TABLE detail (
-    hash TEXT PRIMARY KEY REFERENCES sound (hash) ON DELETE CASCADE,
+    id INTEGER PRIMARY KEY AUTOINCREMENT,
+    hash TEXT NOT NULL UNIQUE REFERENCES sound (hash) ON DELETE CASCADE,
     numbers BLOB NOT NULL,
     portrait BLOB NOT NULL
 );

@@ -27,12 +27,14 @@ export interface PlayedPart {
 /** One pass of the loop, part by part. */
 export interface Pass {
   frames: number;
+  /** How many beats it has. */
+  beats: number;
   parts: PlayedPart[];
 }
 
-/** Every beat of a loop of so many frames, in frames. */
-export const beatsOf = (frames: number, bars: number): number[] =>
-  Array.from({ length: 4 * bars }, (_, n) => Math.round((n * frames) / (4 * bars)));
+/** Every beat of a pass, in frames. */
+const beatsOf = ({ frames, beats }: Pass): number[] =>
+  Array.from({ length: beats }, (_, n) => Math.round((n * frames) / beats));
 
 export const BANDS = ["all", "low", "mid", "top"] as const;
 export type Band = (typeof BANDS)[number];
@@ -48,8 +50,8 @@ export interface Hearing {
   mono: boolean;
   /** Whether a band alone is brought to the loudness of the whole. */
   even: boolean;
-  /** How many bars are counted aloud; 0 for none. */
-  click: number;
+  /** Whether the beats are counted aloud. */
+  click: boolean;
   matchDb: number;
   volumeDb: number;
 }
@@ -62,7 +64,7 @@ export const QUIETLY: Hearing = {
   band: "all",
   mono: false,
   even: false,
-  click: 0,
+  click: false,
   matchDb: 0,
   volumeDb: -18,
 };
@@ -96,22 +98,23 @@ export class Player {
 
   /** Where in the loop the sound is, in ms, or null in silence. */
   positionMs(): number | null {
-    const { built, place, pass } = this;
-    if (!built || !place || !pass || !this.playing) return null;
-    const { currentTime, outputLatency } = built.context;
-    const late = (outputLatency || 0) * RATE + (LISTENING.ahead_ms / 1000) * RATE;
-    const at = place.at + currentTime * RATE - place.frame - late;
-    return ((((at % pass.frames) + pass.frames) % pass.frames) / RATE) * 1000;
+    return this.placeAt(({ currentTime, outputLatency }) => currentTime - (outputLatency || 0));
   }
 
   /** Where in the loop the sound was that was heard at a time of the page's clock, in ms; null in silence. */
   heardAtMs(stamp: number): number | null {
+    const stamps = this.built?.context.getOutputTimestamp();
+    if (!stamps?.contextTime || !stamps.performanceTime) return this.positionMs();
+    const heard = stamps.contextTime + (stamp - stamps.performanceTime) / 1000;
+    return this.placeAt(() => heard);
+  }
+
+  /** The place in the loop, in ms, of what leaves at a time of the context in seconds. */
+  private placeAt(seconds: (context: AudioContext) => number): number | null {
     const { built, place, pass } = this;
     if (!built || !place || !pass || !this.playing) return null;
-    const { contextTime, performanceTime } = built.context.getOutputTimestamp();
-    if (!contextTime || !performanceTime) return this.positionMs();
-    const heard = contextTime * RATE + ((stamp - performanceTime) / 1000) * RATE;
-    const at = place.at + heard - place.frame - (LISTENING.ahead_ms / 1000) * RATE;
+    const leaves = seconds(built.context) - LISTENING.ahead_ms / 1000;
+    const at = place.at + leaves * RATE - place.frame;
     return ((((at % pass.frames) + pass.frames) % pass.frames) / RATE) * 1000;
   }
 
@@ -224,7 +227,7 @@ export class Player {
     const gains = this.gains();
     const plan = pass.parts.map(({ part, key }) => ({ part, key, gain: gains[part] ?? 0 }));
     this.tell({ plan, frames: pass.frames });
-    this.tell({ click: beatsOf(pass.frames, this.hearing.click) });
+    this.count();
     const now = new Set(pass.parts.map(({ key }) => key));
     const gone = [...this.sent].filter((key) => !now.has(key));
     if (gone.length > 0) this.tell({ forget: gone });
@@ -262,14 +265,20 @@ export class Player {
   }
 
   set(hearing: Hearing): void {
+    const toggled = hearing.click !== this.hearing.click;
     this.hearing = hearing;
     this.apply(SMOOTH_S);
+    if (toggled) this.count();
+  }
+
+  private count(): void {
+    this.tell({ click: this.pass && this.hearing.click ? beatsOf(this.pass) : [] });
   }
 
   private apply(time: number): void {
     if (!this.built) return;
     const { context, master, bands } = this.built;
-    const { band, mono, matchDb, volumeDb, click } = this.hearing;
+    const { band, mono, matchDb, volumeDb } = this.hearing;
     // One channel of what is two: half of their sum.
     master.channelCountMode = "explicit";
     master.channelCount = mono ? 1 : 2;
@@ -278,7 +287,6 @@ export class Player {
     for (const name of BANDS) to(bands[name], name === band ? 1 : 0);
     to(master, linear(matchDb + volumeDb));
     this.tell({ gains: this.gains() });
-    this.tell({ click: beatsOf(this.pass?.frames ?? 0, click) });
   }
 
   /** Which parts are heard of what was played last. */

@@ -1,4 +1,5 @@
 import { api, type SoundPlan, type TrackState } from "../api/client";
+import { LISTENING } from "../api/limits";
 import type { Pass } from "./player";
 
 /** So much is kept of what was fetched, the latest first. */
@@ -17,7 +18,8 @@ export class Sounds {
       keyed.map(async ({ part, side, key }) => ({ part, side, key, channels: await this.of(key) })),
     );
     this.forget(plan);
-    return { frames: plan.frames, parts };
+    const beats = Math.round((plan.frames / LISTENING.rate / 60) * state.brief.bpm);
+    return { frames: plan.frames, beats, parts };
   }
 
   private async of(key: string): Promise<Float32Array[]> {

@@ -129,6 +129,7 @@ export const imported = (audio: string, name: string): Source => ({
   keep_length: "no",
   straighten: "no",
   level_db: 0,
+  tops: "as they are",
   alternate: "in turn",
   takes: [],
 });

@@ -3,15 +3,11 @@ import type { PointerEvent } from "react";
 import type { Hit, Voice } from "../../api/client";
 import { useDesk } from "../../track/context";
 import { useHeldKeys } from "../useShortcuts";
+import { STROKES } from "./strokes";
 import { OWN_PITCH, useHand } from "./useHand";
 import "./hand.css";
 
 const LETTERS = ["q", "w", "e", "r", "t", "y", "u", "i"];
-const STROKES: [letter: string, name: string, velocity: number][] = [
-  ["z", "soft", 0.35],
-  ["x", "medium", 0.7],
-  ["c", "hard", 1],
-];
 const BY_LETTER = 0.8;
 
 /** Lower on a key is harder. */
@@ -32,13 +28,13 @@ export function ByHand({ part }: { part: Hit | Voice }) {
   const hand = useHand(part, own);
   const { keys, names, recording } = hand;
   const strokes = part.part === "hit" ? STROKES : [];
-  const letters = [...LETTERS, ...strokes.map(([letter]) => letter)];
+  const letters = [...LETTERS, ...strokes.map(({ letter }) => letter)];
   const midiOf = (n: number) => octave[n]?.midi ?? (n >= LETTERS.length ? OWN_PITCH : null);
   useHeldKeys(
     letters,
     (n) => {
       const midi = midiOf(n);
-      if (midi !== null) keys.press(midi, strokes[n - LETTERS.length]?.[2] ?? BY_LETTER);
+      if (midi !== null) keys.press(midi, strokes[n - LETTERS.length]?.strength ?? BY_LETTER);
     },
     (n) => {
       const midi = midiOf(n);
@@ -103,8 +99,8 @@ export function ByHand({ part }: { part: Hit | Voice }) {
           variant="outline-secondary"
           value="1"
           title="Counts the beats aloud while the loop plays"
-          checked={click > 0}
-          onChange={() => listening.hear({ click: click > 0 ? 0 : facts.bars })}
+          checked={click}
+          onChange={() => listening.hear({ click: !click })}
         >
           Click
         </ToggleButton>

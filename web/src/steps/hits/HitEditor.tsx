@@ -3,6 +3,7 @@ import { Button } from "react-bootstrap";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
 import { api, type Hit } from "../../api/client";
+import { STROKES } from "../../bench/hand/strokes";
 import { save } from "../../bench/save";
 import { useTab } from "../../bench/useAddress";
 import { useShortcuts } from "../../bench/useShortcuts";
@@ -25,12 +26,6 @@ const TABS = [
   { id: "takes", name: "Record & cut", View: TakesTab },
 ] as const;
 
-const STRENGTHS = [
-  ["soft", 0.35, "Z"],
-  ["medium", 0.7, "X"],
-  ["hard", 1, "C"],
-] as const;
-
 const TAB_IDS = TABS.map(({ id }) => id);
 
 export interface TabProps {
@@ -49,9 +44,9 @@ export function HitEditor({ hit }: { hit: Hit }) {
   useShortcuts({
     ",": () => setTab(TABS[(at + TABS.length - 1) % TABS.length]!.id),
     ".": () => setTab(TABS[(at + 1) % TABS.length]!.id),
-    z: () => strike({ strength: 0.35 }),
-    x: () => strike({ strength: 0.7 }),
-    c: () => strike({ strength: 1 }),
+    ...Object.fromEntries(
+      STROKES.map(({ letter, strength }) => [letter, () => strike({ strength })]),
+    ),
   });
   const View: ComponentType<TabProps> = TABS[at]!.View;
   return (
@@ -82,12 +77,12 @@ export function HitEditor({ hit }: { hit: Hit }) {
           </label>
         )}
         <span className="spring" />
-        {STRENGTHS.map(([name, strength, key]) => (
+        {STROKES.map(({ letter, name, strength }) => (
           <Button
             key={name}
             size="sm"
             variant="outline-secondary"
-            title={`Hear a ${name} stroke (${key})`}
+            title={`Hear a ${name} stroke (${letter.toUpperCase()})`}
             onClick={() => strike({ strength })}
           >
             {name}

@@ -2,6 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import type { Fit, Sound } from "../../api/client";
 import { cents, millis } from "../../bench/scale";
+import { fileOf } from "./useSounds";
 
 const ROW_PX = 44;
 const STARS = [1, 2, 3, 4, 5];
@@ -27,8 +28,6 @@ function Silhouette({ levels }: { levels: number[] }) {
     </svg>
   );
 }
-
-const nameOf = ({ path }: Sound) => path.slice(path.lastIndexOf("/") + 1);
 
 /** The list: arrow keys walk it while the loop plays, Enter takes. Only what is seen of it is drawn. */
 export function Sounds({ sounds, fits, at, kept, onWalk, onTake, onKeep, onStars }: Props) {
@@ -100,7 +99,7 @@ export function Sounds({ sounds, fits, at, kept, onWalk, onTake, onKeep, onStars
               >
                 <Silhouette levels={sound.picture_db} />
                 <span className="stock-name" title={sound.places.join("\n")}>
-                  <b>{nameOf(sound)}</b>
+                  <b>{fileOf(sound)}</b>
                   <small>
                     {kept.includes(sound.hash) && "kept · "}
                     {strongest.length > 0
@@ -123,7 +122,7 @@ export function Sounds({ sounds, fits, at, kept, onWalk, onTake, onKeep, onStars
                       key={n}
                       type="button"
                       tabIndex={-1}
-                      aria-label={`${n} stars for ${nameOf(sound)}`}
+                      aria-label={`${n} stars for ${fileOf(sound)}`}
                       onClick={(event) => {
                         event.stopPropagation();
                         onStars(sound, n === sound.stars ? 0 : n);

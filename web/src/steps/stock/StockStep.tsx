@@ -14,7 +14,7 @@ import { Filed } from "./Filed";
 import { Folders } from "./Folders";
 import { Sounds } from "./Sounds";
 import { Weights } from "./Weights";
-import { ordered, useSounds, type Asked, type Order } from "./useSounds";
+import { fileOf, ordered, useSounds, type Asked, type Order } from "./useSounds";
 import "./stock.css";
 
 const MOST_KEPT = 3;
@@ -84,7 +84,7 @@ export function StockStep() {
   };
   const walk = (sound: Sound) => {
     setAt(sound);
-    hear(sound, sound.path.slice(sound.path.lastIndexOf("/") + 1));
+    hear(sound, fileOf(sound));
   };
   const take = () => {
     if (!audition) return;
@@ -101,8 +101,8 @@ export function StockStep() {
   const choose = (sound: Sound) => {
     setBlind(false);
     setAt(sound);
-    say(`It is ${sound.path.slice(sound.path.lastIndexOf("/") + 1)}. Take it, or go on.`);
-    hear(sound, sound.path.slice(sound.path.lastIndexOf("/") + 1));
+    say(`It is ${fileOf(sound)}. Take it, or go on.`);
+    hear(sound, fileOf(sound));
   };
   const keep = () => {
     if (!at) return;

@@ -24,6 +24,9 @@ const NONE: Found = { sounds: [], fits: new Map(), left: 0, error: null };
 /** What is typed rests for so long before it is asked for. */
 const RESTS_MS = 150;
 
+/** The name of its file. */
+export const fileOf = ({ path }: Sound) => path.slice(path.lastIndexOf("/") + 1);
+
 /** The best fit first; what was measured stands before what was only ranked of the same. */
 export const ordered = (sounds: Sound[], fits: ReadonlyMap<string, Fit>): Sound[] =>
   fits.size === 0
