@@ -47,6 +47,8 @@ _SWELLS = 3
 _WEIGHTS = np.array((1.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.35, 1.75, 2.4, 3.2, 4.2))
 # The places of a low note and of noise in the table; noise is a snare's where so much of it is body,
 # 110-400 over 400-8000 Hz.
+# A snare's body dies within the beat, as that of a hat over a bass note does not.
+_BODY, _BODY_FALLS_DB = slice(2, 6), 11.0
 _BASS, _NOISE, _BODY_DB, _BODY_WITHIN_DB, _BODY_GAP_DB = 3, 5, -14.5, 9.0, 3.0
 
 
@@ -104,11 +106,12 @@ def drum_map(x: Array, rate: int) -> list[Struck]:
         was[:_SWELLS] = past[:_SWELLS].max(axis=1) if at > 2 else 0.0
         rise = np.sqrt(np.maximum(heard - 1.6 * was, 0.0))
         rises.append(rise)
-    rose, falls = np.array(rises), _falls_db(levels, found)
-    lanes = _lanes(rose, falls, len(_USUAL_DB) - 1)
+    rose, falls = np.array(rises), _falls_db(levels[:2].sum(axis=0), found)
+    body_falls = _falls_db(levels[_BODY].sum(axis=0), found)
+    lanes = _lanes(rose, falls, body_falls, len(_USUAL_DB) - 1)
     if np.count_nonzero(lanes["snare"]) < 2:
         # No snare of skins and wires: then noise with a body may be one.
-        lanes = _lanes(rose, falls, len(_USUAL_DB))
+        lanes = _lanes(rose, falls, body_falls, len(_USUAL_DB))
     out: list[dict[str, float]] = [{} for _ in found]
     for kind, hard in lanes.items():
         for stroke, velocity in zip(out, hard, strict=True):
@@ -117,7 +120,7 @@ def drum_map(x: Array, rate: int) -> list[Struck]:
     return [Struck(at * _HOP_S * 1000, heard) for at, heard in zip(found, out, strict=True)]
 
 
-def _lanes(rose: Array, falls: Array, count: int) -> dict[str, Array]:
+def _lanes(rose: Array, falls: Array, body_falls: Array, count: int) -> dict[str, Array]:
     """How hard every drum is struck at every onset, 0 where it is not, told apart by the first `count` of
     the usual sounds.
     """
@@ -125,7 +128,7 @@ def _lanes(rose: Array, falls: Array, count: int) -> dict[str, Array]:
     amounts = np.array([scipy.optimize.nnls((templates * _WEIGHTS).T, _WEIGHTS * one)[0] for one in rose])
     without = np.maximum(rose - amounts[:, [0, _BASS]] @ templates[[0, _BASS]], 0.0)
     alone = amounts[:, 0] < 0.3 * amounts[:, 0].max(initial=0.0)
-    body = _has_body(without, alone)
+    body = _has_body(without, alone) & (body_falls > _BODY_FALLS_DB)
     out: dict[str, Array] = {}
     for lane, kind in enumerate(KINDS):
         own = list(_OWN_BANDS[lane])
@@ -190,13 +193,12 @@ def _has_body(rose: Array, alone: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return np.asarray(body_db > np.where(alone, limit, limit + _BODY_GAP_DB))
 
 
-def _falls_db(levels: Array, found: list[int]) -> Array:
-    """How far the low bands of every onset fall soon after: a kick's do, a bass note's do not."""
-    low = levels[:2].sum(axis=0)
+def _falls_db(level: Array, found: list[int]) -> Array:
+    """How far some bands, shape (frames,), fall soon after every onset: a drum's do, a bass note's do not."""
     out = []
     for at in found:
-        top = float(low[at : at + round(0.06 / _HOP_S)].max())
-        later = low[at + round(_FALLEN_S[0] / _HOP_S) : at + round(_FALLEN_S[1] / _HOP_S)]
+        top = float(level[at : at + round(0.06 / _HOP_S)].max())
+        later = level[at + round(_FALLEN_S[0] / _HOP_S) : at + round(_FALLEN_S[1] / _HOP_S)]
         least = float(later.min()) if later.size else 0.0
         out.append(10 * float(np.log10(max(top, 1e-12) / max(least, 1e-12))))
     return np.array(out)
