@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { AGAIN_MS, api, isAway, Problem, type SavedTrack, type TrackState } from "../api/client";
+import { fresh, isDirty, settle, useGestures } from "./gestures";
 
 const QUIET_MS = 350;
 
@@ -25,14 +26,14 @@ export interface TrackDesk {
   ask: (question: (id: number, revision: number, section: string) => Promise<SavedTrack>) => void;
 }
 
-/** The working state of a track: changed at once, stored when the hand rests. */
+/** The working state of a track: changed at once, stored when a gesture ends or the hand rests. */
 export function useTrack(opened: SavedTrack): TrackDesk {
   const queries = useQueryClient();
   const [track, setTrack] = useState(opened);
   const [state, setState] = useState(opened.state);
   const [saving, setSaving] = useState<Saving>("saved");
   const [trouble, setTrouble] = useState<string | null>(null);
-  const current = useRef({ state: opened.state, revision: opened.revision, dirty: false });
+  const current = useRef(fresh(opened));
   const timer = useRef<number | undefined>(undefined);
   const line = useRef<Promise<void>>(Promise.resolve());
   const id = opened.id;
@@ -40,7 +41,7 @@ export function useTrack(opened: SavedTrack): TrackDesk {
 
   const take = useCallback(
     (saved: SavedTrack) => {
-      current.current = { state: saved.state, revision: saved.revision, dirty: false };
+      current.current = fresh(saved);
       at.current = saved.section;
       setTrack(saved);
       setState(saved.state);
@@ -59,19 +60,16 @@ export function useTrack(opened: SavedTrack): TrackDesk {
 
   const store = useCallback(async () => {
     const now = current.current;
-    if (!now.dirty) return;
-    const sent = now.state;
-    now.dirty = false;
-    try {
+    settle(now);
+    for (let sent = now.ends[0]; sent; sent = now.ends[0]) {
       const saved = await api.save(id, at.current, sent, now.revision);
+      now.ends.shift();
+      now.saved = sent;
       now.revision = saved.revision;
       setTrack(saved);
       setTrouble(null);
-      if (current.current.state === sent) setSaving("saved");
+      if (now.state === sent) setSaving("saved");
       queries.setQueryData(["track", id], saved);
-    } catch (error) {
-      now.dirty = true;
-      throw error;
     }
   }, [id, queries]);
 
@@ -87,21 +85,30 @@ export function useTrack(opened: SavedTrack): TrackDesk {
   const flush = useCallback(async () => {
     window.clearTimeout(timer.current);
     await inLine(store);
-    if (current.current.dirty) throw new Error("Not saved yet.");
+    if (isDirty(current.current)) throw new Error("Not saved yet.");
   }, [inLine, store]);
+
+  // What is dragged is one step from where the pointer goes down to where it comes up, however long it rests.
+  const held = useGestures(
+    useCallback(() => {
+      window.clearTimeout(timer.current);
+      if (!settle(current.current)) return;
+      void inLine(store);
+    }, [inLine, store]),
+  );
 
   const change = useCallback(
     (next: (old: TrackState) => TrackState) => {
       const changed = next(current.current.state);
       if (changed === current.current.state) return;
       current.current.state = changed;
-      current.current.dirty = true;
       setState(changed);
       setSaving((old) => (old === "stale" ? old : "waiting"));
       window.clearTimeout(timer.current);
+      if (held.current) return;
       timer.current = window.setTimeout(() => void inLine(store), QUIET_MS);
     },
-    [inLine, store],
+    [held, inLine, store],
   );
 
   const step = useCallback(
@@ -120,7 +127,7 @@ export function useTrack(opened: SavedTrack): TrackDesk {
     const asking = setInterval(() => {
       // Where nothing was changed meanwhile, it is enough that it answers.
       void inLine(() =>
-        current.current.dirty ? store() : api.tracks().then(() => setSaving("saved")),
+        isDirty(current.current) ? store() : api.tracks().then(() => setSaving("saved")),
       );
     }, AGAIN_MS);
     return () => clearInterval(asking);
@@ -128,13 +135,13 @@ export function useTrack(opened: SavedTrack): TrackDesk {
 
   useEffect(() => {
     const leave = (event: BeforeUnloadEvent) => {
-      if (current.current.dirty) event.preventDefault();
+      if (isDirty(current.current)) event.preventDefault();
     };
     window.addEventListener("beforeunload", leave);
     return () => {
       window.removeEventListener("beforeunload", leave);
       window.clearTimeout(timer.current);
-      if (current.current.dirty) void inLine(store);
+      if (isDirty(current.current)) void inLine(store);
     };
   }, [inLine, store]);
 

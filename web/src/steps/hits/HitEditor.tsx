@@ -2,9 +2,8 @@ import type { ComponentType } from "react";
 import { Button } from "react-bootstrap";
 import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
-import { api, type Hit } from "../../api/client";
+import type { Hit } from "../../api/client";
 import { STROKES } from "../../bench/hand/strokes";
-import { save } from "../../bench/save";
 import { useTab } from "../../bench/useAddress";
 import { useShortcuts } from "../../bench/useShortcuts";
 import { LayersTab } from "./LayersTab";
@@ -13,6 +12,7 @@ import { PlayTab } from "./PlayTab";
 import { ScatterTab } from "./ScatterTab";
 import { ShapeTab } from "./ShapeTab";
 import { SoundTab } from "./SoundTab";
+import { CopyNumbers, SaveWav } from "./TakeOut";
 import { TakesTab } from "./TakesTab";
 import "./hits.css";
 
@@ -38,7 +38,7 @@ export interface TabProps {
 
 /** A drum of the track: made, recorded, shaped and layered. */
 export function HitEditor({ hit }: { hit: Hit }) {
-  const { shown, layerAt: layer, chooseLayer, strike, say } = useDesk();
+  const { layerAt: layer, chooseLayer, strike } = useDesk();
   const [tab, setTab] = useTab(TAB_IDS);
   const at = TABS.findIndex(({ id }) => id === tab);
   useShortcuts({
@@ -88,20 +88,8 @@ export function HitEditor({ hit }: { hit: Hit }) {
             {name}
           </Button>
         ))}
-        <Button
-          size="sm"
-          variant="outline-secondary"
-          aria-label="Save WAV"
-          title="Save the hit by itself, as it is struck in full, as a WAV file"
-          onClick={() =>
-            void api
-              .hit(shown.brief, hit)
-              .then((wav) => save(new Blob([wav], { type: "audio/wav" }), `${hit.name}.wav`))
-              .catch((error: Error) => say(error.message))
-          }
-        >
-          WAV
-        </Button>
+        <SaveWav hit={hit} />
+        <CopyNumbers />
       </div>
       <View key={hit.id} id={hit.id} layer={layer} chooseLayer={chooseLayer} />
     </>
