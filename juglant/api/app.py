@@ -15,6 +15,7 @@ from starlette.types import Scope
 from juglant import __version__
 from juglant.api import (
     brief,
+    closeup,
     duck,
     errors,
     findings,
@@ -41,7 +42,7 @@ from juglant.store.database import Studio
 
 _ROUTERS = (
     brief, jobs, stock, parcels, tracks, sections, hits, takes, tune, line, parts, separate, duck, sound,
-    shapes, findings, log, handover,
+    closeup, shapes, findings, log, handover,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400

@@ -19,8 +19,8 @@ _UPLOADS = {
 HEADERS = {
     "Content-Security-Policy": (
         "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; "
-        "img-src 'self' data:; connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'none'; "
-        "frame-ancestors 'none'"
+        "img-src 'self' data:; connect-src 'self'; manifest-src 'self'; base-uri 'none'; "
+        "form-action 'none'; frame-ancestors 'none'"
     ),
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "no-referrer",

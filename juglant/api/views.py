@@ -21,10 +21,12 @@ from juglant.core.recipes.track import TrackState
 
 Array = NDArray[np.float64]
 
-# The rungs of the ladder: every semitone from E0 (20.6 Hz) to D5 (587 Hz).
-RUNGS = range(16, 75)
-# Its third octaves, as in IEC 61260-1.
-LADDER_THIRDS_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-17, -2))
+# The rungs of the ladder: every semitone from E0 (20.6 Hz) to D♯10 (19.9 kHz).
+RUNGS = range(16, 136)
+# Its third octaves, as in IEC 61260-1, to 20 kHz.
+LADDER_THIRDS_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-17, 14))
+# Pins stand where a low end has its notes: up to D5.
+_PINS_BELOW = 74
 
 
 class NoteValue(BaseModel):
@@ -130,11 +132,17 @@ class HitView(BaseModel):
     thirds_db: list[float]
 
 
-def _plain(values: Array, digits: int) -> list[float]:
+def plain(values: Array, digits: int) -> list[float]:
+    """Values rounded for the way to the page."""
     return np.round(values, digits).tolist()  # type: ignore[no-any-return]
 
 
 _FLOOR_DB = -72.0
+
+
+def floored(level_db: Array) -> Array:
+    """Levels in dB, none of them below what a picture shows."""
+    return np.maximum(level_db, _FLOOR_DB)
 
 
 def picture(measured: Measured, rate: int) -> HitPicture:
@@ -145,8 +153,8 @@ def picture(measured: Measured, rate: int) -> HitPicture:
     level = 20 * np.log10(np.maximum(tops, 10 ** (_FLOOR_DB / 20)))
     trace = measured.trace
     return HitPicture(
-        step_ms=step / rate * 1000, envelope_db=_plain(level, 1), trace_ms=_plain(trace.time_ms, 2),
-        trace_hz=_plain(trace.hz, 2),
+        step_ms=step / rate * 1000, envelope_db=plain(level, 1), trace_ms=plain(trace.time_ms, 2),
+        trace_hz=plain(trace.hz, 2),
     )  # fmt: skip
 
 
@@ -159,8 +167,8 @@ def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
     thirds = spectrum.thirds_db(LADDER_THIRDS_HZ) if spectrum else []
     return HitView(
         hit=measured.hit, length_value=length.value, length_difference_ms=length.difference_ms,
-        picture=picture(measured, rate), rungs_db=_plain(np.array(rungs), 1),
-        thirds_db=_plain(np.array(thirds), 1),
+        picture=picture(measured, rate), rungs_db=plain(np.array(rungs), 1),
+        thirds_db=plain(np.array(thirds), 1),
         usual=[
             UsualBand(band=band, low_db=low, high_db=high)
             for band, (low, high) in usual_db(hit.kind).items()
@@ -246,12 +254,13 @@ class AnswerView(BaseModel):
     findings: list[Finding]
 
 
-def _spans(mask: NDArray[np.bool_]) -> list[Span]:
+def spans(mask: NDArray[np.bool_]) -> list[Span]:
+    """Where a mask with a place for every ms is set."""
     edges = np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(np.int8)))
     return [Span(from_ms=float(a), to_ms=float(b)) for a, b in edges.reshape(-1, 2)]
 
 
-def _cuts(session: Session, answer: Answer, from_ms: float, to_ms: float) -> list[Cut]:
+def cuts(session: Session, answer: Answer, from_ms: float, to_ms: float) -> list[Cut]:
     """Kicks and notes that are choked between two times of the loop."""
     state = answer.state
     played, kick = line_of(state), state.kick.id
@@ -276,15 +285,15 @@ def _bar(session: Session, answer: Answer, bar: int, rate: int) -> BarPicture:
     bar %= answer.state.brief.bars
     part = slice(round(bar * length), round((bar + 1) * length))
     levels = (answer.kick_loop.level, answer.bass_loop.level, answer.ducked_loop.level)
-    kick, bass, ducked = (np.maximum(level.level_db[part], _FLOOR_DB) for level in levels)
+    kick, bass, ducked = (floored(level.level_db[part]) for level in levels)
     at = np.arange(part.start, part.start + kick.size) / 1000 * rate
     gain = answer.gain_db[np.minimum(at.astype(int), answer.gain_db.size - 1)]
     return BarPicture(
-        bar=bar, from_ms=part.start, kick_db=_plain(kick, 1), bass_db=_plain(bass, 1),
-        ducked_db=_plain(ducked, 1), gain_db=_plain(gain, 2),
-        collisions_before=_spans(answer.collisions_before[part]),
-        collisions_after=_spans(answer.collisions_after[part]),
-        cuts=_cuts(session, answer, bar * length, (bar + 1) * length),
+        bar=bar, from_ms=part.start, kick_db=plain(kick, 1), bass_db=plain(bass, 1),
+        ducked_db=plain(ducked, 1), gain_db=plain(gain, 2),
+        collisions_before=spans(answer.collisions_before[part]),
+        collisions_after=spans(answer.collisions_after[part]),
+        cuts=cuts(session, answer, bar * length, (bar + 1) * length),
     )  # fmt: skip
 
 
@@ -305,7 +314,7 @@ def _bass_notes(session: Session, state: TrackState) -> list[BassNote]:
 
 def _pins(session: Session, state: TrackState) -> list[Pin]:
     """The fundamentals of the hits beside the kick that the ladder reaches."""
-    highest = music.midi_to_hz(RUNGS[-1], state.brief.a4_hz)
+    highest = music.midi_to_hz(_PINS_BELOW, state.brief.a4_hz)
     found = [(hit, session.measured_hit(hit, state.brief).hit.fundamental_hz) for hit in state.hits]
     return [Pin(name=hit.name, hz=hz) for hit, hz in found if hz is not None and hz < highest]
 
@@ -317,9 +326,9 @@ def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> Ans
     a4_hz = state.brief.a4_hz
     return AnswerView(
         kick=hit_view(session, state.kick, state.brief, rate),
-        bass_rungs_db=_plain(np.array(answer.bass_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
-        ducked_rungs_db=_plain(np.array(answer.ducked_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
-        ducked_thirds_db=_plain(np.array(answer.ducked_loop.spectrum.thirds_db(LADDER_THIRDS_HZ)), 1),
+        bass_rungs_db=plain(np.array(answer.bass_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
+        ducked_rungs_db=plain(np.array(answer.ducked_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
+        ducked_thirds_db=plain(np.array(answer.ducked_loop.spectrum.thirds_db(LADDER_THIRDS_HZ)), 1),
         pins=_pins(session, state), bass_notes=_bass_notes(session, state),
         bar=_bar(session, answer, bar, rate),
         kick_times_ms=answer.times_ms, before=answer.before, after=answer.after, duck=answer.duck,

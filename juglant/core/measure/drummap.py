@@ -194,7 +194,7 @@ def _has_body(rose: Array, alone: NDArray[np.bool_]) -> NDArray[np.bool_]:
 
 
 def _falls_db(level: Array, found: list[int]) -> Array:
-    """How far some bands, shape (frames,), fall soon after every onset: a drum's do, a bass note's do not."""
+    """How far some bands, shape (frames,), fall soon after every onset: a drum's do, a bass note's not."""
     out = []
     for at in found:
         top = float(level[at : at + round(0.06 / _HOP_S)].max())

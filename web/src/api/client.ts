@@ -24,6 +24,9 @@ export type Aligned = Schemas["Aligned"];
 export type Hit = Schemas["Hit"];
 export type HitNumbers = Schemas["HitNumbers"];
 export type HitPicture = Schemas["HitPicture"];
+export type HitCloseup = Schemas["HitCloseup"];
+export type LoopCloseup = Schemas["LoopCloseup"];
+export type WaveShape = Schemas["WaveShape"];
 export type HitView = Schemas["HitView"];
 export type Layer = Schemas["Layer"];
 export type LayersView = Schemas["LayersView"];
@@ -268,6 +271,11 @@ export const api = {
   tuneAll: (state: TrackState) => ask<Tuned>("POST", "/api/tune/all", { state }),
   answer: (state: TrackState, bar: number) =>
     ask<AnswerView>("POST", "/api/duck/answer", { state, bar }),
+  /** A stretch of the loop, in ms from its start. */
+  closeup: (state: TrackState, from_ms: number, to_ms: number) =>
+    ask<LoopCloseup>("POST", "/api/closeup/loop", { state, from_ms, to_ms }),
+  closeupHit: (brief: Brief, hit: Hit, from_ms: number, to_ms: number) =>
+    ask<HitCloseup>("POST", "/api/closeup/hit", { brief, hit, from_ms, to_ms }),
   moment: (state: TrackState, bar: number, at_ms: number) =>
     ask<Moment>("POST", "/api/duck/moment", { state, bar, at_ms }),
   hit: async (brief: Brief, hit: Hit, stroke: Stroke = {}) =>

@@ -24,6 +24,12 @@ export interface PlayedPart {
   channels: Float32Array[];
 }
 
+/** How strong every bin of what leaves is, in dBFS. */
+export interface LiveSpectrum {
+  levels_db: Float32Array;
+  hz_per_bin: number;
+}
+
 /** One pass of the loop, part by part. */
 export interface Pass {
   frames: number;
@@ -76,6 +82,7 @@ interface Graph {
   mixer: AudioWorkletNode;
   bands: Record<Band, GainNode>;
   master: GainNode;
+  analyser: AnalyserNode;
 }
 
 export class Player {
@@ -94,6 +101,15 @@ export class Player {
 
   get playing(): boolean {
     return this.wanted && this.pass !== null;
+  }
+
+  /** The spectrum of what leaves now; null in silence. */
+  spectrum(): LiveSpectrum | null {
+    if (!this.built || !this.playing) return null;
+    const { analyser, context } = this.built;
+    const levels_db = new Float32Array(analyser.frequencyBinCount);
+    analyser.getFloatFrequencyData(levels_db);
+    return { levels_db, hz_per_bin: context.sampleRate / analyser.fftSize };
   }
 
   /** Where in the loop the sound is, in ms, or null in silence. */
@@ -190,8 +206,10 @@ export class Player {
       mid: through(...pair("highpass", LOW_EDGE_HZ), ...pair("lowpass", TOP_EDGE_HZ)),
       top: through(...pair("highpass", TOP_EDGE_HZ)),
     };
+    const analyser = new AnalyserNode(context, { fftSize: 16384, smoothingTimeConstant: 0.6 });
     master.connect(output).connect(context.destination);
-    this.built = { context, mixer, bands, master };
+    output.connect(analyser);
+    this.built = { context, mixer, bands, master, analyser };
     this.apply(0);
     this.rest();
     return this.built;

@@ -20,6 +20,10 @@ const KEYS: [string, string][] = [
   ["Ctrl or ⌘ Z", "undo; with Shift redo"],
   ["Ctrl or ⌘ S", "keep a version with a note"],
   ["F", "to the findings"],
+  [
+    "+, −, arrows, Home",
+    "nearer, farther, along, as it was: in the beat window or the ladder in focus",
+  ],
   ["arrow keys", "move the slider or the point in focus; Shift for ten steps on a point"],
   ["?", "this list"],
 ];

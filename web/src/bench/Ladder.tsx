@@ -1,5 +1,6 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { useMemo, useState } from "react";
+import { Button } from "react-bootstrap";
 import { api, type HitView, type TrackState } from "../api/client";
 import type { StepId } from "../steps/steps";
 import { useDesk } from "../track/context";
@@ -9,11 +10,20 @@ import { Handle } from "./Handle";
 import { cents, maybe } from "./scale";
 import { limited } from "./beat/frame";
 import { useLadderLines } from "./useLadderLines";
+import { Spectrum } from "./Spectrum";
 import { useSize } from "./useSize";
+import { useZoom, type Range } from "./useZoom";
+import { ZoomButtons } from "./ZoomButtons";
 import "./ladder.css";
 
 const FLOOR_DB = -36;
 const PAD = { top: 22, bottom: 10 };
+/** The range of a low end, and all that is heard: for what has its weight above the first. */
+const LOW: Range = [19.5, 605];
+const ALL: Range = [19.5, 20500];
+const LEAST_OCTAVES = 0.5;
+/** Names closer than this lie over each other. */
+const NAME_PX = 9.5;
 
 interface Asked {
   state: TrackState;
@@ -35,7 +45,17 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
   const name = hitOf(shown, hitId).name;
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [thirdsWish, setThirds] = useState(false);
-  const thirds = thirdsWish && !regions;
+  const [live, setLive] = useState(false);
+  const high = regions && (view.data?.hit.centroid_hz ?? 0) > LOW[1];
+  const inner: Range = [height - PAD.bottom, PAD.top];
+  const zoom = useZoom(
+    ref,
+    "ladder",
+    { shown: high ? ALL : LOW, ends: ALL, least: LEAST_OCTAVES, upright: true },
+    (pixel, range) => scaleLog(range, inner).invert(pixel),
+  );
+  const seen = zoom.range ?? (high ? ALL : LOW);
+  const thirds = regions ? seen[1] > 2 * LOW[1] : thirdsWish;
   const lines = useLadderLines(at);
   const asked = useLatest(
     useMemo(
@@ -46,14 +66,15 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
   );
   const now = moment === null || regions ? null : asked.data;
   const ladder = facts.ladder;
-  const lowest = ladder[0];
-  const highest = ladder.at(-1);
-  if (!lowest || !highest) return null;
-  const y = scaleLog([lowest.hz * 0.97, highest.hz * 1.03], [height - PAD.bottom, PAD.top]);
+  const y = scaleLog(seen, inner);
+  const isSeen = (hz: number) => hz >= seen[0] && hz <= seen[1];
   const spine = 44;
   const side = Math.max(20, (width - spine) / 2);
   const left = scaleLinear([FLOOR_DB, 0], [0, side - 4]).clamp(true);
-  const step = height > 0 ? Math.abs(y(lowest.hz) - y(lowest.hz * 2 ** (1 / 12))) : 8;
+  const step = height > 0 ? Math.abs(y(100) - y(100 * 2 ** (1 / 12))) : 8;
+  // Notes of the key lie a tone apart at least half of the time.
+  const named = (rung: (typeof ladder)[number]) =>
+    rung.in_key && (1.6 * step > NAME_PX || (rung.is_tonic && 12 * step > NAME_PX));
   const bar = Math.max(3, (thirds ? 4 * step : step) - 3);
   const kick = (thirds ? now?.kick_thirds_db : now?.kick_rungs_db) ?? hitLevels(view.data, thirds);
   const bass =
@@ -89,10 +110,36 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
           ))}
         </select>
       )}
-      <svg ref={ref} className={answer.stale || view.stale ? "dim" : ""}>
+      <div className="ladder-tools">
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          active={live}
+          aria-pressed={live}
+          title="The spectrum of what plays, drawn over the ladder"
+          onClick={() => setLive(!live)}
+        >
+          Spectrum
+        </Button>
+        <ZoomButtons
+          of="the ladder"
+          near={zoom.range !== null}
+          onStep={zoom.step}
+          onReset={zoom.reset}
+        />
+      </div>
+      <svg
+        ref={ref}
+        className={answer.stale || view.stale ? "dim zooms" : "zooms"}
+        role="group"
+        aria-label="Ladder: plus and minus zoom, arrows move along it, Home shows it as it was"
+        tabIndex={0}
+        onKeyDown={zoom.keys}
+      >
         {width > 0 && (
           <>
             {bands.map((hz, n) => {
+              if (!isSeen(hz)) return null;
               const k = left(kick[n] ?? FLOOR_DB);
               const b = left(bass[n] ?? FLOOR_DB);
               const tall = { y: y(hz) - bar / 2, height: bar };
@@ -109,6 +156,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
               ));
             })}
             {ladder.map((rung) => {
+              if (!isSeen(rung.hz)) return null;
               const at = y(rung.hz);
               return (
                 <g key={rung.midi}>
@@ -119,7 +167,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
                     y2={at}
                     className={rung.is_tonic ? "rung tonic" : rung.in_key ? "rung in-key" : "rung"}
                   />
-                  {rung.in_key && (
+                  {named(rung) && (
                     <text
                       x={width / 2}
                       y={at + 4}
@@ -138,20 +186,23 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
                 </g>
               );
             })}
-            {regions && view.data && <Regions view={view.data} y={y} />}
-            <g>
-              <line
-                x1={0}
-                x2={width}
-                y1={y(facts.club_lowest_hz)}
-                y2={y(facts.club_lowest_hz)}
-                className="club-line"
-              />
-              <text x={3} y={y(facts.club_lowest_hz) + 12} className="club-text">
-                few clubs play this
-              </text>
-            </g>
-            {hit?.fundamental_hz && hit.fundamental_hz < highest.hz && (
+            {regions && view.data && <Regions view={view.data} y={y} seen={seen} />}
+            {live && <Spectrum y={y} width={width} seen={seen} />}
+            {isSeen(facts.club_lowest_hz) && (
+              <g>
+                <line
+                  x1={0}
+                  x2={width}
+                  y1={y(facts.club_lowest_hz)}
+                  y2={y(facts.club_lowest_hz)}
+                  className="club-line"
+                />
+                <text x={3} y={y(facts.club_lowest_hz) + 12} className="club-text">
+                  few clubs play this
+                </text>
+              </g>
+            )}
+            {hit?.fundamental_hz && isSeen(hit.fundamental_hz) && (
               <g className="pin" transform={`translate(0,${y(hit.fundamental_hz)})`}>
                 <path d={`M${side + 2},0 l-9,-5 v10 z`} />
                 <line x1={4} x2={side - 6} y1={0} y2={0} />
@@ -161,7 +212,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
               </g>
             )}
             {(answer.data?.pins ?? [])
-              .filter((pin) => pin.name !== name)
+              .filter((pin) => pin.name !== name && isSeen(pin.hz))
               .map((pin) => (
                 <g key={pin.name} className="pin" transform={`translate(0,${y(pin.hz)})`}>
                   <path d={`M${side + 2},0 l-6,-3.5 v7 z`} />
@@ -218,29 +269,35 @@ const REGIONS: [string, number, number][] = [
   ["thump", 60, 120],
   ["boom", 120, 250],
   ["box", 250, 600],
+  ["mid", 600, 2000],
+  ["snap", 2000, 5000],
+  ["air", 5000, 20000],
 ];
 
-/** The named regions along the edge, each with this hit's level and what is usual for its kind. */
-function Regions({ view, y }: { view: HitView; y: (hz: number) => number }) {
-  return REGIONS.map(([name, low, high]) => {
-    const level = view.hit.bands_db?.[name];
-    const usual = view.usual.find((one) => one.band === name);
-    const [top, bottom] = [y(Math.min(high, 590)), y(low)];
-    const said = level === undefined ? "–" : level.toFixed(0).replace("-", "−");
-    const range = usual
-      ? `, usual ${usual.low_db <= -99 ? "under" : `${usual.low_db} to`} ${usual.high_db}`.replaceAll(
-          "-",
-          "−",
-        )
-      : "";
-    return (
-      <g key={name} className="region">
-        <path d={`M6,${top + 2}H2V${bottom - 2}H6`} />
-        <text transform={`translate(13,${(top + bottom) / 2}) rotate(-90)`} textAnchor="middle">
-          {name} {said}
-          {range}
-        </text>
-      </g>
-    );
-  });
+/** The named regions along the edge, each with this hit's level in dB and, below, what is usual for its kind. */
+function Regions(props: { view: HitView; y: (hz: number) => number; seen: Range }) {
+  const { view, y, seen } = props;
+  return REGIONS.filter(([, low, high]) => low >= seen[0] && high <= seen[1]).map(
+    ([name, low, high]) => {
+      const level = view.hit.bands_db?.[name];
+      const usual = view.usual.find((one) => one.band === name);
+      const [top, bottom] = [y(high), y(low)];
+      const said = level === undefined ? "–" : level.toFixed(0).replace("-", "−");
+      const middle = (top + bottom) / 2;
+      return (
+        <g key={name} className="region">
+          <path d={`M6,${top + 2}H2V${bottom - 2}H6`} />
+          <text x={10} y={usual ? middle : middle + 4}>
+            {name} {said}
+          </text>
+          {usual && (
+            <text x={10} y={middle + 12} className="region-usual">
+              {usual.low_db <= -99 ? "under" : `${usual.low_db} to`.replaceAll("-", "−")}{" "}
+              {`${usual.high_db}`.replaceAll("-", "−")}
+            </text>
+          )}
+        </g>
+      );
+    },
+  );
 }

@@ -1,29 +1,42 @@
-import { gainScale, hzScale, MARGIN, type Scale } from "./frame";
+import { ends, gainScale, hzScale, MARGIN, type Scale } from "./frame";
 
-/** Milliseconds along the top, beats and note values along the bottom. */
+const MOST_LINES = 33;
+
+/** Milliseconds along the top; beats and note values along the bottom, with their bar where several may be seen. */
 export function TimeAxes(props: {
   x: Scale;
   from: number;
   span: number;
   height: number;
   beat: number;
+  bars: boolean;
 }) {
-  const { x, from, span, height, beat } = props;
-  const sixteenth = beat / 4;
-  const count = Math.round(span / sixteenth);
-  const first = Math.round(from / sixteenth);
+  const { x, from, span, height, beat, bars } = props;
+  // Sixteenths, beats where there would be too many, or bars.
+  const per = [4, 1, 1 / 4].find((n) => (span / beat) * n <= MOST_LINES) ?? 1 / 4;
+  const unit = beat / per;
+  const first = Math.ceil(from / unit - 1e-6);
+  const count = Math.floor((from + span) / unit + 1e-6) - first;
   const names = ["", "1/16", "1/8", "1/8."];
+  const nameOf = (n: number): string => {
+    const beats = Math.round(n / per);
+    if (per === 4 && n % 4 !== 0) return count <= 8 ? (names[n % 4] as string) : "";
+    if (!bars) return `beat ${beats + 1}`;
+    return per < 1 ? `bar ${beats / 4 + 1}` : `${Math.floor(beats / 4) + 1}.${(beats % 4) + 1}`;
+  };
+  const ticks = x.ticks(8);
+  const digits = Math.max(0, -Math.floor(Math.log10((ticks[1] ?? 1) - (ticks[0] ?? 0)) + 1e-9));
   return (
     <g className="axes">
-      {x.ticks(8).map((ms) => (
+      {ticks.map((ms) => (
         <text key={ms} x={x(ms)} y={12} textAnchor={ms === from ? "start" : "middle"}>
-          {ms === 0 ? "0 ms" : Math.round(ms)}
+          {ms === ticks[0] ? `${ms.toFixed(digits)} ms` : ms.toFixed(digits)}
         </text>
       ))}
       {Array.from({ length: count + 1 }, (_, n) => {
-        const at = x((first + n) * sixteenth);
-        const strong = (first + n) % 4 === 0;
-        const name = strong ? `${(first + n) / 4 + 1}` : count <= 8 ? names[(first + n) % 4] : "";
+        const at = x((first + n) * unit);
+        const strong = per < 4 || (first + n) % 4 === 0;
+        const name = nameOf(first + n);
         return (
           <g key={n}>
             <line
@@ -33,14 +46,14 @@ export function TimeAxes(props: {
               y2={height - 16}
               className={strong ? "beat-line" : "grid"}
             />
-            {name && n < count && (
+            {name && at < ends(x)[1] - 12 && (
               <text
                 x={at}
                 y={height - 4}
                 textAnchor={n === 0 ? "start" : "middle"}
                 className={strong ? "strong" : ""}
               >
-                {strong ? `beat ${name}` : name}
+                {name}
               </text>
             )}
           </g>
@@ -69,9 +82,9 @@ export function LevelAxis(props: {
         </text>
       ))}
       {alone &&
-        [50, 100, 200, 400].map((hz) => (
+        (height > 220 ? [50, 100, 200, 400] : [50, 400]).map((hz) => (
           <text key={hz} x={at} y={hzScale(axis, height - MARGIN.bottom)(hz) + 4}>
-            {hz === 400 ? "400 Hz" : hz}
+            {hz === 50 ? "50 Hz" : hz}
           </text>
         ))}
     </g>

@@ -1,14 +1,24 @@
 import { scaleLinear } from "d3-scale";
-import { useState } from "react";
-import type { HitView } from "../../api/client";
+import { useMemo, useState } from "react";
+import {
+  api,
+  type AnswerView,
+  type HitView,
+  type LoopCloseup,
+  type TrackState,
+} from "../../api/client";
 import type { Player } from "../../audio/player";
 import { useDesk } from "../../track/context";
+import { useLatest } from "../../track/latest";
 import { hitOf, mainDucking } from "../../track/parts";
 import { Chooser } from "../Chooser";
 import { decibels, maybe, millis } from "../scale";
 import { useSize } from "../useSize";
+import { useZoom, type Range } from "../useZoom";
+import { ZoomButtons } from "../ZoomButtons";
 import { LevelAxis, TimeAxes } from "./Axes";
-import { Both, HitAlone } from "./Curves";
+import { CopyNumbers } from "./CopyNumbers";
+import { Both, HitAlone, type Levels } from "./Curves";
 import { FLOOR_DB, MARGIN } from "./frame";
 import { DuckHandles, MomentHandle, TailHandle } from "./Handles";
 import { Legend } from "./Legend";
@@ -20,19 +30,84 @@ interface Props {
   player: Player;
 }
 
-/** One beat to one bar of time: kick above the axis, bass below, the ducking across both. */
+/** From here on there is room for the wave itself; it comes no nearer than a cycle of 250 Hz. */
+const WAVE_MS = 250;
+const LEAST_MS = 4;
+
+interface Near {
+  state: TrackState;
+  from_ms: number;
+  to_ms: number;
+}
+const askLoop = ({ state, from_ms, to_ms }: Near) => api.closeup(state, from_ms, to_ms);
+const askWave = ({ brief, hit, from, to }: HitNear) => api.closeupHit(brief, hit, from, to);
+type HitNear = { brief: TrackState["brief"]; hit: Parameters<typeof api.viewHit>[1] } & {
+  from: number;
+  to: number;
+};
+
+const ofBar = ({ bar }: AnswerView): Levels => ({
+  ...bar,
+  from: 0,
+  to: bar.kick_db.length,
+  waves: null,
+});
+const ofStretch = (near: LoopCloseup): Levels => ({
+  ...near,
+  from: near.from_ms,
+  to: near.to_ms,
+  waves: near.to_ms - near.from_ms <= WAVE_MS ? near : null,
+});
+
+/** A cycle to the whole loop: kick above the axis, bass below, the ducking across both. */
 export function BeatWindow({ alone, player }: Props) {
   const { facts, hit, hitId, answer, bar, setBar, moment, shown, trial } = useDesk();
-  const name = hitOf(shown, hitId).name;
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [part, setPart] = useState<"bar" | number>("bar");
-  const span = alone
+  const resting = alone
     ? aloneSpan(hit.data, facts.beat_ms)
     : part === "bar"
       ? facts.bar_ms
       : facts.beat_ms;
-  const from = alone || part === "bar" ? 0 : (part - 1) * facts.beat_ms;
-  const x = scaleLinear([from, from + span], [MARGIN.left, Math.max(width - MARGIN.right, 60)]);
+  const within = alone || part === "bar" ? 0 : (part - 1) * facts.beat_ms;
+  const begins = alone ? 0 : bar * facts.bar_ms;
+  const inner: Range = [MARGIN.left, Math.max(width - MARGIN.right, 60)];
+  const zoom = useZoom(
+    ref,
+    alone ? "near" : "zoom",
+    {
+      shown: [begins + within, begins + within + resting],
+      ends: [0, alone ? resting : facts.bars * facts.bar_ms],
+      least: LEAST_MS,
+    },
+    (pixel, range) => scaleLinear(range, inner).invert(pixel),
+  );
+  const near = zoom.range;
+  // What is chosen by bar and beat is counted from its bar, what is zoomed from the start of the loop.
+  const origin = near ? 0 : begins;
+  const from = near ? near[0] : within;
+  const span = near ? near[1] - near[0] : resting;
+  const stretch = useLatest(
+    useMemo(
+      () => (near && !alone ? { state: shown, from_ms: near[0], to_ms: near[1] } : null),
+      [alone, near, shown],
+    ),
+    askLoop,
+  );
+  const shownHit = hitOf(shown, hitId);
+  const waved = near !== null && alone && span <= WAVE_MS && hit.data !== null;
+  const wave = useLatest(
+    useMemo(
+      () =>
+        waved && near && near[0] < (hit.data?.hit.length_ms ?? 0)
+          ? { brief: shown.brief, hit: shownHit, from: near[0], to: near[1] }
+          : null,
+      [hit.data, near, shown.brief, shownHit, waved],
+    ),
+    askWave,
+  );
+  const levels = near ? stretch.data && ofStretch(stretch.data) : answer.data && ofBar(answer.data);
+  const x = scaleLinear([from, from + span], inner);
   const axis = MARGIN.top + (height - MARGIN.top - MARGIN.bottom) / 2;
   const up = scaleLinear([FLOOR_DB, 0], [axis, MARGIN.top]).clamp(true);
   const down = scaleLinear([FLOOR_DB, 0], [axis, height - MARGIN.bottom]).clamp(true);
@@ -41,7 +116,7 @@ export function BeatWindow({ alone, player }: Props) {
   return (
     <figure className="beat" aria-label="Beat window">
       <div className="beat-head">
-        <strong>{alone ? name : "20–150 Hz"}</strong>
+        <strong>{alone ? shownHit.name : "20–150 Hz"}</strong>
         <Legend alone={alone} choked={(answer.data?.bar.cuts.length ?? 0) > 0} />
         <span className="spring" />
         {!alone && (
@@ -52,8 +127,11 @@ export function BeatWindow({ alone, player }: Props) {
                 name="bar"
                 label="Bar shown"
                 options={Array.from({ length: facts.bars }, (_, n) => [n, `${n + 1}`])}
-                value={bar}
-                onChoose={setBar}
+                value={near ? -1 : bar}
+                onChoose={(chosen) => {
+                  zoom.reset();
+                  setBar(chosen);
+                }}
               />
             )}
             <Chooser
@@ -61,16 +139,34 @@ export function BeatWindow({ alone, player }: Props) {
               name="part"
               label="Part of the bar shown"
               options={[
-                ...[1, 2, 3, 4].map((n): [number, string] => [n, `${n}`]),
+                ...[1, 2, 3, 4].map((n): [number | "bar" | "", string] => [n, `${n}`]),
                 ["bar", "whole"],
               ]}
-              value={part}
-              onChoose={setPart}
+              value={near ? "" : part}
+              onChoose={(chosen) => {
+                zoom.reset();
+                setPart(chosen === "" ? "bar" : chosen);
+              }}
             />
           </>
         )}
+        {alone && <CopyNumbers />}
+        <ZoomButtons
+          of="the beat window"
+          near={near !== null}
+          onStep={zoom.step}
+          onReset={zoom.reset}
+        />
       </div>
-      <svg ref={ref} className={dim ? "dim" : ""} aria-hidden={ready ? undefined : true}>
+      <svg
+        ref={ref}
+        className={dim ? "dim zooms" : "zooms"}
+        aria-hidden={ready ? undefined : true}
+        role="group"
+        aria-label="Beat window: plus and minus zoom, arrows move along it, Home shows it as it was"
+        tabIndex={0}
+        onKeyDown={zoom.keys}
+      >
         <defs>
           <pattern id="hatch" width="7" height="7" patternUnits="userSpaceOnUse">
             <path d="M-2,2 l4,-4 M0,7 l7,-7 M5,9 l4,-4" className="hatch-line" />
@@ -84,19 +180,37 @@ export function BeatWindow({ alone, player }: Props) {
             />
           </clipPath>
         </defs>
-        <TimeAxes x={x} from={from} span={span} height={height} beat={facts.beat_ms} />
+        <TimeAxes
+          x={x}
+          from={from}
+          span={span}
+          height={height}
+          beat={facts.beat_ms}
+          bars={near !== null && !alone}
+        />
         <g clipPath="url(#beat-clip)">
           {ready && alone && hit.data && (
-            <HitAlone view={hit.data} x={x} up={up} axis={axis} bottom={height - MARGIN.bottom} />
+            <HitAlone
+              view={hit.data}
+              x={x}
+              up={up}
+              axis={axis}
+              bottom={height - MARGIN.bottom}
+              near={waved ? wave.data : null}
+            />
           )}
-          {ready && !alone && <Both x={x} up={up} down={down} axis={axis} height={height} />}
+          {ready && !alone && levels && (
+            <Both levels={levels} x={x} up={up} down={down} axis={axis} height={height} />
+          )}
         </g>
         <line x1={MARGIN.left} x2={width - MARGIN.right} y1={axis} y2={axis} className="axis" />
         {ready && alone && !trial && <TailHandle x={x} y={axis} />}
         {ready && !alone && mainDucking(shown).on && !trial && (
-          <DuckHandles x={x} from={from} height={height} />
+          <DuckHandles x={x} from={from} height={height} origin={origin} />
         )}
-        {ready && !alone && moment !== null && <MomentHandle x={x} height={height} />}
+        {ready && !alone && moment !== null && (
+          <MomentHandle x={x} height={height} origin={origin} />
+        )}
         <LevelAxis alone={alone} width={width} up={up} axis={axis} height={height} />
         <Playhead
           player={player}
@@ -104,7 +218,7 @@ export function BeatWindow({ alone, player }: Props) {
           begins={(at) =>
             alone
               ? ((answer.data?.kick_times_ms ?? []).findLast((kick) => kick <= at) ?? 0)
-              : bar * facts.bar_ms
+              : origin
           }
           span={span}
           from={from}

@@ -1,8 +1,8 @@
 import { area, line } from "d3-shape";
-import type { HitView } from "../../api/client";
-import { useDesk } from "../../track/context";
+import type { HitCloseup, HitView, LoopCloseup } from "../../api/client";
 import { cents, maybe, millis } from "../scale";
 import { ends, gainScale, hzScale, MARGIN, type Scale } from "./frame";
+import { topOf, Wave } from "./Waves";
 
 /** Where a sound is choked: a stop across its side of the axis. */
 function Cut({ x, from, to, told }: { x: number; from: number; to: number; told: string }) {
@@ -20,8 +20,9 @@ export function HitAlone(props: {
   up: Scale;
   axis: number;
   bottom: number;
+  near: HitCloseup | null;
 }) {
-  const { view, x, up, axis, bottom } = props;
+  const { view, x, up, axis, bottom, near } = props;
   const { picture, hit } = view;
   const hz = hzScale(axis, bottom);
   const shape = area<number>()
@@ -38,6 +39,17 @@ export function HitAlone(props: {
   return (
     <>
       <path d={shape ?? ""} className="kick-area" />
+      {near && (
+        <Wave
+          wave={near.wave}
+          from={near.from_ms}
+          to={near.to_ms}
+          x={x}
+          top={topOf(near.wave)}
+          middle={(MARGIN.top + axis) / 2}
+          room={(axis - MARGIN.top) / 2}
+        />
+      )}
       {hit.fundamental_hz !== null && (
         <>
           <line
@@ -70,20 +82,32 @@ export function HitAlone(props: {
   );
 }
 
+/** Levels of kick and bass over a stretch of time, in ms on the picture. */
+export type Levels = Pick<
+  LoopCloseup,
+  "kick_db" | "bass_db" | "ducked_db" | "gain_db" | "collisions_after" | "cuts"
+> & { from: number; to: number; waves: Pick<LoopCloseup, "kick_wave" | "ducked_wave"> | null };
+
 /** Kick above, bass below, the ducking and the collisions across. */
-export function Both(props: { x: Scale; up: Scale; down: Scale; axis: number; height: number }) {
-  const { answer } = useDesk();
-  const { x, up, down, axis, height } = props;
-  const bar = answer.data?.bar;
-  if (!bar) return null;
+export function Both(props: {
+  levels: Levels;
+  x: Scale;
+  up: Scale;
+  down: Scale;
+  axis: number;
+  height: number;
+}) {
+  const { levels: bar, x, up, down, axis, height } = props;
+  const { from, to, waves } = bar;
+  const ms = (n: number, of: number[]) => from + (n * (to - from)) / of.length;
   const shape = (levels: number[], y: Scale) =>
     area<number>()
-      .x((_, ms) => x(ms))
+      .x((_, n) => x(ms(n, levels)))
       .y0(axis)
       .y1((db) => y(db))(levels) ?? "";
   const edge = (levels: number[], y: Scale) =>
     line<number>()
-      .x((_, ms) => x(ms))
+      .x((_, n) => x(ms(n, levels)))
       .y((db) => y(db))(levels) ?? "";
   const clash = bar.collisions_after.map(({ from_ms, to_ms }) => (
     <rect
@@ -102,6 +126,22 @@ export function Both(props: { x: Scale; up: Scale; down: Scale; axis: number; he
       <path d={edge(bar.bass_db, down)} className="bass-edge" />
       <path d={shape(bar.ducked_db, down)} className="bass-area" />
       {clash}
+      {waves &&
+        [
+          { wave: waves.kick_wave, end: MARGIN.top },
+          { wave: waves.ducked_wave, end: height - MARGIN.bottom },
+        ].map(({ wave, end }) => (
+          <Wave
+            key={end}
+            wave={wave}
+            from={from}
+            to={to}
+            x={x}
+            top={topOf(waves.kick_wave, waves.ducked_wave)}
+            middle={(end + axis) / 2}
+            room={Math.abs(end - axis) / 2}
+          />
+        ))}
       <path d={edge(bar.gain_db, gainScale(height))} className="duck-line" />
       {bar.cuts.map(({ at_ms, of_kick, what, by }) => (
         <Cut

@@ -12,7 +12,7 @@ import { PlayTab } from "./PlayTab";
 import { ScatterTab } from "./ScatterTab";
 import { ShapeTab } from "./ShapeTab";
 import { SoundTab } from "./SoundTab";
-import { CopyNumbers, SaveWav } from "./TakeOut";
+import { SaveWav } from "./SaveWav";
 import { TakesTab } from "./TakesTab";
 import "./hits.css";
 
@@ -89,7 +89,6 @@ export function HitEditor({ hit }: { hit: Hit }) {
           </Button>
         ))}
         <SaveWav hit={hit} />
-        <CopyNumbers />
       </div>
       <View key={hit.id} id={hit.id} layer={layer} chooseLayer={chooseLayer} />
     </>
