@@ -8,6 +8,7 @@ from bench import (
     hits,
     lines,
     loops,
+    matching,
     page,
     pitch,
     rooms,
@@ -36,6 +37,7 @@ ducking.main()
 verdicts.main()
 stock.main()
 solving.main()
+matching.main()
 separate.main()
 pitch.main()
 rooms.main()

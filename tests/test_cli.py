@@ -29,6 +29,7 @@ def folder(tmp_path: Path) -> Path:
     (tmp_path / "kick.wav").write_bytes(written(KICK))
     (tmp_path / "bass.wav").write_bytes(BASS)
     (tmp_path / "noise.wav").write_bytes(NOISE)
+    (tmp_path / "silent.wav").write_bytes(written(np.zeros(9_600)))
     return tmp_path
 
 
@@ -401,3 +402,22 @@ def test_a_plan_that_cannot_be_followed_is_refused_in_a_sentence(
 ) -> None:
     (folder / "plan.json").write_text(json.dumps({**PLAN, **change}))
     assert said in run(folder, "duck", "--plan", "plan.json", "-o", "out", code=2).stderr
+
+
+def test_a_kick_is_matched_and_rendered_again(folder: Path) -> None:
+    recipe = {"end_hz": 50.0, "decay_ms": 240.0, "start_semitones": 26.0}
+    (folder / "made.json").write_text(json.dumps(recipe))
+    run(folder, "render", "made.json", "-o", "made.wav")
+    told = as_json(folder, "match", "made.wav", "-o", "found.json")
+    assert told["residual_db"] < -30
+    assert told["spectral_distance_db"] < 1.5
+    assert told["pitch_error_cents"] < 3
+    assert told["seconds"] > 0
+    body = json.loads((folder / "found.json").read_text())["layers"][0]["source"]["recipe"]
+    assert body["end_hz"] == pytest.approx(50.0, rel=0.002)
+    assert body["decay_ms"] == pytest.approx(240.0, rel=0.05)
+    # The recipe finds its samples beside it.
+    run(folder, "render", "found.json", "-o", "again.wav")
+    one, other = (soundfile.read(folder / name)[0] for name in ("made.wav", "again.wav"))
+    assert 10 * np.log10(np.sum((one - other[: one.size]) ** 2) / np.sum(one**2)) < -30
+    assert "silent" in run(folder, "match", "silent.wav", "-o", "x.json", code=2).stderr.lower()

@@ -14,6 +14,7 @@ from starlette.types import Scope
 
 from juglant import __version__
 from juglant.api import (
+    apart,
     brief,
     closeup,
     duck,
@@ -41,8 +42,8 @@ from juglant.api.turns import Turns
 from juglant.store.database import Studio
 
 _ROUTERS = (
-    brief, jobs, stock, parcels, tracks, sections, hits, takes, tune, line, parts, separate, duck, sound,
-    closeup, shapes, findings, log, handover,
+    brief, jobs, stock, parcels, tracks, sections, hits, apart, takes, tune, line, parts, separate, duck,
+    sound, closeup, shapes, findings, log, handover,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400

@@ -37,6 +37,8 @@ class Job:
     rate: float = 0.0
     left_s: float | None = None
     said: str = ""
+    # What came of it, for whoever asked.
+    result: object = None
 
 
 class JobView(BaseModel):

@@ -19,6 +19,7 @@ _MODULES = (
     "loops",
     "lowend",
     "solving",
+    "matching",
     "check",
     "handing",
     "kits",

@@ -165,6 +165,7 @@ def render(
     out: Annotated[Path, typer.Option("-o", "--out", help="The WAV to write, or a folder.")],
     bpm: Bpm = 128.0,
     section: SectionName = None,
+    audio: AudioFolders = None,
 ) -> None:
     """Render recipes: a kick's fields, a hit with layers and chains, or a track (its mix)."""
     if len(recipes) > 1 and out.suffix.lower() == ".wav":
@@ -174,14 +175,16 @@ def render(
     for recipe, name in zip(recipes, names, strict=True):
         with refused.here():
             path = out if out.suffix.lower() == ".wav" else out / f"{name}.wav"
-            write(path, _rendered(session, recipe, bpm, section))
+            write(path, _rendered(session, recipe, bpm, section, audio or []))
             if len(recipes) > 1:
                 print(path)
     refused.tell()
 
 
-def _rendered(session: Session, recipe: Path, bpm: float, section: str | None) -> bytes:
-    """A recipe as a WAV file. UserError for one that needs what only a studio has."""
+def _rendered(
+    session: Session, recipe: Path, bpm: float, section: str | None, folders: list[Path]
+) -> bytes:
+    """A recipe as a WAV file, made from files in some folders or beside it. UserError for one missing."""
     data = read_json(recipe)
     if {"state", "brief", "parts", "kick", "bass", "duck"} & data.keys():
         model: type[Track] | type[Hit] | type[KickRecipe] = Track
@@ -191,7 +194,7 @@ def _rendered(session: Session, recipe: Path, bpm: float, section: str | None) -
     if isinstance(wanted, KickRecipe):
         wanted = Hit.of(MadeKick(recipe=wanted))
     if wanted.audio:
-        raise UserError(f"{recipe} uses an imported sound, which lives in a studio, not in a recipe.")
+        session = track_session(wanted.audio, [*folders, recipe.parent])
     if isinstance(wanted, Track):
         samples, hz = session.answer(section_of(wanted, section)).mix_after.samples, None
     else:

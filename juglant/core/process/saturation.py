@@ -42,7 +42,8 @@ def _tape(x: Array) -> Array:
     return np.asarray(x / np.cbrt(1 + np.abs(x) ** 3))
 
 
-def _leaning(bias: float) -> Callable[[Array], Array]:
+def leaning(bias: float) -> Callable[[Array], Array]:
+    """The curve of `soft_clip` for a bias from 0, even, to 1."""
     """Tanh moved aside: nought stays nought, and small signals keep their gain."""
     rest = np.tanh(bias)
     return lambda x: np.asarray((np.tanh(x + bias) - rest) / (1 - rest * rest))
@@ -51,7 +52,7 @@ def _leaning(bias: float) -> Callable[[Array], Array]:
 CURVES: dict[str, Callable[[Array], Array]] = {
     "soft": np.tanh,
     "hard": _hard,
-    "asymmetric": _leaning(_LEAN),
+    "asymmetric": leaning(_LEAN),
     "tape": _tape,
 }
 
@@ -193,7 +194,7 @@ def soft_clip(x: Array, drive_db: float, bias: float = 0.0) -> Array:
     `bias` from 0 to 1 lets one side clip before the other; no offset is left where `x` is
     silent.
     """
-    shape, under = (_leaning(bias), _under_leaning(bias)) if bias > 0 else (np.tanh, _log_cosh)
+    shape, under = (leaning(bias), _under_leaning(bias)) if bias > 0 else (np.tanh, _log_cosh)
     return _driven(x, drive_db, shape, _finest(under) if drive_db > _HARDER_DB else oversampled)
 
 
@@ -222,13 +223,20 @@ def _driven(
     return np.asarray(driven * (peak / np.max(np.abs(driven[:whole]))))
 
 
-def fundamental_gain(level: float, drive_db: float) -> float:
-    """Linear gain of soft clipping for the fundamental of a sine of amplitude `level`.
+def blocked(hz: Array) -> NDArray[np.complex128]:
+    """What `soft_clip` does to a frequency beside its curve, where that leans: it takes away an offset."""
+    (b0, b1, b2, _, a1, a2) = _BLOCK[0]
+    z = np.exp(-2j * np.pi * hz / RATE)
+    return np.asarray((b0 + b1 * z + b2 * z * z) / (1 + a1 * z + a2 * z * z))
+
+
+def fundamental_gains(drive_db: float) -> tuple[Array, Array]:
+    """Amplitudes of a sine, and the linear gain of soft clipping for the fundamental of each.
 
     The describing function of tanh, by the trapezoidal rule over one period (any control
     text); what is divided by it keeps its fundamental's level.
     """
-    angle = (np.arange(64) + 0.5) * (2 * np.pi / 64)
-    wave = np.sin(angle)
-    gain = 10 ** (drive_db / 20)
-    return float(2 * np.mean(np.tanh(gain * level * wave) * wave) / level)
+    level = np.geomspace(1e-4, 1.5, 60)
+    wave = np.sin((np.arange(64) + 0.5) * (2 * np.pi / 64))
+    driven = np.tanh(10 ** (drive_db / 20) * level[:, None] * wave)
+    return level, np.asarray(2 * np.mean(driven * wave, axis=1) / level)

@@ -31,8 +31,7 @@ def render_808(recipe: Recipe808, rate: int) -> Array:
     if recipe.drive_db > 0:
         # Every moment is divided by what the curve does to its fundamental, so that the tail
         # is neither swollen nor its decay stretched: only harmonics are added.
-        grid = np.geomspace(1e-4, 1.5, 60)
-        gains = np.array([saturation.fundamental_gain(a, recipe.drive_db) for a in grid])
+        grid, gains = saturation.fundamental_gains(recipe.drive_db)
         gain = 10 ** (recipe.drive_db / 20)
         driven = saturation.oversampled(tone * gain, np.tanh)
         tone = driven / np.interp(np.maximum(level, grid[0]), grid, gains)

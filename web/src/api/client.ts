@@ -23,6 +23,7 @@ export type Handover = Schemas["Handover"];
 export type Aligned = Schemas["Aligned"];
 export type Hit = Schemas["Hit"];
 export type HitNumbers = Schemas["HitNumbers"];
+export type ApartView = Schemas["ApartView"];
 export type HitPicture = Schemas["HitPicture"];
 export type HitCloseup = Schemas["HitCloseup"];
 export type LoopCloseup = Schemas["LoopCloseup"];
@@ -341,6 +342,10 @@ export const api = {
     await send("DELETE", `/api/stock/folders/${id}`);
   },
   scanStock: () => ask<JobView>("POST", "/api/stock/scan"),
+  /** Begins to take a layer of a hit apart into what can be edited; then what came of it. */
+  takeApart: (brief: Brief, hit: Hit, layer: number) =>
+    ask<JobView>("POST", "/api/apart", { brief, hit, layer }),
+  apart: (job: number) => ask<ApartView>("GET", `/api/apart/${job}`),
   jobs: () => ask<JobView[]>("GET", "/api/jobs"),
   stopJob: (id: number) => ask<JobView>("POST", `/api/jobs/${id}/stop`),
   waitJob: (id: number) => ask<JobView>("POST", `/api/jobs/${id}/wait`),

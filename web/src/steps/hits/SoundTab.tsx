@@ -7,6 +7,7 @@ import { useDesk } from "../../track/context";
 import { editLayer, editSource } from "../../track/edits";
 import { editHit, hitOf } from "../../track/parts";
 import { HitNumbers } from "../HitNumbers";
+import { Apart } from "./Apart";
 import type { TabProps } from "./HitEditor";
 
 const NAMES: Record<string, string> = {
@@ -80,6 +81,7 @@ export function SoundTab({ id, layer }: TabProps) {
           {source.kind === "imported" ? source.name : "or drop a sound file here"}
         </span>
       </div>
+      {source.kind === "imported" && <Apart hit={hit} layer={layer} />}
       {source.kind === "imported" && source.takes.length > 0 && (
         <Takes
           source={source}

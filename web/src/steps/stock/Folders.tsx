@@ -3,7 +3,7 @@ import { useCallback, useState } from "react";
 import { Button, Form, ProgressBar } from "react-bootstrap";
 import { api, type JobView } from "../../api/client";
 import { useDesk } from "../../track/context";
-import { useJobs } from "./useJobs";
+import { useJobs } from "../../bench/useJobs";
 
 /** How far a scan is, in words. */
 export function toldOf({ state, done, total, rate, left_s }: JobView): string {

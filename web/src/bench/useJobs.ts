@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { api, type JobView } from "../../api/client";
+import { api, type JobView } from "../api/client";
 
 /** So often it is asked how far work is. */
 const ASKS_MS = 500;

@@ -1,0 +1,1 @@
+"""A sound taken apart and made again: analysis by synthesis."""

@@ -1,0 +1,241 @@
+"""A one-shot made editable: a made body fitted to it, and what that does not explain as samples."""
+
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft
+
+from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.hits.render import HitRenderer, added
+from juglant.core.matching.bodies import KICK
+from juglant.core.matching.distance import spectral_distance_db
+from juglant.core.matching.fit import FittedBody, Progress, fitted_body
+from juglant.core.measure import trace
+from juglant.core.measure.defects import leading_silence_ms
+from juglant.core.measure.hit import Measured, measure
+from juglant.core.measure.stereo import listening_channel
+from juglant.core.measure.transform import transform
+from juglant.core.process.filters import linkwitz_riley_gain
+from juglant.core.process.resampling import shift_pitch
+from juglant.core.recipes.fields import limits
+from juglant.core.recipes.hit import Hit, HitKind, Imported, Layer, Made808, MadeKick
+from juglant.core.recipes.kick import KickRecipe
+
+Array = NDArray[np.float64]
+# Stores samples under a name and gives their hash.
+Keep = Callable[[Array, str], str]
+
+# What a click lasts at most, and how long it is faded out for.
+_CLICK_MS, _FADE_MS = 40.0, 15.0
+# What is left after the click is a layer where it is this loud re the whole.
+_REST_DB = -45.0
+# The click begins above the body: so many times its note, within these; lower where the whole would be
+# farther from the sound than this.
+_ABOVE, _NEARER, _LEAST_HZ, _MOST_HZ, _NEAR_DB = 2.5, 1.3, 60.0, 400.0, 2.5
+# A body made for lower notes is tuned up by whole semitones.
+_HIGHEST_BODY_HZ, _MOST_SEMITONES = 140.0, 24
+# What body and sound have in common is compared up to here.
+_COMPARED_HZ = 1500.0
+_TRACED_DB, _LAST_CYCLES, _AGREE_CENTS = -40.0, 5, 20.0
+
+
+@dataclass(frozen=True)
+class Likeness:
+    """How near a made hit comes: what is left of the wave, by the whole and by the body alone, in dB; the
+    RMS distance of third octaves over 5 ms; the tail's pitch and the sweep's, in cents, None where one of
+    both has none.
+    """
+
+    residual_db: float
+    body_residual_db: float
+    spectral_distance_db: float
+    pitch_error_cents: float | None
+    sweep_error_cents: float | None
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain values."""
+        return asdict(self)
+
+
+@dataclass(frozen=True)
+class Apart:
+    """A hit of layers that sounds like the one that was given, how near it comes, and what to mind."""
+
+    hit: Hit
+    sound: Array
+    likeness: Likeness
+    said: list[str]
+
+
+def _tone_hz(found: Measured) -> float:
+    """Where a tone settles, sure or not. UserError where there is none to fit a body to."""
+    hit = found.hit
+    for hz in (hit.fundamental_hz, hit.estimate_hz):
+        if hz is not None:
+            return hz
+    loud = found.trace.hz[(found.trace.hz > 25) & (found.trace.hz < 500)]
+    if loud.size < 3:
+        raise UserError("No tone can be followed in this sound: there is no body to make again.")
+    return float(np.median(loud[loud.size // 2 :]))
+
+
+def taken_apart(
+    x: Array, name: str, kind: HitKind, hits: HitRenderer, keep: Keep, bpm: float = 120.0,
+    progress: Progress | None = None,
+) -> Apart:  # fmt: skip
+    """A hit of layers that sounds like `x`, shape (frames,) or (frames, 2), at the engine's rate.
+
+    The body is a made kick or 808, its recipe fitted; its click, and what else it does not explain, are
+    short samples, kept by `keep`. `progress` is told the share of the way, and may say no. UserError for
+    silence, for what is too short, and where no tone can be followed.
+    """
+    heard = listening_channel(x)
+    if not np.any(np.abs(heard) > 1e-6):
+        raise UserError("The sound is silent.")
+    found = measure(heard, RATE)
+    hz = _tone_hz(found)
+    up = int(np.clip(np.ceil(12 * np.log2(hz / _HIGHEST_BODY_HZ)), 0, _MOST_SEMITONES))
+    low = shift_pitch(heard, -float(up)) if up else heard
+    slower = 2 ** (up / 12)
+    decay_ms = (found.hit.decay60_ms or found.hit.length_ms) * slower
+    begins = leading_silence_ms(low, RATE)
+    fitted = fitted_body(
+        low, RATE, hz / slower, decay_ms, begins if begins > 1.0 else 0.0, progress=progress
+    )
+    layer, body = _body_layer(fitted, heard, float(up), hits, bpm)
+    # As little of the low end as will do is kept as a sample: that part does not follow another note.
+    for above in (_ABOVE, _NEARER, 0.0):
+        from_hz = float(np.clip(above * hz, _LEAST_HZ, _MOST_HZ)) if above else 0.0
+        clicks = _clicks(x, heard, body, from_hz)
+        sound = added([body, *clicks.values()])
+        if spectral_distance_db(heard, listening_channel(sound), RATE) < _NEAR_DB:
+            break
+    layers = [layer]
+    for job, samples in clicks.items():
+        label = f"{name} {job}"[:200]
+        source = Imported(audio=keep(samples, label), name=label)
+        layers.append(Layer(name=job, job="click" if job == "click" else "texture", source=source))
+    likeness = _likeness(found, heard, body, listening_channel(sound))
+    hit = Hit(name=name[:60] or "Kick", kind=kind, layers=tuple(layers))
+    return Apart(hit, sound, likeness, _said(fitted, likeness, from_hz))
+
+
+def _body_layer(
+    fitted: FittedBody, heard: Array, up: float, hits: HitRenderer, bpm: float
+) -> tuple[Layer, Array]:
+    """The fitted body as a layer at the level at which it explains most, and as long as the sound."""
+    source = MadeKick(recipe=fitted.recipe) if fitted.kind is KICK else Made808(recipe=fitted.recipe)
+    plain = Layer(name="body", job="body", source=source, tune_semitones=up)
+    alone = np.zeros(heard.size)
+    made = listening_channel(hits.hit(Hit(layers=(plain,)), bpm))
+    offset = round(fitted.start_ms * 2 ** (-up / 12), 3)
+    first = round(offset / 1000 * RATE)
+    count = min(made.size, heard.size - first)
+    alone[first : first + count] = made[:count]
+    seen, wanted = (_below(one) for one in (alone, heard))
+    gain = float(seen @ wanted) / max(float(seen @ seen), 1e-20)
+    level_db = 20 * float(np.log10(max(abs(gain), 1e-6)))
+    low, high = limits(KickRecipe, "level_db")
+    own_db = float(np.clip(level_db, low, high))
+    recipe = fitted.recipe.model_copy(update={"level_db": own_db})
+    layer = plain.model_copy(
+        update={
+            "source": type(source)(recipe=recipe), "offset_ms": offset,
+            "gain_db": float(np.clip(level_db - own_db, *limits(Layer, "gain_db"))),
+            "polarity": "turned" if gain < 0 else "as it is",
+        }
+    )  # fmt: skip
+    return layer, gain * alone
+
+
+def _below(x: Array) -> Array:
+    size = fft.next_fast_len(2 * x.size, real=True)
+    gain = linkwitz_riley_gain(fft.rfftfreq(size, 1 / RATE), _COMPARED_HZ)[0]
+    return np.asarray(fft.irfft(fft.rfft(x, size) * gain, size)[: x.size])
+
+
+def _above(x: Array, hz: float) -> Array:
+    """What lies above a frequency, unmoved in time."""
+    size = fft.next_fast_len(2 * x.shape[0], real=True)
+    gain = linkwitz_riley_gain(fft.rfftfreq(size, 1 / RATE), hz)[1]
+    return np.asarray(fft.irfft((fft.rfft(x, size, axis=0).T * gain).T, size, axis=0)[: x.shape[0]])
+
+
+def _clicks(x: Array, heard: Array, body: Array, from_hz: float) -> dict[str, Array]:
+    """What the body does not explain above a frequency: the click, and the rest where it is heard."""
+    left = x - (body if x.ndim == 1 else body[:, None])
+    left = _above(left, from_hz) if from_hz else left
+    end, fade = round(_CLICK_MS / 1000 * RATE), round(_FADE_MS / 1000 * RATE)
+    gain = np.zeros(left.shape[0])
+    gain[: end - fade] = 1.0
+    ramp = 0.5 + 0.5 * np.cos(np.pi * (np.arange(fade) + 0.5) / fade)
+    gain[end - fade : end] = ramp[: max(0, gain.size - (end - fade))]
+    gains = gain if left.ndim == 1 else gain[:, None]
+    found = {"click": (left * gains)[:end]}
+    rest = left * (1 - gains)
+    if np.sum(rest**2) > np.sum(x**2) * 10 ** (_REST_DB / 10):
+        found["rest"] = rest
+    silent = 1e-5 * float(np.max(np.abs(heard)))
+    return {job: samples for job, samples in found.items() if np.max(np.abs(samples), initial=0.0) > silent}
+
+
+def _share_db(left: Array, whole: Array) -> float:
+    return 10 * float(np.log10(max(float(np.sum(left**2)), 1e-20) / max(float(np.sum(whole**2)), 1e-20)))
+
+
+def _likeness(found: Measured, heard: Array, body: Array, whole: Array) -> Likeness:
+    hz, hz_again = (_settled_hz(one) for one in (found, measure(whole, RATE)))
+    pitch = None if hz is None or hz_again is None else abs(1200 * float(np.log2(hz_again / hz)))
+    return Likeness(
+        residual_db=_share_db(whole - heard, heard), body_residual_db=_share_db(body - heard, heard),
+        spectral_distance_db=spectral_distance_db(heard, whole, RATE), pitch_error_cents=pitch,
+        sweep_error_cents=_course_error_cents(heard, body),
+    )  # fmt: skip
+
+
+def _settled_hz(measured: Measured) -> float | None:
+    """The note of a tail; where it is withheld, the middle of its last cycles. None where there are few of
+    them, or they do not agree.
+    """
+    if measured.hit.fundamental_hz is not None:
+        return measured.hit.fundamental_hz
+    last = measured.trace.hz[-_LAST_CYCLES:]
+    middle = float(np.median(last)) if last.size == _LAST_CYCLES else 0.0
+    agree = middle > 0 and float(np.max(np.abs(1200 * np.log2(last / middle)))) < _AGREE_CENTS
+    return middle if agree else None
+
+
+def _course_error_cents(heard: Array, body: Array) -> float | None:
+    """RMS difference of the frequency of cycles in both, in cents; None where too few can be followed."""
+    courses = []
+    for x in (heard, body):
+        floor = 10 ** (_TRACED_DB / 20) * float(np.max(np.abs(x), initial=0.0))
+        courses.append(trace.cycles(x, RATE, 0.004, floor, transform(x, RATE)))
+    one, other = courses
+    if min(one.hz.size, other.hz.size) < 4:
+        return None
+    at = one.time_ms[(one.time_ms > other.time_ms[0]) & (one.time_ms < other.time_ms[-1])]
+    if at.size < 3:
+        return None
+    there = np.interp(at, one.time_ms, np.log2(one.hz)) - np.interp(at, other.time_ms, np.log2(other.hz))
+    return float(1200 * np.sqrt(np.median(there**2)))
+
+
+def _said(fitted: FittedBody, likeness: Likeness, from_hz: float) -> list[str]:
+    said = []
+    if fitted.left_db > -10.0:
+        said.append(
+            f"The made body explains little of this sound: {10 ** (fitted.left_db / 10):.0%} of its low "
+            "end is left. Another note or length will sound like another drum."
+        )
+        if not from_hz:
+            said.append("So the samples hold what is missing of the low end too.")
+    elif likeness.body_residual_db > -10.0:
+        said.append("Much of this sound is not its tone: that part is kept as a sample.")
+    if likeness.pitch_error_cents is not None and likeness.pitch_error_cents > 5.0:
+        said.append(f"Its tail lies {likeness.pitch_error_cents:.0f} cents beside the original’s.")
+    return said

@@ -1,0 +1,375 @@
+"""The recipe of a body found by analysis by synthesis: damped least squares on the wave, at a low rate.
+
+The sweep is looked for on a grid first, under the measured envelope; the best few are refined, then fitted
+as a whole from several kinds of wave and drive (`scipy.optimize.least_squares`, trust region reflective:
+M. A. Branch, T. F. Coleman & Y. Li, SIAM J. Sci. Comput. 21, 1999). The level is solved for at every trial,
+as in variable projection.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from itertools import islice
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft, optimize, signal
+
+from juglant.core.errors import UserError
+from juglant.core.matching.bodies import (
+    KICK,
+    PUSHED,
+    START_MS,
+    TONE_808,
+    WHOLE_MS,
+    Kind,
+    Values,
+    controls,
+    toned,
+)
+from juglant.core.measure.envelope import amplitude_envelope
+from juglant.core.process.saturation import blocked
+from juglant.core.recipes.fields import Control, Recipe
+from juglant.core.synth import envelopes
+
+Array = NDArray[np.float64]
+
+# The low rates, of the grid and of the fit, and how much of a sound they look at.
+_GRID_HZ, _SLOW_HZ = 4000, 6000
+_GRID_S, _FIRST_S, _MOST_S = 0.2, 0.4, 2.0
+# Between these a body is compared.
+_LOW_HZ, _HIGH_HZ = 18.0, 1500.0
+# What is quieter by this counts as much as what is at this level.
+_QUIET = 0.01
+_CURVES = np.linspace(-1.0, 1.0, 9)
+_GRID_STEPS, _KEPT, _REFINED = 26, 6, 2
+# A sweep that leaves so many times more is none; how often the whole is tried in passing.
+_FAR, _GLANCES = 4.0, 5
+# Under the measured envelope a sweep that is the right one leaves less than this.
+_NO_SWEEP_DB = -7.0
+# A fit that leaves less than the first of these is not doubted; more than the second, and it is lost.
+_SETTLED_DB, _LOST_DB = -30.0, -12.0
+_LATEST_MS = 12.0
+# Drives and waves from which the whole is fitted: drive in dB, wave, bias.
+_STARTS = (
+    (0.0, 0.0, 0.0), (0.0, 0.8, 0.0), (0.0, 1.2, 0.0), (4.0, 0.1, 0.0), (6.0, 1.2, 0.0), (10.0, 0.7, 0.0),
+    (4.0, 0.1, 0.3), (10.0, 0.9, 0.3),
+)  # fmt: skip
+_STARTS_808 = ((6.0, 0.35, -24.0), (0.0, 0.1, -40.0), (14.0, 0.6, -12.0))
+_PLAIN_808: Values = {"drive_db": 0.0, "harmonics": 0.1, "sustain_db": -30.0, PUSHED: 1.0}
+# Where the sound does not say it, a decay is straight and a release is usual: so much is given up for that.
+_DOUBT = 0.004
+_OF_THESE: dict[str, Callable[[float], float]] = {
+    "decay_curve": lambda curve: curve, "release_ms": lambda ms: float(np.log(max(ms, 1.0) / 30.0)) / 1.5,
+}  # fmt: skip
+
+Progress = Callable[[float], bool]
+
+
+@dataclass(frozen=True)
+class FittedBody:
+    """A recipe, when it begins after the first sample in ms, its polarity, and the share of the wave
+    between 18 Hz and 1.5 kHz that it leaves, in dB.
+    """
+
+    kind: Kind
+    recipe: Recipe
+    start_ms: float
+    inverted: bool
+    left_db: float
+
+
+class CancelledError(Exception):
+    """Somebody has asked to stop."""
+
+
+class _Target:
+    """A sound at a low rate, weighed so that its tail counts too."""
+
+    def __init__(
+        self, x: Array, rate: int, end_hz: float, decay_ms: float, step: Callable[[], None],
+        most_s: float = _MOST_S,
+    ) -> None:  # fmt: skip
+        self.x, self.rate, self._step = x, rate, step
+        y = signal.resample_poly(x[: round(most_s * rate)], _SLOW_HZ, rate)
+        self.time_s = np.arange(y.size) / _SLOW_HZ
+        self.length_ms = x.size / rate * 1000
+        self.end_hz, self.decay_ms = end_hz, decay_ms
+        envelope = np.interp(self.time_s, np.arange(x.size) / rate, amplitude_envelope(x, rate))
+        self.envelope = np.maximum(envelope, 1e-9)
+        top = float(self.envelope.max())
+        self._weight = 1 / np.sqrt(self.envelope / top + _QUIET) / top
+        self._size = fft.next_fast_len(y.size + 200, real=True)
+        hz = fft.rfftfreq(self._size, 1 / _SLOW_HZ)
+        rise = (hz / _LOW_HZ) ** 4
+        self._band = rise / (1 + rise) / (1 + (hz / _HIGH_HZ) ** 8)
+        self._blocked = self._band * blocked(hz)
+        self._wanted = self._seen(y)
+        self._whole = float(self._wanted @ self._wanted)
+        self._doubt = _DOUBT * float(np.sqrt(self._whole))
+
+    def beginning(self) -> "_Target":
+        """The same for the first part of it, which says most and takes less time."""
+        return _Target(self.x, self.rate, self.end_hz, self.decay_ms, self._step, _FIRST_S)
+
+    def _seen(self, x: Array, *, leaning: bool = False) -> Array:
+        band = self._blocked if leaning else self._band
+        return np.asarray(fft.irfft(fft.rfft(x, self._size) * band, self._size)[: x.size] * self._weight)
+
+    def left(self, x: Array, *, leaning: bool = False) -> Array:
+        """What is left of the sound without `x` at its best level."""
+        seen = self._seen(x, leaning=leaning)
+        level = float(seen @ self._wanted) / max(float(seen @ seen), 1e-12)
+        return np.asarray(level * seen - self._wanted)
+
+    def sign(self, x: Array, *, leaning: bool = False) -> float:
+        """Whether `x` goes with the sound, 1, or against it, −1."""
+        return float(np.sign(self._seen(x, leaning=leaning) @ self._wanted)) or 1.0
+
+    def db(self, cost: float) -> float:
+        """What a cost is of the whole sound, in dB."""
+        return 10 * float(np.log10(max(2 * cost, 1e-30) / max(self._whole, 1e-30)))
+
+    def swept(self, kind: Kind) -> Callable[[Values], Array]:
+        """A sine on a pitch course under the measured envelope."""
+
+        def make(values: Values) -> Array:
+            time_s = self.time_s - values[START_MS] / 1000
+            return toned(kind.hz(values, time_s), 0.0, time_s, _SLOW_HZ) * self.envelope
+
+        return make
+
+    def whole(self, kind: Kind) -> Callable[[Values], Array]:
+        """A body as it is made."""
+        return lambda values: kind.make(values, self.time_s - values[START_MS] / 1000, _SLOW_HZ)
+
+    def refined(
+        self, kind: Kind, make: Callable[[Values], Array], values: Values, names: tuple[str, ...], most: int
+    ) -> tuple[float, Values]:
+        """Values near some by damped least squares: what is left, and those."""
+        sheet = controls(kind) | {START_MS: _START}
+
+        doubted = [name for name in names if name in _OF_THESE]
+
+        def with_(places: Array) -> Values:
+            return values | {
+                name: _value(sheet[name], place) for name, place in zip(names, places, strict=True)
+            }
+
+        def left(places: Array) -> Array:
+            self._step()
+            now = with_(places)
+            left = self.left(make(now), leaning=_leans(now))
+            return np.append(left, [self._doubt * _OF_THESE[name](now[name]) for name in doubted])
+
+        begin = np.clip([_place(sheet[name], values[name]) for name in names], 1e-3, 1 - 1e-3)
+        found = optimize.least_squares(
+            left, begin, bounds=(0, 1), x_scale=0.02, diff_step=1e-4, max_nfev=most
+        )
+        return float(found.cost), with_(found.x)
+
+
+_START = Control(
+    name=START_MS, label="", help="", group="", unit="ms", low=0.0, high=_LATEST_MS, step=0.001,
+    scale="linear", main=False, default=0.0,
+)  # fmt: skip
+
+
+def _leans(values: Values) -> bool:
+    return values.get("drive_bias", 0.0) > 0 and values.get("drive_db", 0.0) > 0
+
+
+def _place(control: Control, value: float) -> float:
+    low, high = control.low, control.high
+    if control.scale == "log":
+        return float(np.log(max(value, low) / low) / np.log(high / low))
+    return (value - low) / (high - low)
+
+
+def _value(control: Control, place: float) -> float:
+    low, high = control.low, control.high
+    if control.scale == "log":
+        return float(np.clip(low * (high / low) ** place, low, high))
+    return float(np.clip(low + place * (high - low), low, high))
+
+
+def _grid(
+    x: Array, rate: int, end_hz: float, start_s: float, curves: Array
+) -> Iterator[tuple[float, Values]]:
+    """Sweeps, with a kick's names, that go well with the first 200 ms, the best first."""
+    y = signal.resample_poly(x[: round(_GRID_S * rate)], _GRID_HZ, rate)
+    time = np.maximum(np.arange(y.size) / _GRID_HZ - start_s, 0.0)
+    begun = np.arange(y.size) / _GRID_HZ >= start_s
+    envelope = np.interp(
+        np.arange(y.size) / _GRID_HZ, np.arange(x.size) / rate, amplitude_envelope(x, rate)
+    )
+    weight = 1 / np.sqrt(envelope / max(float(envelope.max()), 1e-12) + _QUIET)
+    wanted, heard = y * weight, envelope * weight * begun
+    decays = np.geomspace(2.0, 400.0, _GRID_STEPS)
+    falls = np.array([envelopes.fall(time, decay / 1000, curve) for decay in decays for curve in curves])
+    found = []
+    for start in np.arange(0.0, 61.0, 1.5):
+        hz = end_hz * np.exp2(start / 12 * falls) * begun
+        phase = np.cumsum(hz, axis=1) / _GRID_HZ - hz / _GRID_HZ
+        tried = np.sin(2 * np.pi * phase) * heard
+        met = (tried @ wanted) ** 2 / np.maximum((tried * tried).sum(axis=1), 1e-12)
+        for n in np.argsort(-met)[:6]:
+            sweep = {
+                "start_semitones": float(start), "pitch_decay_ms": float(decays[n // curves.size]),
+                "pitch_curve": float(curves[n % curves.size]),
+            }  # fmt: skip
+            found.append((float(met[n]), sweep))
+    taken: list[Values] = []
+    for met, sweep in sorted(found, key=lambda one: -one[0]):
+        if all(_apart(sweep, other) for other in taken):
+            taken.append(sweep)
+            yield met, sweep
+
+
+def _apart(one: Values, other: Values) -> bool:
+    decays = abs(float(np.log(one["pitch_decay_ms"] / other["pitch_decay_ms"])))
+    return abs(one["start_semitones"] - other["start_semitones"]) > 2 or decays > 0.25
+
+
+def _moved(kind: Kind, values: Values, more: tuple[str, ...]) -> tuple[str, ...]:
+    """What may move: a drive that is off stays off, for it begins with a jump; so does an even one."""
+    off = {"drive_db"} if values["drive_db"] == 0 else set()
+    off |= {"drive_bias"} if values.get("drive_bias", 0.0) == 0 else set()
+    return tuple(name for name in (*kind.fitted, *more) if name not in off)
+
+
+def _sweeps(target: _Target, kind: Kind, base: Values, more: tuple[str, ...]) -> list[tuple[float, Values]]:
+    """The likeliest sweeps, refined under the measured envelope, the best first."""
+    found = []
+    curves = _CURVES if kind is KICK else np.zeros(1)
+    for _, sweep in islice(
+        _grid(target.x, target.rate, target.end_hz, base[START_MS] / 1000, curves), _KEPT
+    ):
+        if kind is TONE_808:
+            octaves = min(sweep["start_semitones"] / 12, 4.0)
+            sweep = {"start_octaves": octaves, "pitch_decay_ms": min(sweep["pitch_decay_ms"], 300.0)}
+        found.append(target.refined(kind, target.swept(kind), base | sweep, (*kind.swept, *more), 8))
+    return sorted(found, key=lambda one: one[0])
+
+
+def _kicks(first: _Target, start_ms: float, more: tuple[str, ...]) -> list[tuple[float, Values]]:
+    """Made kicks that may be it, the best first, with what they leave of its beginning."""
+    base: Values = {
+        "end_hz": first.end_hz, "decay_ms": first.decay_ms, "hold_ms": 5.0, "decay_curve": 0.0,
+        "attack_ms": 0.5, "wave": 0.0, "drive_db": 0.0, "drive_bias": 0.0, "release_ms": 25.0,
+        "length_ms": first.length_ms, START_MS: start_ms,
+    }  # fmt: skip
+    sweeps = _sweeps(first, KICK, base, more)
+    if not more and first.db(sweeps[0][0]) > _NO_SWEEP_DB:
+        return sweeps
+    found = []
+    for cost, values in sweeps[:_REFINED]:
+        if cost > _FAR * sweeps[0][0]:
+            continue
+        for drive, wave, bias in _STARTS:
+            begun = values | {"drive_db": drive, "wave": wave, "drive_bias": bias}
+            names = _moved(KICK, begun, more)
+            found.append(first.refined(KICK, first.whole(KICK), begun, names, _GLANCES))
+    return sorted(found, key=lambda one: one[0])
+
+
+def _808s(first: _Target, start_ms: float, more: tuple[str, ...]) -> list[tuple[float, Values]]:
+    """Made 808s that may be it, the best first, with what they leave of its beginning."""
+    base: Values = {
+        "end_hz": first.end_hz, "decay_ms": float(np.clip(first.decay_ms, 60.0, 4000.0)), "attack_ms": 1.0,
+        "release_ms": 90.0, WHOLE_MS: first.length_ms, START_MS: start_ms,
+    }  # fmt: skip
+    sweeps = _sweeps(first, TONE_808, base, more)
+    if not more and first.db(sweeps[0][0]) > _NO_SWEEP_DB:
+        return [(cost, values | _PLAIN_808) for cost, values in sweeps]
+    found = []
+    for _, values in sweeps[:2]:
+        for drive, harmonics, sustain in _STARTS_808:
+            for pushed in (1.0, 2.0):
+                begun = values | {
+                    "drive_db": drive, "harmonics": harmonics, "sustain_db": sustain, PUSHED: pushed
+                }  # fmt: skip
+                found.append(
+                    first.refined(
+                        TONE_808, first.whole(TONE_808), begun, _moved(TONE_808, begun, more), _GLANCES
+                    )
+                )
+    return sorted(found, key=lambda one: one[0])
+
+
+_WAYS = {id(KICK): _kicks, id(TONE_808): _808s}
+
+
+def _best(target: _Target, kinds: tuple[Kind, ...], start_ms: float) -> tuple[float, Kind, Values]:
+    """What comes nearest of some kinds: what is left, the kind and its values."""
+    first = target.beginning()
+    likely: list[tuple[float, Kind, Values, tuple[str, ...]]] = []
+    # What begins with its wave does so at once; only where that does not go is its beginning looked for.
+    ways: tuple[tuple[str, ...], ...] = ((), (START_MS,))
+    for more in ways:
+        if likely and first.db(min(one[0] for one in likely)) < _LOST_DB:
+            break
+        likely += [
+            (cost, kind, values, more)
+            for kind in kinds
+            for cost, values in _WAYS[id(kind)](first, start_ms, more)[:2]
+        ]
+    likely.sort(key=lambda one: one[0])
+
+    def whole(kind: Kind, begun: Values, more: tuple[str, ...], most: int) -> tuple[float, Values]:
+        return target.refined(kind, target.whole(kind), begun, _moved(kind, begun, more), most)
+
+    tried = [(*whole(kind, values, more, 40), kind, more) for _, kind, values, more in likely[:2]]
+    cost, values, kind, more = min(tried, key=lambda one: one[0])
+    if not _SETTLED_DB < target.db(cost) < _LOST_DB or kind is not KICK:
+        return cost, kind, values
+    # A wave, a drive or a sweep of another kind may do what these do: from there once more.
+    semitones, curve = values["start_semitones"], values["pitch_curve"]
+    for other in (
+        {"wave": 0.02, "drive_db": 0.0, "drive_bias": 0.0}, {"wave": 0.6},
+        {"start_semitones": max(semitones - 5, 0.0), "pitch_curve": max(curve - 0.2, -1.0)},
+        {"start_semitones": min(semitones + 5, 60.0), "pitch_curve": min(curve + 0.2, 1.0)},
+    ):  # fmt: skip
+        cost, values = min((cost, values), whole(kind, values | other, more, 20), key=lambda one: one[0])
+    return cost, kind, values
+
+
+def fitted_body(
+    x: Array, rate: int, end_hz: float, decay_ms: float, start_ms: float,
+    kinds: tuple[Kind, ...] = (KICK, TONE_808), progress: Progress | None = None,
+) -> FittedBody:  # fmt: skip
+    """The body, of the kinds asked for, that comes nearest to `x`, shape (frames,). `end_hz`, `decay_ms`
+    are where its tail settles and how long it rings, `start_ms` when it begins. `progress` is told the
+    share of the way; where it says no, CancelledError is raised. UserError for what is too short.
+    """
+    if x.size < 0.02 * rate:
+        raise UserError("The sound is too short to be taken apart.")
+    steps = 0
+
+    def step() -> None:
+        nonlocal steps
+        steps += 1
+        if progress is not None and steps % 32 == 0 and not progress(1 - float(np.exp(-steps / 2500))):
+            raise CancelledError
+
+    decay_ms = float(np.clip(decay_ms, 30.0, 1500.0))
+    target = _Target(x, rate, float(np.clip(end_hz, 25.0, 160.0)), decay_ms, step)
+    cost, kind, values = _best(target, kinds, start_ms)
+    body = target.whole(kind)(values)
+    inverted = target.sign(body, leaning=_leans(values)) < 0
+    return FittedBody(kind, _recipe(kind, values), values[START_MS], inverted, target.db(cost))
+
+
+def _recipe(kind: Kind, values: Values) -> Recipe:
+    """The recipe that says what values say, without a click, at full level."""
+    sheet = controls(kind)
+    fields: dict[str, object] = {
+        name: float(np.clip(value, sheet[name].low, sheet[name].high))
+        for name, value in values.items() if name in sheet
+    }  # fmt: skip
+    fields["level_db"] = 0.0
+    if kind is KICK:
+        fields["click_db"] = -60.0
+    else:
+        fields["length_ms"] = float(np.clip(values[WHOLE_MS] - values["release_ms"], 60.0, 4000.0))
+        fields["push_to"] = "square" if values[PUSHED] == 2.0 else "triangle"
+    return kind.recipe.model_validate(fields)
