@@ -14,6 +14,7 @@ from juglant.core.recipes.parts import MOST_PARTS
 from juglant.core.recipes.sections import MOST_BARS as MOST_ARRANGED_BARS
 from juglant.core.stock.fit import MOST_WEIGHT, REASONS
 from juglant.core.stock.kinds import KINDS
+from juglant.core.stock.known import RANGES
 
 LIMITS = {
     "MOST_PARTS": MOST_PARTS,
@@ -37,10 +38,12 @@ def as_typescript() -> str:
     stages = f"export const OF_A_STROKE = [{of_a_stroke}] as const;"
     reasons = [[name, said, weight] for name, (said, weight) in REASONS.items()]
     told = json.dumps(reasons, ensure_ascii=False)
+    ranges = [[name, *said] for name, said in RANGES.items()]
     return "\n".join(
         [
             *numbers, stages, f"export const LISTENING = {json.dumps(listening())};",
             f"export const FIT_REASONS: readonly (readonly [string, string, number])[] = {told};",
+            f"export const STOCK_RANGES = {json.dumps(ranges)} as const;",
             f"export const KINDS = {json.dumps(KINDS)} as const;",
         ]
     )  # fmt: skip

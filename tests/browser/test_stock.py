@@ -48,6 +48,16 @@ def test_sounds_that_fit_are_tried_taken_and_filed(page: Page, demo: Server, fol
     expect(page.get_by_text("300 sounds")).to_be_visible(timeout=60_000)
     page.locator("label[for=stock-sounds]").click()
     expect(page.get_by_text("12 sounds")).to_be_visible(timeout=30_000)
+    # By numbers: none is that short, and what is no note says so.
+    page.get_by_role("button", name="Numbers").click()
+    page.get_by_label("length, to, in ms").fill("5")
+    expect(page.get_by_text("12 sounds")).to_have_count(0)
+    page.get_by_label("Note", exact=True).fill("H1")
+    expect(page.get_by_text("“H1” is no note.")).to_be_visible()
+    page.get_by_label("Note", exact=True).fill("")
+    page.get_by_label("length, to, in ms").fill("")
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("12 sounds")).to_be_visible(timeout=30_000)
     rows = page.get_by_role("listbox", name="Sounds").get_by_role("option")
     expect(rows.first).to_contain_text("ms together in the sub")
     # Five of them in the groove, by key alone.

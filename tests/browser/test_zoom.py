@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.serving import Server, settled
+from tests.browser.serving import Server, go, settled
 
 
 def _over(page: Page, picture: Locator, along: float, up: float) -> None:
@@ -48,6 +48,11 @@ def test_the_beat_window_goes_from_a_cycle_to_the_whole_loop_and_stays_so(page: 
     page.wait_for_timeout(400)
     start, end = _zoom_of(page, "zoom")
     assert 0 < start < end < 3_637
+    # A hit has a zoom of its own, and the loop's is there again after it.
+    go(page, "Hits")
+    expect(page.get_by_role("group", name="Zoom of the beat window").get_by_role("button")).to_have_count(2)
+    go(page, "Duck")
+    assert _zoom_of(page, "zoom") == (start, end)
 
 
 def test_a_hat_is_seen_where_its_energy_is(page: Page, seen: Server) -> None:

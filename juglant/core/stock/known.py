@@ -30,6 +30,13 @@ _LOOK: dict[Kind, LookFor] = {
 }  # fmt: skip
 
 
+# Numbers that sounds are looked for by: what they are called, and their unit.
+RANGES: dict[str, tuple[str, str]] = {
+    "length_ms": ("length", "ms"), "centroid_hz": ("brightness", "Hz"), "sub_db": ("sub", "dB"),
+    "click_db": ("click", "dB"), "lufs": ("loudness", "LUFS"), "bpm": ("tempo", "BPM"),
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Numbers:
     """What is kept of a sound, as far as fitting asks; `midi` with its share of a semitone."""

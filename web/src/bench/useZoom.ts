@@ -2,6 +2,7 @@ import { useGesture } from "@use-gesture/react";
 import {
   useCallback,
   useEffect,
+  useMemo,
   useRef,
   useState,
   type KeyboardEvent,
@@ -63,27 +64,44 @@ export function useZoom(
   place: (pixel: number, range: Range) => number,
 ): Zooming {
   const { asked, put } = useAddress();
-  const [range, setRange] = useState<Range | null>(() => read(asked.get(name)));
+  // Of each name apart: a picture may show a hit now and the loop again later.
+  const [held, setHeld] = useState<Record<string, Range | null>>({});
+  const written = asked.get(name);
+  const [low, high] = setting.ends;
+  const range = useMemo(() => {
+    const own = held[name];
+    const found = own === undefined ? read(written) : own;
+    // What was zoomed in something longer may lie behind the end of this.
+    return found && found[0] < high ? within(found, [low, high]) : null;
+  }, [held, high, low, name, written]);
   const current = useRef({ range, setting, place });
   useEffect(() => {
     current.current = { range, setting, place };
   });
+  const setRange = useCallback(
+    (next: (old: Range | null) => Range | null) =>
+      setHeld((old) => ({ ...old, [name]: next(old[name] ?? current.current.range) })),
+    [name],
+  );
   useEffect(() => {
-    const written = range && range.map((one) => Number(one.toPrecision(6))).join("~");
-    if (written === asked.get(name)) return;
-    const timer = window.setTimeout(() => put(name, written), WRITTEN_MS);
+    const next = range && range.map((one) => Number(one.toPrecision(6))).join("~");
+    if (next === written) return;
+    const timer = window.setTimeout(() => put(name, next), WRITTEN_MS);
     return () => window.clearTimeout(timer);
-  }, [asked, name, put, range]);
+  }, [name, put, range, written]);
 
-  const to = useCallback((next: (old: Range, ends: Range, least: number) => Range) => {
-    const { shown, ends, least, upright } = current.current.setting;
-    const even = ([from, to]: Range): Range =>
-      upright ? [Math.log2(from), Math.log2(to)] : [from, to];
-    setRange((old) => {
-      const [from, to] = next(even(old ?? shown), even(ends), least);
-      return upright ? [2 ** from, 2 ** to] : [from, to];
-    });
-  }, []);
+  const to = useCallback(
+    (next: (old: Range, ends: Range, least: number) => Range) => {
+      const { shown, ends, least, upright } = current.current.setting;
+      const even = ([from, to]: Range): Range =>
+        upright ? [Math.log2(from), Math.log2(to)] : [from, to];
+      setRange((old) => {
+        const [from, to] = next(even(old ?? shown), even(ends), least);
+        return upright ? [2 ** from, 2 ** to] : [from, to];
+      });
+    },
+    [setRange],
+  );
   const by = useCallback(
     (factor: number, at?: number) =>
       to((old, ends, least) => zoomed(old, factor, at ?? (old[0] + old[1]) / 2, ends, least)),
@@ -132,14 +150,14 @@ export function useZoom(
       "-": () => step(false),
       [forward]: () => along(0.1),
       [back]: () => along(-0.1),
-      Home: () => setRange(null),
+      Home: () => setRange(() => null),
     }[event.key];
     if (!work || event.ctrlKey || event.metaKey || event.target !== event.currentTarget) return;
     event.preventDefault();
     event.stopPropagation();
     work();
   };
-  return { range, step, keys, reset: useCallback(() => setRange(null), []) };
+  return { range, step, keys, reset: useCallback(() => setRange(() => null), [setRange]) };
 }
 
 function read(written: string | null): Range | null {

@@ -12,6 +12,7 @@ import { AtHand } from "./AtHand";
 import { Blind } from "./Blind";
 import { Filed } from "./Filed";
 import { Folders } from "./Folders";
+import { NO_NUMBERS, RangesMenu, wishOf } from "./Ranges";
 import { Sounds } from "./Sounds";
 import { Weights } from "./Weights";
 import { fileOf, ordered, useSounds, type Asked, type Order } from "./useSounds";
@@ -41,6 +42,7 @@ export function StockStep() {
   const [blind, setBlind] = useState(false);
   const [marked, setMarked] = useState<Record<string, Partial<Sound>>>({});
   const [tag, setTag] = useState("");
+  const [numbers, setNumbers] = useState(NO_NUMBERS);
   const told = useQuery({ queryKey: ["stock"], queryFn: api.stock });
   const part = partOf(state, partId);
   const played = part?.part === "line" && part.bass.kind === "played";
@@ -56,12 +58,13 @@ export function StockStep() {
       turn: turn + count,
       wish: {
         words,
+        ...wishOf(numbers),
         ...(tag.trim() !== "" && { tags: [tag] }),
         ...(kind !== "" && { kind: kind as (typeof KINDS)[number] }),
         ...(order === "likeness" && like !== null && { like }),
       },
     }),
-    [order, here, weights, turn, count, words, tag, kind, like],
+    [order, here, weights, turn, count, words, tag, kind, like, numbers],
   );
   const found = useSounds(state, asked);
   const sounds = useMemo(
@@ -173,6 +176,7 @@ export function StockStep() {
               </option>
             ))}
           </select>
+          <RangesMenu asked={numbers} onChange={setNumbers} />
           <ToggleButton
             id="stock-tuned"
             type="checkbox"
