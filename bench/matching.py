@@ -104,7 +104,7 @@ def scored(count: int, seed: int) -> dict[str, list[float]]:
 
 def main(count: int = 40) -> None:
     """Print how near it comes."""
-    found = {name: np.array(values) for name, values in scored(count, 21).items()}
+    found = {name: np.array(values) for name, values in scored(count, 31).items()}
     right = (found["sweep"] < 10) & (found["settled"] < 3)
     print(f"Sounds taken apart: {count} random kicks and 808s of the synthesizer")
     print(f"  pitch course within 10 and 3 cents  {np.mean(right):.0%} (asked 90 %)")

@@ -116,6 +116,8 @@ def test_a_high_tom_is_a_body_tuned_up() -> None:
         (np.zeros(4800), "silent"),
         (ring(50, 300, 0.01), "No tone|short"),
         (noise(0.02)[:700], "No tone|short"),
+        (noise(0.4) * ring(1.0, 300, 0.4), "explains nothing|No tone"),
+        (np.tile(ring(50, 200, 0.4), 3), "3 strokes"),
     ],
 )
 def test_what_cannot_be_taken_apart_is_refused(x: Array, why: str) -> None:

@@ -15,7 +15,7 @@ from juglant.core.matching.bodies import KICK
 from juglant.core.matching.distance import spectral_distance_db
 from juglant.core.matching.fit import FittedBody, Progress, fitted_body
 from juglant.core.measure import trace
-from juglant.core.measure.defects import leading_silence_ms
+from juglant.core.measure.defects import leading_silence_ms, strokes
 from juglant.core.measure.hit import Measured, measure
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transform import transform
@@ -40,6 +40,8 @@ _ABOVE, _NEARER, _LEAST_HZ, _MOST_HZ, _NEAR_DB = 2.5, 1.3, 60.0, 400.0, 2.5
 _HIGHEST_BODY_HZ, _MOST_SEMITONES = 140.0, 24
 # What body and sound have in common is compared up to here.
 _COMPARED_HZ = 1500.0
+# With more left than this there is no body in it.
+_NOTHING_DB = -1.5
 _TRACED_DB, _LAST_CYCLES, _AGREE_CENTS = -40.0, 5, 20.0
 
 
@@ -96,6 +98,9 @@ def taken_apart(
     heard = listening_channel(x)
     if not np.any(np.abs(heard) > 1e-6):
         raise UserError("The sound is silent.")
+    several = len(strokes(heard, RATE).at_ms)
+    if several > 1:
+        raise UserError(f"The sound holds {several} strokes: cut it first, and take one.")
     found = measure(heard, RATE)
     hz = _tone_hz(found)
     up = int(np.clip(np.ceil(12 * np.log2(hz / _HIGHEST_BODY_HZ)), 0, _MOST_SEMITONES))
@@ -106,6 +111,10 @@ def taken_apart(
     fitted = fitted_body(
         low, RATE, hz / slower, decay_ms, begins if begins > 1.0 else 0.0, progress=progress
     )
+    if fitted.left_db > _NOTHING_DB:
+        raise UserError(
+            f"A made body explains nothing of this sound: {10 ** (fitted.left_db / 10):.0%} is left."
+        )
     layer, body = _body_layer(fitted, heard, float(up), hits, bpm)
     # As little of the low end as will do is kept as a sample: that part does not follow another note.
     for above in (_ABOVE, _NEARER, 0.0):

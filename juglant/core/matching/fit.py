@@ -45,9 +45,11 @@ _GRID_STEPS, _KEPT, _REFINED = 26, 6, 2
 # A sweep that leaves so many times more is none; how often the whole is tried in passing.
 _FAR, _GLANCES = 4.0, 5
 # Under the measured envelope a sweep that is the right one leaves less than this.
-_NO_SWEEP_DB = -7.0
+_NO_SWEEP_DB = -6.0
 # A fit that leaves less than the first of these is not doubted; more than the second, and it is lost.
 _SETTLED_DB, _LOST_DB = -30.0, -12.0
+# What begins with its wave leaves less than this of its first part.
+_BEGUN_DB = -18.0
 _LATEST_MS = 12.0
 # Drives and waves from which the whole is fitted: drive in dB, wave, bias.
 _STARTS = (
@@ -306,7 +308,7 @@ def _best(target: _Target, kinds: tuple[Kind, ...], start_ms: float) -> tuple[fl
     # What begins with its wave does so at once; only where that does not go is its beginning looked for.
     ways: tuple[tuple[str, ...], ...] = ((), (START_MS,))
     for more in ways:
-        if likely and first.db(min(one[0] for one in likely)) < _LOST_DB:
+        if likely and first.db(min(one[0] for one in likely)) < _BEGUN_DB:
             break
         likely += [
             (cost, kind, values, more)
