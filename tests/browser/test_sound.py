@@ -144,7 +144,7 @@ def test_what_changes_while_it_plays_stays_in_step_and_nothing_else_is_fetched(
     page.keyboard.press(" ")
     page.wait_for_function("() => window.heard && window.heard() > 0.001")
     depth = page.get_by_role("slider", name="Depth", exact=True)
-    for turn in range(20):
+    for turn in range(40):
         before = len(heard.fetched)
         with page.expect_response(SOUND):
             depth.fill(str(5 + turn / 10))
