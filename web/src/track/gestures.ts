@@ -26,16 +26,16 @@ export function settle(held: Held): boolean {
   return true;
 }
 
-/** What is dragged. From a list or a menu a browser may never say that the pointer is up again. */
-const DRAGGED = "svg, canvas, input[type=range], [role=slider]";
+/** From a list that the browser draws itself it may never say that the pointer is up again. */
+const LISTS = "select";
 
-/** Calls `ended` before a pointer goes down, and once it is up again; true while it drags something. */
+/** Calls `ended` before a pointer goes down, and once it is up again; true while it is down on anything but a list. */
 export function useGestures(ended: () => void): RefObject<boolean> {
   const down = useRef(false);
   useEffect(() => {
     const begin = ({ button, target }: PointerEvent) => {
       ended();
-      down.current = button === 0 && target instanceof Element && target.closest(DRAGGED) !== null;
+      down.current = button === 0 && target instanceof Element && target.closest(LISTS) === null;
     };
     const end = () => {
       down.current = false;
@@ -45,12 +45,10 @@ export function useGestures(ended: () => void): RefObject<boolean> {
     window.addEventListener("pointerdown", begin, true);
     window.addEventListener("pointerup", end, true);
     window.addEventListener("pointercancel", end, true);
-    window.addEventListener("blur", end);
     return () => {
       window.removeEventListener("pointerdown", begin, true);
       window.removeEventListener("pointerup", end, true);
       window.removeEventListener("pointercancel", end, true);
-      window.removeEventListener("blur", end);
     };
   }, [ended]);
   return down;
