@@ -9,13 +9,12 @@ from bench import instruments
 from juglant.core.hits.making import made
 from juglant.core.lowend.session import Session
 from juglant.core.matching.apart import taken_apart
-from juglant.core.matching.bodies import kick_hz
+from juglant.core.matching.bodies import KICK, TONE_808
 from juglant.core.matching.distance import spectral_distance_db
 from juglant.core.recipes.fields import Recipe, control_sheet
 from juglant.core.recipes.hit import Made808, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.tone808 import Recipe808
-from juglant.core.synth import envelopes
 
 Array = NDArray[np.float64]
 RATE = 48_000
@@ -57,11 +56,8 @@ def random_recipe(rng: np.random.Generator, model: type[Recipe]) -> Recipe:
 
 def course_hz(recipe: Recipe, time_s: Array) -> Array:
     """The pitch course that a recipe asks for."""
-    if isinstance(recipe, KickRecipe):
-        return kick_hz(recipe.model_dump(), time_s)
-    assert isinstance(recipe, Recipe808)
-    fallen = envelopes.fall(time_s, recipe.pitch_decay_ms / 1000, 0.0)
-    return np.asarray(recipe.end_hz * np.exp2(recipe.start_octaves * fallen))
+    kind = KICK if isinstance(recipe, KickRecipe) else TONE_808
+    return kind.hz(recipe.model_dump(), time_s)
 
 
 def course_errors_cents(true: Recipe, found: Recipe, heard_s: float) -> tuple[float, float]:

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Path, Request
 from pydantic import BaseModel, Field
 
 from juglant.api import jobs
-from juglant.api.hits import HitQuestion, import_bytes
+from juglant.api.hits import HitQuestion, import_bytes, layer_there
 from juglant.api.studio import AtDesk
 from juglant.core import RATE
 from juglant.core.errors import NotFoundError, UserError
@@ -39,9 +39,7 @@ class ApartView(BaseModel):
 @router.post("")
 def take_apart(desk: AtDesk, request: Request, question: ApartQuestion) -> jobs.JobView:
     """Begin to take a layer apart. UserError where the hit has no such layer."""
-    hit, index = question.hit, question.layer
-    if index >= len(hit.layers):
-        raise UserError(f"The hit has {len(hit.layers)} layers: there is no layer {index + 1}.", "layer")
+    hit, index = question.hit, layer_there(question.hit, question.layer, "layer")
     old = hit.layers[index]
 
     def work(job: jobs.Job) -> str:

@@ -159,7 +159,8 @@ def view_hit(desk: AtDesk, question: HitQuestion) -> Response:
     return as_json(hit_view(desk.session, question.hit, question.brief, RATE))
 
 
-def _layer_there(hit: Hit, layer: int, field: str) -> int:
+def layer_there(hit: Hit, layer: int, field: str) -> int:
+    """A layer's index. UserError where the hit has no such layer."""
     if layer >= len(hit.layers):
         raise UserError(f"The hit has {len(hit.layers)} layers: there is no layer {layer + 1}.", field)
     return layer
@@ -172,7 +173,7 @@ def _chain_in_and_out(
     hits, hit, bpm = desk.session.hits, question.hit, question.brief.bpm
     if layer is None:
         return hits.hit_chain(hit, bpm), hit.chain
-    return hits.layer_chain(hit, _layer_there(hit, layer, "layer"), bpm), hit.layers[layer].chain
+    return hits.layer_chain(hit, layer_there(hit, layer, "layer"), bpm), hit.layers[layer].chain
 
 
 @router.post("/hits/sound", response_class=Response)
@@ -188,7 +189,7 @@ def hit_sound(desk: AtDesk, stroke: Stroke) -> Response:
             match_db = report(x, y, chain[stroke.ear.stage], RATE, _TONE_HZ).match_db
             x = y * 10 ** (min(match_db, 24.0) / 20)
     elif stroke.layer is not None:
-        x = hits.layer(hit, _layer_there(hit, stroke.layer, "layer"), bpm, stroke.strength, stroke.turn)
+        x = hits.layer(hit, layer_there(hit, stroke.layer, "layer"), bpm, stroke.strength, stroke.turn)
     else:
         high = shifted(hit, stroke.semitones) if stroke.semitones else hit
         x = hits.hit(high, bpm, stroke.strength, stroke.turn)
@@ -226,7 +227,7 @@ def align_layer(desk: AtDesk, question: AlignQuestion) -> Aligned:
     """Where a layer adds up best with another one; nothing is changed by it."""
     hit, bpm = question.hit, question.brief.bpm
     for field in ("layer", "against"):
-        _layer_there(hit, getattr(question, field), field)
+        layer_there(hit, getattr(question, field), field)
     if question.layer == question.against:
         raise UserError("A layer cannot be aligned with itself: choose another one.", "against")
     if question.low_hz >= question.high_hz:

@@ -16,6 +16,7 @@ from juglant.api.jobs import Job, JobView
 from juglant.api.studio import AtDesk, Desk, RowId, audio_of, put_audio
 from juglant.core.errors import NotFoundError, UserError
 from juglant.core.lowend.session import Session
+from juglant.core.music import parse_note
 from juglant.core.recipes.chain import Chain
 from juglant.core.recipes.hit import Hit, HitKind, PartId
 from juglant.core.recipes.notes import MOST_BARS, HitStep
@@ -102,8 +103,8 @@ class Wish(BaseModel):
 
     words: Annotated[str, StringConstraints(max_length=200)] = ""
     kind: Kind | None = None
-    note_class: Annotated[int, Field(ge=0, le=11)] | None = None
-    midi: Annotated[int, Field(ge=0, le=127)] | None = None
+    # G1, or G for any octave.
+    note: Annotated[str, StringConstraints(max_length=8)] = ""
     cents: Annotated[float, Field(ge=0.0, le=600.0)] = 50.0
     longest_ms: Annotated[float, Field(ge=0.0, le=600_000.0)] | None = None
     shortest_ms: Annotated[float, Field(ge=0.0, le=600_000.0)] | None = None
@@ -226,8 +227,9 @@ def _shown(entry: Entry, mark: Mark) -> Sound:
 def _found(desk: Desk, wish: Wish, most: int | None = None) -> list[Entry]:
     with desk.studio.reading() as db:
         only = marks.chosen(db, wish.tags, wish.stars)
+    midi, note_class = parse_note(wish.note) if wish.note.strip() else (None, None)
     query = Query(
-        words=wish.words, kind=wish.kind, midi=wish.midi, note_class=wish.note_class, cents=wish.cents,
+        words=wish.words, kind=wish.kind, midi=midi, note_class=note_class, cents=wish.cents,
         length_ms=Range(wish.shortest_ms, wish.longest_ms), only=only,
         **{name: Range(one.least, one.most) for name, one in wish.ranges.items()},
     )  # fmt: skip

@@ -15,7 +15,7 @@ import typer
 from juglant.cli.app import GROUPS
 from juglant.cli.common import Refused, print_json, print_table, read, read_json
 from juglant.core.errors import UserError
-from juglant.core.music import note_to_midi, pitch_class
+from juglant.core.music import parse_note
 from juglant.core.stock.kinds import KINDS, Kind
 from juglant.files.names import numbered, plain_name
 from juglant.store import finding, marks, stock
@@ -115,16 +115,6 @@ def scan(
         print(f"  {path}: {trouble}")
 
 
-def _note(text: str | None) -> tuple[int | None, int | None]:
-    """A note with its octave, or of any: G1, or G."""
-    if text is None:
-        return None, None
-    try:
-        return (note_to_midi(text), None) if text[-1:].isdigit() else (None, pitch_class(text))
-    except (UserError, ValueError, KeyError) as error:
-        raise UserError(f"“{text}” is no note: G1 or A#0 with an octave, or G for any.", "note") from error
-
-
 _RANGED = ("centroid_hz", "sub_db", "click_db", "lufs", "bpm")
 
 
@@ -183,7 +173,7 @@ def find(
     held = _stock(data)
     with opened(studio_path(data)).reading() as db:
         marked, only = marks.everything(db), marks.chosen(db, tag or (), stars)
-    midi, note_class = _note(note)
+    midi, note_class = (None, None) if note is None else parse_note(note)
     query = Query(
         words=" ".join(words or ()), kind=_kind(kind), midi=midi, note_class=note_class, cents=cents,
         length_ms=Range(shortest_ms, longest_ms), only=only, **_ranges(within or []),

@@ -99,6 +99,24 @@ def note_to_midi(name: str) -> int:
     return midi
 
 
+def parse_note(text: str) -> tuple[int | None, int | None]:
+    """A note as one looks for it: the MIDI number of G1, or the pitch class of G, in any octave. UserError
+    if it is neither.
+
+    Examples
+    --------
+    >>> parse_note("G1"), parse_note("F#")
+    ((31, None), (None, 6))
+    """
+    text = text.strip()
+    try:
+        return (note_to_midi(text), None) if text[-1:].isdigit() else (None, pitch_class(text))
+    except UserError as error:
+        raise UserError(
+            f"“{text}” is no note. Type G1 or A#0 with an octave, or G for any.", "note"
+        ) from error
+
+
 def parse_pitch(text: str, a4_hz: float = 440.0) -> float:
     """A pitch in Hz as one types it: A#1, A#1 +12 (cents) or 58.3 Hz. UserError if it is none."""
     match = _PITCH.match(text.strip().replace("−", "-").replace(",", "."))

@@ -87,6 +87,13 @@ def chromium(*more: str) -> Iterator[Browser]:
         browser.close()
 
 
+def middle(one: Locator) -> tuple[float, float]:
+    """Where on the page an element has its middle."""
+    box = one.bounding_box()
+    assert box
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
 def settled(page: Page) -> None:
     """Everything that was asked for has arrived and is drawn."""
     expect(page.locator(".beat .kick-area").nth(1)).to_be_attached()

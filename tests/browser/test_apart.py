@@ -24,9 +24,12 @@ def test_an_imported_kick_is_made_editable_and_gets_another_length(
     page.get_by_role("button", name="Make it editable").press("Enter")
     found = page.get_by_role("group", name="Taken apart")
     expect(found).to_contain_text("layers, third octaves", timeout=30_000)
-    found.get_by_role("button", name="Hear it made").click()
-    found.get_by_role("button", name="Take it").click()
+    # The keyboard is where the work is, though the button that was pressed is gone.
+    expect(found).to_be_focused()
+    found.get_by_role("button", name="Hear it made").press("Enter")
+    found.get_by_role("button", name="Take it").press("Enter")
     saved(page)
+    expect(page.get_by_role("region", name="Hits")).to_be_focused()
     # The body is a recipe now, whose length is a slider as of any other made kick.
     expect(page.get_by_label("Layer at hand")).to_contain_text("click")
     length = page.get_by_label("Length, typed, in ms", exact=True)

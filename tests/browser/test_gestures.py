@@ -8,7 +8,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.serving import Server, go, saved, settled
+from tests.browser.serving import Server, go, middle, saved, settled
 
 # What an address of the page's own stands for.
 KEEPS_BLOBS = """
@@ -22,12 +22,6 @@ URL.createObjectURL = (blob) => {
 """
 
 
-def _middle(one: Locator) -> tuple[float, float]:
-    box = one.bounding_box()
-    assert box
-    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-
-
 @pytest.fixture
 def duck(page: Page, demo: Server) -> Locator:
     page.goto(f"{demo.address}/tracks/1/duck")
@@ -36,7 +30,7 @@ def duck(page: Page, demo: Server) -> Locator:
 
 
 def _drag(page: Page, handle: Locator, *ways: float, rest_ms: float = 0) -> None:
-    x, y = _middle(handle)
+    x, y = middle(handle)
     page.mouse.move(x, y)
     page.mouse.down()
     for way in ways:

@@ -27,6 +27,19 @@ def _part(page: Page, demo: Server, name: str) -> Any:
     return next(one for one in track["state"]["parts"] if one["name"] == name), track["state"]["brief"]
 
 
+def _softened(page: Page, demo: Server, name: str) -> None:
+    """Strokes of a hit so soft that whatever is played over one of them is the harder: nothing is left out,
+    wherever in the loop the playing begins.
+    """
+    track = page.request.get(f"{demo.address}/api/tracks/1").json()
+    state = track["state"]
+    for part in state["parts"]:
+        if part["name"] == name:
+            part["steps"] = [{**step, "strength": 0.01} for step in part["steps"]]
+    put = {"state": state, "based_on": track["revision"], "section": track["section"]}
+    assert page.request.put(f"{demo.address}/api/tracks/1/state", data=put).ok
+
+
 def _keyboard(page: Page, demo: Server, part: str, tab_name: str) -> tuple[Any, float]:
     page.add_init_script(f"({KEYBOARD})()")
     page.goto(f"{demo.address}/tracks/1/hits")
@@ -42,6 +55,7 @@ def _keyboard(page: Page, demo: Server, part: str, tab_name: str) -> tuple[Any, 
 def test_a_hit_is_recorded_over_its_pattern_where_and_as_hard_as_it_was_struck(
     page: Page, demo: Server
 ) -> None:
+    _softened(page, demo, "Snare")
     before, beat = _keyboard(page, demo, "Snare", "tab-play")
     record = page.get_by_role("button", name="Record into the pattern")
     record.click()

@@ -3,13 +3,7 @@
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.serving import Server, go, saved, settled
-
-
-def _middle(handle: Locator) -> tuple[float, float]:
-    box = handle.bounding_box()
-    assert box
-    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+from tests.browser.serving import Server, go, middle, saved, settled
 
 
 @pytest.fixture
@@ -34,7 +28,7 @@ def test_a_slow_drag_goes_as_far_as_a_fast_one_and_escape_takes_it_back(
     was = _hz(crossover)
     reached = []
     for steps in (1, 60):
-        x, y = _middle(crossover)
+        x, y = middle(crossover)
         page.mouse.move(x, y)
         page.mouse.down()
         page.mouse.move(x, y - 30, steps=steps)
@@ -48,14 +42,14 @@ def test_a_slow_drag_goes_as_far_as_a_fast_one_and_escape_takes_it_back(
 
 
 def test_with_shift_it_goes_a_tenth_of_the_way(page: Page, crossover: Locator) -> None:
-    x, y = _middle(crossover)
+    x, y = middle(crossover)
     page.keyboard.down("Shift")
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x, y - 100, steps=20)
     page.mouse.up()
     page.keyboard.up("Shift")
-    assert _middle(crossover)[1] == pytest.approx(y - 10, abs=1.5)
+    assert middle(crossover)[1] == pytest.approx(y - 10, abs=1.5)
 
 
 def test_typed_units_notes_and_note_values_are_understood_and_the_rest_is_said(

@@ -102,3 +102,19 @@ def test_a_tempo_is_tapped(bpm: float) -> None:
 def test_what_keeps_no_beat_is_no_tempo(taps: list[float]) -> None:
     with pytest.raises(UserError, match=r"Tap four|one after another|keep no beat"):
         music.tapped_bpm(taps)
+
+
+@pytest.mark.parametrize(
+    ("text", "midi", "note_class"),
+    [("G1", 31, None), (" A#0 ", 22, None), ("f#", None, 6), ("Cb", None, 11), ("B♭", None, 10)],
+)
+def test_a_note_is_looked_for_in_its_octave_or_in_any(
+    text: str, midi: int | None, note_class: int | None
+) -> None:
+    assert music.parse_note(text) == (midi, note_class)
+
+
+@pytest.mark.parametrize("text", ["H1", "", "G9999", "G11", "1"])
+def test_what_is_no_note_is_refused(text: str) -> None:
+    with pytest.raises(UserError, match="is no note"):
+        music.parse_note(text)

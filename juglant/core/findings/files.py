@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
-from juglant.core.findings.loops import SILENCE_MS, loop_checks
+from juglant.core.findings.loops import FLAT_WHY, RESTORE, SILENCE_MS, loop_checks
 from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.sliced import as_takes
@@ -121,8 +121,7 @@ def _clipped(one: _Sample) -> Finding | None:
     return one.finding(
         "flat-top", f"{tops} tops of {one.name} are cut flat: the file is clipped.",
         ("flat tops", float(tops), 0.0, ""),
-        "What was cut off is replaced by harmonics that no level brings back.",
-        {"restore": "Round the tops again by the slopes beside them"},
+        FLAT_WHY, RESTORE,
         advice="Bounce it again at a lower level, or take another sample.",
     )  # fmt: skip
 

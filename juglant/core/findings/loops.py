@@ -27,6 +27,8 @@ SILENCE_MS = 3.0
 _REST_MS = 50.0
 _TEMPO_PERCENT, _TEMPO_REACH = 1.0, 0.26
 CANCEL_DB = -2.0
+FLAT_WHY = "What was cut off is replaced by harmonics that no level brings back."
+RESTORE = {"restore": "Round the tops again by the slopes beside them"}
 
 
 @dataclass(frozen=True)
@@ -106,8 +108,7 @@ def _flat_loop(loop: _Loop) -> Check:
             f"flat-top-{loop.id}", loop.step,
             f"{tops:.0f} tops of the {loop.name} are cut flat: the file is clipped.",
             "flat tops", tops, 0.0, "",
-            "What was cut off is replaced by harmonics that no level brings back.",
-            {"restore": "Round the tops again by the slopes beside them"},
+            FLAT_WHY, RESTORE,
             advice="Bounce it again at a lower level.",
         )  # fmt: skip
 

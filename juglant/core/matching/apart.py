@@ -6,10 +6,10 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from juglant.core import RATE
 from juglant.core.errors import UserError
+from juglant.core.hits.chain import each_channel
 from juglant.core.hits.render import HitRenderer, added
 from juglant.core.matching.bodies import KICK
 from juglant.core.matching.distance import spectral_distance_db
@@ -19,11 +19,12 @@ from juglant.core.measure.defects import leading_silence_ms, strokes
 from juglant.core.measure.hit import Measured, measure
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transform import transform
-from juglant.core.process.filters import linkwitz_riley_gain
+from juglant.core.process import filters
 from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.fields import limits
 from juglant.core.recipes.hit import Hit, HitKind, Imported, Layer, Made808, MadeKick
 from juglant.core.recipes.kick import KickRecipe
+from juglant.core.synth import envelopes
 
 Array = NDArray[np.float64]
 # Stores samples under a name and gives their hash.
@@ -121,14 +122,16 @@ def taken_apart(
         from_hz = float(np.clip(above * hz, _LEAST_HZ, _MOST_HZ)) if above else 0.0
         clicks = _clicks(x, heard, body, from_hz)
         sound = added([body, *clicks.values()])
-        if spectral_distance_db(heard, listening_channel(sound), RATE) < _NEAR_DB:
+        whole = listening_channel(sound)
+        distance_db = spectral_distance_db(heard, whole, RATE)
+        if distance_db < _NEAR_DB:
             break
     layers = [layer]
     for job, samples in clicks.items():
         label = f"{name} {job}"[:200]
         source = Imported(audio=keep(samples, label), name=label)
         layers.append(Layer(name=job, job="click" if job == "click" else "texture", source=source))
-    likeness = _likeness(found, heard, body, listening_channel(sound))
+    likeness = _likeness(found, heard, body, whole, distance_db)
     hit = Hit(name=name[:60] or "Kick", kind=kind, layers=tuple(layers))
     return Apart(hit, sound, likeness, _said(fitted, likeness, from_hz))
 
@@ -145,7 +148,7 @@ def _body_layer(
     first = round(offset / 1000 * RATE)
     count = min(made.size, heard.size - first)
     alone[first : first + count] = made[:count]
-    seen, wanted = (_below(one) for one in (alone, heard))
+    seen, wanted = (filters.band(one, 0.0, _COMPARED_HZ, RATE) for one in (alone, heard))
     gain = float(seen @ wanted) / max(float(seen @ seen), 1e-20)
     level_db = 20 * float(np.log10(max(abs(gain), 1e-6)))
     low, high = limits(KickRecipe, "level_db")
@@ -161,30 +164,14 @@ def _body_layer(
     return layer, gain * alone
 
 
-def _below(x: Array) -> Array:
-    size = fft.next_fast_len(2 * x.size, real=True)
-    gain = linkwitz_riley_gain(fft.rfftfreq(size, 1 / RATE), _COMPARED_HZ)[0]
-    return np.asarray(fft.irfft(fft.rfft(x, size) * gain, size)[: x.size])
-
-
-def _above(x: Array, hz: float) -> Array:
-    """What lies above a frequency, unmoved in time."""
-    size = fft.next_fast_len(2 * x.shape[0], real=True)
-    gain = linkwitz_riley_gain(fft.rfftfreq(size, 1 / RATE), hz)[1]
-    return np.asarray(fft.irfft((fft.rfft(x, size, axis=0).T * gain).T, size, axis=0)[: x.shape[0]])
-
-
 def _clicks(x: Array, heard: Array, body: Array, from_hz: float) -> dict[str, Array]:
     """What the body does not explain above a frequency: the click, and the rest where it is heard."""
     left = x - (body if x.ndim == 1 else body[:, None])
-    left = _above(left, from_hz) if from_hz else left
-    end, fade = round(_CLICK_MS / 1000 * RATE), round(_FADE_MS / 1000 * RATE)
-    gain = np.zeros(left.shape[0])
-    gain[: end - fade] = 1.0
-    ramp = 0.5 + 0.5 * np.cos(np.pi * (np.arange(fade) + 0.5) / fade)
-    gain[end - fade : end] = ramp[: max(0, gain.size - (end - fade))]
+    left = each_channel(left, lambda channel: filters.band(channel, from_hz, 20_000.0, RATE))
+    time_s = np.arange(left.shape[0]) / RATE
+    gain = envelopes.release(time_s, _CLICK_MS / 1000, _FADE_MS / 1000)
     gains = gain if left.ndim == 1 else gain[:, None]
-    found = {"click": (left * gains)[:end]}
+    found = {"click": (left * gains)[: round(_CLICK_MS / 1000 * RATE)]}
     rest = left * (1 - gains)
     if np.sum(rest**2) > np.sum(x**2) * 10 ** (_REST_DB / 10):
         found["rest"] = rest
@@ -196,12 +183,12 @@ def _share_db(left: Array, whole: Array) -> float:
     return 10 * float(np.log10(max(float(np.sum(left**2)), 1e-20) / max(float(np.sum(whole**2)), 1e-20)))
 
 
-def _likeness(found: Measured, heard: Array, body: Array, whole: Array) -> Likeness:
+def _likeness(found: Measured, heard: Array, body: Array, whole: Array, distance_db: float) -> Likeness:
     hz, hz_again = (_settled_hz(one) for one in (found, measure(whole, RATE)))
     pitch = None if hz is None or hz_again is None else abs(1200 * float(np.log2(hz_again / hz)))
     return Likeness(
         residual_db=_share_db(whole - heard, heard), body_residual_db=_share_db(body - heard, heard),
-        spectral_distance_db=spectral_distance_db(heard, whole, RATE), pitch_error_cents=pitch,
+        spectral_distance_db=distance_db, pitch_error_cents=pitch,
         sweep_error_cents=_course_error_cents(heard, body),
     )  # fmt: skip
 
@@ -219,7 +206,7 @@ def _settled_hz(measured: Measured) -> float | None:
 
 
 def _course_error_cents(heard: Array, body: Array) -> float | None:
-    """RMS difference of the frequency of cycles in both, in cents; None where too few can be followed."""
+    """How far cycles of both usually differ in frequency, in cents; None where too few can be followed."""
     courses = []
     for x in (heard, body):
         floor = 10 ** (_TRACED_DB / 20) * float(np.max(np.abs(x), initial=0.0))
@@ -231,7 +218,7 @@ def _course_error_cents(heard: Array, body: Array) -> float | None:
     if at.size < 3:
         return None
     there = np.interp(at, one.time_ms, np.log2(one.hz)) - np.interp(at, other.time_ms, np.log2(other.hz))
-    return float(1200 * np.sqrt(np.median(there**2)))
+    return float(1200 * np.median(np.abs(there)))
 
 
 def _said(fitted: FittedBody, likeness: Likeness, from_hz: float) -> list[str]:

@@ -6,6 +6,7 @@ what fold back drive is kept from: the recipe that is found is rendered by the r
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,6 +41,7 @@ class Kind:
     hz: Callable[[Values, Array], Array]
 
 
+@cache
 def controls(kind: Kind) -> dict[str, Control]:
     """The controls of a kind's recipe by name."""
     return {one.name: one for one in control_sheet(kind.recipe).controls}
@@ -60,8 +62,10 @@ def toned(hz: Array, wave: float, time_s: Array, rate: int) -> Array:
 
 def kick_hz(values: Values, time_s: Array) -> Array:
     """The pitch course of a made kick."""
-    fallen = envelopes.fall(np.maximum(time_s, 0.0), values["pitch_decay_ms"] / 1000, values["pitch_curve"])
-    return np.asarray(values["end_hz"] * np.exp2(values["start_semitones"] / 12 * fallen))
+    octaves, decay_s = values["start_semitones"] / 12, values["pitch_decay_ms"] / 1000
+    return envelopes.swept_hz(
+        np.maximum(time_s, 0.0), values["end_hz"], octaves, decay_s, values["pitch_curve"]
+    )
 
 
 def kick_body(values: Values, time_s: Array, rate: int) -> Array:
@@ -77,8 +81,10 @@ def kick_body(values: Values, time_s: Array, rate: int) -> Array:
 
 
 def _808_hz(values: Values, time_s: Array) -> Array:
-    fallen = envelopes.fall(np.maximum(time_s, 0.0), values["pitch_decay_ms"] / 1000, 0.0)
-    return np.asarray(values["end_hz"] * np.exp2(values["start_octaves"] * fallen))
+    decay_s = values["pitch_decay_ms"] / 1000
+    return envelopes.swept_hz(
+        np.maximum(time_s, 0.0), values["end_hz"], values["start_octaves"], decay_s, 0.0
+    )
 
 
 def _808_body(values: Values, time_s: Array, rate: int) -> Array:

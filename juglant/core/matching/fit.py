@@ -28,7 +28,9 @@ from juglant.core.matching.bodies import (
 )
 from juglant.core.measure.envelope import amplitude_envelope
 from juglant.core.process.saturation import blocked
-from juglant.core.recipes.fields import Control, Recipe
+from juglant.core.recipes.fields import Control, Recipe, limits
+from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.tone808 import Recipe808
 from juglant.core.synth import envelopes
 
 Array = NDArray[np.float64]
@@ -69,14 +71,13 @@ Progress = Callable[[float], bool]
 
 @dataclass(frozen=True)
 class FittedBody:
-    """A recipe, when it begins after the first sample in ms, its polarity, and the share of the wave
-    between 18 Hz and 1.5 kHz that it leaves, in dB.
+    """A recipe, when it begins after the first sample in ms, and the share of the wave between 18 Hz and
+    1.5 kHz that it leaves, in dB.
     """
 
     kind: Kind
     recipe: Recipe
     start_ms: float
-    inverted: bool
     left_db: float
 
 
@@ -88,16 +89,15 @@ class _Target:
     """A sound at a low rate, weighed so that its tail counts too."""
 
     def __init__(
-        self, x: Array, rate: int, end_hz: float, decay_ms: float, step: Callable[[], None],
-        most_s: float = _MOST_S,
+        self, x: Array, loudness: Array, rate: int, end_hz: float, decay_ms: float,
+        step: Callable[[], None], most_s: float = _MOST_S,
     ) -> None:  # fmt: skip
-        self.x, self.rate, self._step = x, rate, step
+        self.x, self.loudness, self.rate, self._step = x, loudness, rate, step
         y = signal.resample_poly(x[: round(most_s * rate)], _SLOW_HZ, rate)
         self.time_s = np.arange(y.size) / _SLOW_HZ
         self.length_ms = x.size / rate * 1000
         self.end_hz, self.decay_ms = end_hz, decay_ms
-        envelope = np.interp(self.time_s, np.arange(x.size) / rate, amplitude_envelope(x, rate))
-        self.envelope = np.maximum(envelope, 1e-9)
+        self.envelope = np.maximum(self.loudness_at(self.time_s), 1e-9)
         top = float(self.envelope.max())
         self._weight = 1 / np.sqrt(self.envelope / top + _QUIET) / top
         self._size = fft.next_fast_len(y.size + 200, real=True)
@@ -111,7 +111,11 @@ class _Target:
 
     def beginning(self) -> "_Target":
         """The same for the first part of it, which says most and takes less time."""
-        return _Target(self.x, self.rate, self.end_hz, self.decay_ms, self._step, _FIRST_S)
+        return _Target(self.x, self.loudness, self.rate, self.end_hz, self.decay_ms, self._step, _FIRST_S)
+
+    def loudness_at(self, time_s: Array) -> Array:
+        """The measured envelope at some times."""
+        return np.interp(time_s, np.arange(self.x.size) / self.rate, self.loudness)
 
     def _seen(self, x: Array, *, leaning: bool = False) -> Array:
         band = self._blocked if leaning else self._band
@@ -122,10 +126,6 @@ class _Target:
         seen = self._seen(x, leaning=leaning)
         level = float(seen @ self._wanted) / max(float(seen @ seen), 1e-12)
         return np.asarray(level * seen - self._wanted)
-
-    def sign(self, x: Array, *, leaning: bool = False) -> float:
-        """Whether `x` goes with the sound, 1, or against it, −1."""
-        return float(np.sign(self._seen(x, leaning=leaning) @ self._wanted)) or 1.0
 
     def db(self, cost: float) -> float:
         """What a cost is of the whole sound, in dB."""
@@ -194,23 +194,20 @@ def _value(control: Control, place: float) -> float:
     return float(np.clip(low + place * (high - low), low, high))
 
 
-def _grid(
-    x: Array, rate: int, end_hz: float, start_s: float, curves: Array
-) -> Iterator[tuple[float, Values]]:
+def _grid(target: _Target, start_s: float, curves: Array) -> Iterator[Values]:
     """Sweeps, with a kick's names, that go well with the first 200 ms, the best first."""
-    y = signal.resample_poly(x[: round(_GRID_S * rate)], _GRID_HZ, rate)
-    time = np.maximum(np.arange(y.size) / _GRID_HZ - start_s, 0.0)
-    begun = np.arange(y.size) / _GRID_HZ >= start_s
-    envelope = np.interp(
-        np.arange(y.size) / _GRID_HZ, np.arange(x.size) / rate, amplitude_envelope(x, rate)
-    )
+    y = signal.resample_poly(target.x[: round(_GRID_S * target.rate)], _GRID_HZ, target.rate)
+    at = np.arange(y.size) / _GRID_HZ
+    time, begun = np.maximum(at - start_s, 0.0), at >= start_s
+    envelope = target.loudness_at(at)
     weight = 1 / np.sqrt(envelope / max(float(envelope.max()), 1e-12) + _QUIET)
     wanted, heard = y * weight, envelope * weight * begun
-    decays = np.geomspace(2.0, 400.0, _GRID_STEPS)
+    decays = np.geomspace(*limits(KickRecipe, "pitch_decay_ms"), _GRID_STEPS)
     falls = np.array([envelopes.fall(time, decay / 1000, curve) for decay in decays for curve in curves])
     found = []
-    for start in np.arange(0.0, 61.0, 1.5):
-        hz = end_hz * np.exp2(start / 12 * falls) * begun
+    low, high = limits(KickRecipe, "start_semitones")
+    for start in np.arange(low, high + 1.0, 1.5):
+        hz = target.end_hz * np.exp2(start / 12 * falls) * begun
         phase = np.cumsum(hz, axis=1) / _GRID_HZ - hz / _GRID_HZ
         tried = np.sin(2 * np.pi * phase) * heard
         met = (tried @ wanted) ** 2 / np.maximum((tried * tried).sum(axis=1), 1e-12)
@@ -221,10 +218,10 @@ def _grid(
             }  # fmt: skip
             found.append((float(met[n]), sweep))
     taken: list[Values] = []
-    for met, sweep in sorted(found, key=lambda one: -one[0]):
+    for _, sweep in sorted(found, key=lambda one: -one[0]):
         if all(_apart(sweep, other) for other in taken):
             taken.append(sweep)
-            yield met, sweep
+            yield sweep
 
 
 def _apart(one: Values, other: Values) -> bool:
@@ -243,12 +240,13 @@ def _sweeps(target: _Target, kind: Kind, base: Values, more: tuple[str, ...]) ->
     """The likeliest sweeps, refined under the measured envelope, the best first."""
     found = []
     curves = _CURVES if kind is KICK else np.zeros(1)
-    for _, sweep in islice(
-        _grid(target.x, target.rate, target.end_hz, base[START_MS] / 1000, curves), _KEPT
-    ):
+    for sweep in islice(_grid(target, base[START_MS] / 1000, curves), _KEPT):
         if kind is TONE_808:
-            octaves = min(sweep["start_semitones"] / 12, 4.0)
-            sweep = {"start_octaves": octaves, "pitch_decay_ms": min(sweep["pitch_decay_ms"], 300.0)}
+            wide = {
+                "start_octaves": sweep["start_semitones"] / 12,
+                "pitch_decay_ms": sweep["pitch_decay_ms"],
+            }
+            sweep = {name: min(value, limits(Recipe808, name)[1]) for name, value in wide.items()}
         found.append(target.refined(kind, target.swept(kind), base | sweep, (*kind.swept, *more), 8))
     return sorted(found, key=lambda one: one[0])
 
@@ -277,7 +275,8 @@ def _kicks(first: _Target, start_ms: float, more: tuple[str, ...]) -> list[tuple
 def _808s(first: _Target, start_ms: float, more: tuple[str, ...]) -> list[tuple[float, Values]]:
     """Made 808s that may be it, the best first, with what they leave of its beginning."""
     base: Values = {
-        "end_hz": first.end_hz, "decay_ms": float(np.clip(first.decay_ms, 60.0, 4000.0)), "attack_ms": 1.0,
+        "end_hz": first.end_hz, "attack_ms": 1.0,
+        "decay_ms": max(first.decay_ms, limits(Recipe808, "decay_ms")[0]),
         "release_ms": 90.0, WHOLE_MS: first.length_ms, START_MS: start_ms,
     }  # fmt: skip
     sweeps = _sweeps(first, TONE_808, base, more)
@@ -328,8 +327,8 @@ def _best(target: _Target, kinds: tuple[Kind, ...], start_ms: float) -> tuple[fl
     semitones, curve = values["start_semitones"], values["pitch_curve"]
     for other in (
         {"wave": 0.02, "drive_db": 0.0, "drive_bias": 0.0}, {"wave": 0.6},
-        {"start_semitones": max(semitones - 5, 0.0), "pitch_curve": max(curve - 0.2, -1.0)},
-        {"start_semitones": min(semitones + 5, 60.0), "pitch_curve": min(curve + 0.2, 1.0)},
+        {"start_semitones": semitones - 5, "pitch_curve": curve - 0.2},
+        {"start_semitones": semitones + 5, "pitch_curve": curve + 0.2},
     ):  # fmt: skip
         cost, values = min((cost, values), whole(kind, values | other, more, 20), key=lambda one: one[0])
     return cost, kind, values
@@ -353,12 +352,12 @@ def fitted_body(
         if progress is not None and steps % 32 == 0 and not progress(1 - float(np.exp(-steps / 2500))):
             raise CancelledError
 
-    decay_ms = float(np.clip(decay_ms, 30.0, 1500.0))
-    target = _Target(x, rate, float(np.clip(end_hz, 25.0, 160.0)), decay_ms, step)
+    end_hz, decay_ms = (float(np.clip(one, *limits(KickRecipe, name))) for name, one in (
+        ("end_hz", end_hz), ("decay_ms", decay_ms)
+    ))  # fmt: skip
+    target = _Target(x, amplitude_envelope(x, rate), rate, end_hz, decay_ms, step)
     cost, kind, values = _best(target, kinds, start_ms)
-    body = target.whole(kind)(values)
-    inverted = target.sign(body, leaning=_leans(values)) < 0
-    return FittedBody(kind, _recipe(kind, values), values[START_MS], inverted, target.db(cost))
+    return FittedBody(kind, _recipe(kind, values), values[START_MS], target.db(cost))
 
 
 def _recipe(kind: Kind, values: Values) -> Recipe:
@@ -372,6 +371,7 @@ def _recipe(kind: Kind, values: Values) -> Recipe:
     if kind is KICK:
         fields["click_db"] = -60.0
     else:
-        fields["length_ms"] = float(np.clip(values[WHOLE_MS] - values["release_ms"], 60.0, 4000.0))
+        held_ms = values[WHOLE_MS] - values["release_ms"]
+        fields["length_ms"] = float(np.clip(held_ms, *limits(Recipe808, "length_ms")))
         fields["push_to"] = "square" if values[PUSHED] == 2.0 else "triangle"
     return kind.recipe.model_validate(fields)

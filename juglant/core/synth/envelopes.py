@@ -22,6 +22,11 @@ def fall(time_s: Array, decay_s: float, curve: float) -> Array:
     return np.asarray(np.maximum(1 + form * time_s / tau, 0.0) ** (-1 / form))
 
 
+def swept_hz(time_s: Array, end_hz: float, octaves: float, decay_s: float, curve: float) -> Array:
+    """A frequency that falls to `end_hz` from so many octaves above it."""
+    return np.asarray(end_hz * np.exp2(octaves * fall(time_s, decay_s, curve)))
+
+
 def rise(time_s: Array, attack_s: float) -> Array:
     """Raised-cosine fade in."""
     if attack_s < 1e-6:

@@ -22,8 +22,9 @@ def length_ms(recipe: KickRecipe, bpm: float) -> float:
 
 def pitch_hz(recipe: KickRecipe, time_s: Array) -> Array:
     """Frequency of the body over time."""
-    fallen = envelopes.fall(time_s, recipe.pitch_decay_ms / 1000, recipe.pitch_curve)
-    return np.asarray(recipe.end_hz * np.exp2(recipe.start_semitones / 12 * fallen))
+    return envelopes.swept_hz(
+        time_s, recipe.end_hz, recipe.start_semitones / 12, recipe.pitch_decay_ms / 1000, recipe.pitch_curve
+    )
 
 
 def _click(recipe: KickRecipe, frames: int, rate: int) -> Array:

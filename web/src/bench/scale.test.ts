@@ -44,6 +44,7 @@ test("values beyond the limits are brought back to them, and steps are kept", ()
 test("numbers are shown to the digits of their step, with a real minus", () => {
   expect(shownValue(control({ step: 0.01 }), 49)).toBe("49.00");
   expect(shownValue(control({ step: 0.5 }), 3)).toBe("3.0");
+  expect(shownValue(control({ step: 0.01, low: -1 }), -0.001)).toBe("0.00");
   expect(shownValue(control({ step: 0.5, low: -9 }), -3)).toBe("−3.0");
   expect(cents(-27.4)).toBe("−27 ¢");
   expect(cents(3.14)).toBe("+3.1 ¢");

@@ -27,7 +27,7 @@ export function onStep(control: Control, value: number): number {
 
 export function shownValue(control: Control, value: number): string {
   const decimals = Math.max(0, -Math.floor(Math.log10(control.step) + 1e-9));
-  return value.toFixed(Math.min(decimals, 2)).replace("-", "−");
+  return minus(value, Math.min(decimals, 2));
 }
 
 /** With its sign, a real minus; what rounds to nothing has neither. */

@@ -3,6 +3,8 @@ import { useMemo, useState } from "react";
 import {
   api,
   type AnswerView,
+  type Brief,
+  type Hit,
   type HitView,
   type LoopCloseup,
   type TrackState,
@@ -34,17 +36,10 @@ interface Props {
 const WAVE_MS = 250;
 const LEAST_MS = 4;
 
-interface Near {
-  state: TrackState;
-  from_ms: number;
-  to_ms: number;
-}
-const askLoop = ({ state, from_ms, to_ms }: Near) => api.closeup(state, from_ms, to_ms);
-const askWave = ({ brief, hit, from, to }: HitNear) => api.closeupHit(brief, hit, from, to);
-type HitNear = { brief: TrackState["brief"]; hit: Parameters<typeof api.viewHit>[1] } & {
-  from: number;
-  to: number;
-};
+const askLoop = ({ state, near }: { state: TrackState; near: Range }) =>
+  api.closeup(state, ...near);
+const askWave = ({ brief, hit, near }: { brief: Brief; hit: Hit; near: Range }) =>
+  api.closeupHit(brief, hit, ...near);
 
 const ofBar = ({ bar }: AnswerView): Levels => ({
   ...bar,
@@ -88,10 +83,7 @@ export function BeatWindow({ alone, player }: Props) {
   const from = near ? near[0] : within;
   const span = near ? near[1] - near[0] : resting;
   const stretch = useLatest(
-    useMemo(
-      () => (near && !alone ? { state: shown, from_ms: near[0], to_ms: near[1] } : null),
-      [alone, near, shown],
-    ),
+    useMemo(() => (near && !alone ? { state: shown, near } : null), [alone, near, shown]),
     askLoop,
   );
   const shownHit = hitOf(shown, hitId);
@@ -100,7 +92,7 @@ export function BeatWindow({ alone, player }: Props) {
     useMemo(
       () =>
         waved && near && near[0] < (hit.data?.hit.length_ms ?? 0)
-          ? { brief: shown.brief, hit: shownHit, from: near[0], to: near[1] }
+          ? { brief: shown.brief, hit: shownHit, near }
           : null,
       [hit.data, near, shown.brief, shownHit, waved],
     ),

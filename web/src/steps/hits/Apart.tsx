@@ -1,4 +1,4 @@
-import { useCallback, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
 import { api, type ApartView, type Hit, type JobView } from "../../api/client";
 import { decibels } from "../../bench/scale";
@@ -8,7 +8,7 @@ import { editHit } from "../../track/parts";
 
 /** A file as a hit that can be edited: its body as a recipe, its click as a sample; heard beside it, then taken. */
 export function Apart({ hit, layer }: { hit: Hit; layer: number }) {
-  const { shown, change, chooseLayer, say, strike } = useDesk();
+  const { shown, change, chooseLayer, say } = useDesk();
   const [asked, setAsked] = useState<{ job: number; of: Hit } | null>(null);
   const [found, setFound] = useState<{ view: ApartView; of: Hit } | null>(null);
   const ended = useCallback(
@@ -27,69 +27,90 @@ export function Apart({ hit, layer }: { hit: Hit; layer: number }) {
   );
   const { jobs, look } = useJobs(ended);
   const job = jobs.find(({ id }) => id === asked?.job);
-  if (asked)
-    return (
-      <div className="apart" role="status">
-        <span>Taking it apart…</span>
-        <ProgressBar now={job?.done ?? 0} max={job?.total || 100} aria-label="How far it is" />
-        <Button size="sm" variant="outline-secondary" onClick={() => void api.stopJob(asked.job)}>
-          Cancel
-        </Button>
-      </div>
-    );
-  if (found && found.of === hit) {
-    const { likeness, said, hit: made } = found.view;
-    return (
-      <div className="apart" role="group" aria-label="Taken apart">
-        <span>
-          {made.layers.length - hit.layers.length + 1} layers, third octaves{" "}
-          {decibels(likeness.spectral_distance_db)} from the file; the body alone leaves{" "}
-          {decibels(likeness.body_residual_db, 0)}
-          {likeness.pitch_error_cents !== null &&
-            likeness.pitch_error_cents < 5 &&
-            `, its tail lies ${likeness.pitch_error_cents.toFixed(1)} cents off`}
-          . {said.join(" ")}
-        </span>
-        <Button size="sm" variant="outline-secondary" onClick={() => strike(undefined, hit)}>
-          Hear the file
-        </Button>
-        <Button size="sm" variant="outline-secondary" onClick={() => strike(undefined, made)}>
-          Hear it made
-        </Button>
+  // What was pressed is gone with every step: the keyboard stays here.
+  const box = useRef<HTMLDivElement>(null);
+  const stage = asked ? "asked" : found ? "found" : "none";
+  const was = useRef(stage);
+  useEffect(() => {
+    if (was.current !== stage && document.activeElement === document.body) box.current?.focus();
+    was.current = stage;
+  }, [stage]);
+  const begin = () =>
+    void api
+      .takeApart(shown.brief, hit, layer)
+      .then(({ id }) => {
+        setAsked({ job: id, of: hit });
+        look();
+      })
+      .catch((error: Error) => say(error.message));
+  const take = (made: Hit) => {
+    // This is gone then: its layer is no file any more.
+    box.current?.closest<HTMLElement>(".step")?.focus();
+    setFound(null);
+    change(editHit(hit.id, () => made));
+    chooseLayer(layer);
+  };
+  return (
+    <div className="apart" role="group" aria-label="Taken apart" tabIndex={-1} ref={box}>
+      {asked && (
+        <>
+          <span role="status">Taking it apart…</span>
+          <ProgressBar now={job?.done ?? 0} max={job?.total || 100} aria-label="How far it is" />
+          <Button size="sm" variant="outline-secondary" onClick={() => void api.stopJob(asked.job)}>
+            Cancel
+          </Button>
+        </>
+      )}
+      {!asked && found?.of === hit && (
+        <Made view={found.view} hit={hit} onTake={take} onLeave={() => setFound(null)} />
+      )}
+      {!asked && found?.of !== hit && (
         <Button
           size="sm"
-          onClick={() => {
-            setFound(null);
-            change(editHit(hit.id, () => made));
-            chooseLayer(layer);
-          }}
+          variant="outline-secondary"
+          title="Fits a made kick or 808 to this file and keeps its click as a sample, so that note, length and click can be changed"
+          onClick={begin}
         >
-          Take it
+          Make it editable
         </Button>
-        <Button size="sm" variant="outline-secondary" onClick={() => setFound(null)}>
-          Leave it
-        </Button>
-      </div>
-    );
-  }
-  return (
-    <div className="apart">
-      <Button
-        size="sm"
-        variant="outline-secondary"
-        title="Fits a made kick or 808 to this file and keeps its click as a sample, so that note, length and click can be changed"
-        onClick={() =>
-          void api
-            .takeApart(shown.brief, hit, layer)
-            .then(({ id }) => {
-              setAsked({ job: id, of: hit });
-              look();
-            })
-            .catch((error: Error) => say(error.message))
-        }
-      >
-        Make it editable
-      </Button>
+      )}
     </div>
+  );
+}
+
+/** What came of it, beside the file. */
+function Made(props: {
+  view: ApartView;
+  hit: Hit;
+  onTake: (made: Hit) => void;
+  onLeave: () => void;
+}) {
+  const { strike } = useDesk();
+  const { view, hit, onTake, onLeave } = props;
+  const { likeness, said, hit: made } = view;
+  return (
+    <>
+      <span>
+        {made.layers.length - hit.layers.length + 1} layers, third octaves{" "}
+        {decibels(likeness.spectral_distance_db)} from the file; the body alone leaves{" "}
+        {decibels(likeness.body_residual_db, 0)}
+        {likeness.pitch_error_cents !== null &&
+          likeness.pitch_error_cents < 5 &&
+          `, its tail lies ${likeness.pitch_error_cents.toFixed(1)} cents off`}
+        . {said.join(" ")}
+      </span>
+      <Button size="sm" variant="outline-secondary" onClick={() => strike(undefined, hit)}>
+        Hear the file
+      </Button>
+      <Button size="sm" variant="outline-secondary" onClick={() => strike(undefined, made)}>
+        Hear it made
+      </Button>
+      <Button size="sm" onClick={() => onTake(made)}>
+        Take it
+      </Button>
+      <Button size="sm" variant="outline-secondary" onClick={onLeave}>
+        Leave it
+      </Button>
+    </>
   );
 }

@@ -1,4 +1,3 @@
-import { useState } from "react";
 import { Dropdown, Form } from "react-bootstrap";
 import type { StockWish } from "../../api/client";
 import { STOCK_RANGES } from "../../api/limits";
@@ -12,19 +11,6 @@ export interface NumbersAsked {
 }
 export const NO_NUMBERS: NumbersAsked = { ranges: {}, note: "", stars: 0 };
 
-const NOTE = /^([A-Ga-g])([#b♯♭]?)(-?\d)?$/;
-const CLASSES: Record<string, number> = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 };
-
-/** A note as it is typed, “G1” or “F#”: which one, in any octave where none is named; null for what is none. */
-export function noteOf(typed: string): Pick<StockWish, "midi" | "note_class"> | null {
-  const found = NOTE.exec(typed.trim());
-  const letter = CLASSES[found?.[1]?.toLowerCase() ?? ""];
-  if (!found || letter === undefined) return null;
-  const sign = found[2] === "" ? 0 : "#♯".includes(found[2] as string) ? 1 : -1;
-  const midi = letter + sign + 12 * (Number(found[3] ?? 0) + 1);
-  return found[3] === undefined ? { note_class: (letter + sign + 12) % 12 } : { midi };
-}
-
 /** What numbers ask for: only what was filled in. */
 export function wishOf({ ranges, note, stars }: NumbersAsked): Partial<StockWish> {
   const { length_ms = { least: null, most: null }, ...others } = ranges;
@@ -33,7 +19,7 @@ export function wishOf({ ranges, note, stars }: NumbersAsked): Partial<StockWish
     ...(length_ms.least !== null && { shortest_ms: length_ms.least }),
     ...(length_ms.most !== null && { longest_ms: length_ms.most }),
     ...(asked.length > 0 && { ranges: Object.fromEntries(asked) }),
-    ...(note.trim() !== "" && noteOf(note)),
+    ...(note.trim() !== "" && { note }),
     ...(stars > 0 && { stars }),
   };
 }
@@ -44,8 +30,6 @@ export function RangesMenu(props: {
   onChange: (asked: NumbersAsked) => void;
 }) {
   const { asked, onChange } = props;
-  const [note, setNote] = useState(asked.note);
-  const wrong = note.trim() !== "" && noteOf(note) === null;
   const count = Object.keys(wishOf(asked)).length;
   const set = (name: keyof Ranges, end: keyof Range, text: string) => {
     const old = asked.ranges[name] ?? { least: null, most: null };
@@ -54,8 +38,13 @@ export function RangesMenu(props: {
   };
   return (
     <Dropdown autoClose="outside">
-      <Dropdown.Toggle size="sm" variant="outline-secondary" active={count > 0}>
-        {count > 0 ? `Numbers (${count})` : "Numbers"}
+      <Dropdown.Toggle
+        size="sm"
+        variant="outline-secondary"
+        active={count > 0}
+        title={count > 0 ? `${count} asked for` : "Sounds by their numbers"}
+      >
+        Numbers
       </Dropdown.Toggle>
       <Dropdown.Menu className="stock-ranges">
         <div>
@@ -64,15 +53,10 @@ export function RangesMenu(props: {
             size="sm"
             aria-label="Note"
             placeholder="G1, or G"
-            value={note}
-            isInvalid={wrong}
-            onChange={(event) => {
-              setNote(event.target.value);
-              const typed = event.target.value;
-              onChange({ ...asked, note: noteOf(typed) ? typed : "" });
-            }}
+            maxLength={8}
+            value={asked.note}
+            onChange={(event) => onChange({ ...asked, note: event.target.value })}
           />
-          {wrong && <small role="alert">“{note}” is no note.</small>}
         </div>
         {STOCK_RANGES.map(([name, said, unit]) => (
           <div key={name}>

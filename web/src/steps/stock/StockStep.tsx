@@ -208,7 +208,7 @@ export function StockStep() {
           <span className="calm" role="status">
             {found.left > 0
               ? `${found.left} yet to be measured in the loop`
-              : `${sounds.length} sounds`}
+              : `${sounds.length} ${sounds.length === 1 ? "sound" : "sounds"}`}
           </span>
         </div>
         {found.error && <p role="alert">{found.error}</p>}
