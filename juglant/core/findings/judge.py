@@ -123,54 +123,65 @@ _LEVEL = (
 )  # fmt: skip
 
 
-def findings(session: Session, answer: Answer) -> list[Finding]:
-    """Everything beyond its limit, in the order of cure that the brief names."""
-    return [found for kind in _checks(answer) if (found := kind.judge(session, answer)) is not None]
+def findings(session: Session, answer: Answer, more: tuple[Check, ...] = ()) -> list[Finding]:
+    """Everything beyond its limit, in the order of cure that the brief names, and behind it what is judged
+    `more`: in a place.
+    """
+    return [found for kind in _checks(answer, more) if (found := kind.judge(session, answer)) is not None]
 
 
-def _checks(answer: Answer) -> tuple[Check, ...]:
+def _checks(answer: Answer, more: tuple[Check, ...]) -> tuple[Check, ...]:
     ducking_first = answer.state.brief.cure == "ducking first"
     state = answer.state
     carve = (off_key_check(state.kick.id), *_CARVE)
     low_end = (*_DUCK, *carve) if ducking_first else (*carve, *_DUCK)
     return (
         *OUTDATED, *ducking_checks(state), *low_end, *_LEVEL, *mono_checks(state), *hit_checks(state),
-        *file_checks(state), *doubled_checks(state),
+        *file_checks(state), *doubled_checks(state), *more,
     )  # fmt: skip
 
 
-def _trying(session: Session, answer: Answer) -> Trying:
-    return Trying(session, answer, list(_checks(answer)), findings(session, answer))
+def _trying(session: Session, answer: Answer, more: tuple[Check, ...]) -> Trying:
+    return Trying(session, answer, list(_checks(answer, more)), findings(session, answer, more))
 
 
-def fixes(session: Session, answer: Answer, finding_id: str) -> list[TriedFix]:
-    """The fixes of a finding that were tried and may be offered, the best first."""
+def fixes(
+    session: Session, answer: Answer, finding_id: str, more: tuple[Check, ...] = ()
+) -> list[TriedFix]:
+    """The fixes of a finding that were tried and may be offered, the best first. What is judged `more` is
+    not kept.
+    """
 
     def tried() -> list[TriedFix]:
-        trying = _trying(session, answer)
+        trying = _trying(session, answer, more)
         trying.check(finding_id)
         finding = trying.found.get(finding_id)
-        return [] if finding is None else trying.fixes(finding, findings)
+        return [] if finding is None else trying.fixes(finding, judged)
 
-    return session.once(tried, "fixes", answer.state, finding_id)
+    def judged(session: Session, answer: Answer) -> list[Finding]:
+        return findings(session, answer, more)
+
+    return tried() if more else session.once(tried, "fixes", answer.state, finding_id)
 
 
-def effect(session: Session, answer: Answer, finding_id: str, way: str | None = None) -> Effect:
+def effect(
+    session: Session, answer: Answer, finding_id: str, way: str | None = None, more: tuple[Check, ...] = ()
+) -> Effect:
     """Try one of a finding's fixes, the best one unless `way` names another.
 
     UserError if there is none to take.
     """
-    trying = _trying(session, answer)
+    trying = _trying(session, answer, more)
     kind, found = trying.check(finding_id), trying.found.get(finding_id)
     if found is None:
         raise UserError("This finding no longer holds: there is nothing to mend.")
     if way is None:
-        way = next((one.way for one in trying.fixes(found, findings)), None)
+        way = next((one.way for one in fixes(session, answer, finding_id, more)), None)
     if way is None or way not in found.fixes:
         raise UserError("This finding has no such fix that could be taken for you.")
     state = trying.mended(found, way)
     mended = session.answer(state)
-    new = {finding.id: finding for finding in findings(session, mended)}
+    new = {finding.id: finding for finding in findings(session, mended, more)}
     after = new[found.id].value if found.id in new else kind.number(session, mended)
     return Effect(
         state, found.value, after, answer.mix_after.lufs, mended.mix_after.lufs,

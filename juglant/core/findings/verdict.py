@@ -8,7 +8,7 @@ from juglant.core.findings.fixes import Fix
 from juglant.core.lowend.session import Answer, Session
 
 # The step of the work in which a finding is mended.
-Step = Literal["brief", "hits", "tune", "line", "separate", "duck"]
+Step = Literal["brief", "hits", "tune", "line", "separate", "duck", "room"]
 
 
 @dataclass(frozen=True)
