@@ -17,7 +17,9 @@ from juglant.api import (
     apart,
     brief,
     closeup,
+    compare,
     duck,
+    entries,
     errors,
     findings,
     handover,
@@ -27,6 +29,7 @@ from juglant.api import (
     log,
     parcels,
     parts,
+    room,
     sections,
     separate,
     shapes,
@@ -43,7 +46,7 @@ from juglant.store.database import Studio
 
 _ROUTERS = (
     brief, jobs, stock, parcels, tracks, sections, hits, apart, takes, tune, line, parts, separate, duck,
-    sound, closeup, shapes, findings, log, handover,
+    room, compare, entries, sound, closeup, shapes, findings, log, handover,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400

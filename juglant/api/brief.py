@@ -23,6 +23,7 @@ from juglant.core.recipes.moves import Move, Strokes
 from juglant.core.recipes.parts import ImportedBass, Output, RumbleBass, Stem
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.recording import Recording
+from juglant.core.recipes.room import ROOMS, Judging
 from juglant.core.recipes.separate import BassCarve, KickCarve
 from juglant.core.recipes.track import TrackState
 from juglant.core.typed import typed_value
@@ -53,6 +54,8 @@ _RECIPES: dict[str, type[Recipe]] = {
     "velocity": Velocity,
     "recording": Recording,
     "source:imported": Imported,
+    "judging": Judging,
+    **{f"room:{name}": room for name, room in ROOMS.items()},
     **{f"source:{kind}": recipe for kind, recipe in RECIPES.items()},
     **{f"stage:{name}": stage for name, stage in STAGES.items()},
 }

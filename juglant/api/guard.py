@@ -14,6 +14,7 @@ _MOST_JSON_BYTES = 1024 * 1024
 # What takes whole files, and how large they may be.
 _UPLOADS = {
     "/api/audio": MOST_BYTES, "/api/brief/reference": MOST_BYTES, "/api/tracks/parcel": MOST_PARCEL_BYTES,
+    "/api/room/responses": MOST_BYTES,
 }  # fmt: skip
 
 HEADERS = {

@@ -1,21 +1,23 @@
 """Log: kept versions with their numbers and notes."""
 
 import json
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, StringConstraints
 
+from juglant.api.kept import KeptVersion, kept_version, log_numbers
 from juglant.api.studio import AtDesk, RowId, read_track
 from juglant.api.tracks import BasedOn, SavedTrack, put
-from juglant.api.views import numbers
 from juglant.core import ENGINE_VERSION
+from juglant.core.bringing import with_part_of
 from juglant.core.errors import UserError
 from juglant.core.lowend.sounded import SAME_DB, apart_db, sounded
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
-from juglant.store import tracks, versions
+from juglant.core.words import changes
+from juglant.store import entries, tracks, versions
 
 router = APIRouter(prefix="/api/tracks/{track_id}/versions", tags=["log"])
 
@@ -26,18 +28,6 @@ class Keep(BaseModel):
     section: PartId
     state: TrackState
     note: Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)] = ""
-
-
-class KeptVersion(BaseModel):
-    """A kept version: what was measured of its main section when it was kept, in a line, or why it cannot
-    be read any more.
-    """
-
-    id: int
-    note: str
-    made_at: str
-    said: str | None
-    trouble: str | None = None
 
 
 class KeptVersions(BaseModel):
@@ -51,34 +41,14 @@ class KeptVersions(BaseModel):
 _PAGE = 50
 
 
-def _said(state: TrackState, measured: dict[str, Any]) -> str:
-    brief, main, hit = state.brief, state.duckings[0], measured["hit"]
-    cents, collision = hit["cents"], measured["after"]["collision_ms"]
-    tuned = "" if cents is None else f" {cents:+.{1 if abs(cents) < 10 else 0}f} ¢".replace("+0.0", "±0.0")
-    return " · ".join([
-        f"{brief.tonic} {brief.mode}, {brief.bpm:g} BPM", f"kick {hit['note'] or 'without pitch'}{tuned}",
-        "no collision" if collision is None else f"collision {collision:.0f} ms",
-        f"ducked {main.duck.depth_db:g} dB" if main.on else "not ducked",
-    ]).replace("-", "−")  # fmt: skip
-
-
-def _kept(version: versions.Version) -> KeptVersion:
-    said, trouble = None, None
-    try:
-        said = _said(read_track(version.body).state, json.loads(version.numbers))
-    except (UserError, ValueError, KeyError, TypeError):
-        trouble = "This version cannot be read by this Juglant."
-    return KeptVersion(
-        id=version.id, note=version.note, made_at=version.made_at, said=said, trouble=trouble
-    )
-
-
 @router.get("")
 def list_versions(desk: AtDesk, track_id: RowId, before: RowId = 2**63 - 1) -> KeptVersions:
     """The latest kept versions, or those before one of them; one that cannot be read is told as such."""
     with desk.studio.reading() as db:
-        found = versions.of_track(db, track_id, before, _PAGE + 1)
-    return KeptVersions(versions=[_kept(one) for one in found[:_PAGE]], more=len(found) > _PAGE)
+        found, marks = versions.of_track(db, track_id, before, _PAGE + 1), entries.marks(db, track_id)
+    return KeptVersions(
+        versions=[kept_version(one, marks.get(one.id)) for one in found[:_PAGE]], more=len(found) > _PAGE
+    )
 
 
 @router.get("/{version_id}/raw", response_class=Response)
@@ -93,16 +63,26 @@ def raw_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> Response:
 @router.post("", status_code=201)
 def keep_version(desk: AtDesk, track_id: RowId, keep: Keep) -> KeptVersion:
     """Keep a track as it is now, for ever."""
-    measured = json.dumps(numbers(desk.session.answer(keep.state)))
+    measured = log_numbers(desk.session, keep.state)
     with desk.studio.reading() as db:
         was = _with(keep, tracks.get(db, track_id).body)
+        last = versions.of_track(db, track_id, 2**63 - 1, 1)
+    measured["changed"] = _since(last[0], was) if last else []
     # Measured before anything is locked: others may save meanwhile.
     heard = json.dumps(sounded(desk.session, was.state))
     with desk.studio.changing() as db:
         whole = _with(keep, tracks.get(db, track_id).body)
         known = heard if whole.state == was.state else None
         body = whole.model_dump_json()
-        return _kept(versions.keep(db, track_id, body, measured, keep.note, ENGINE_VERSION, known))
+        told = json.dumps(measured)
+        return kept_version(versions.keep(db, track_id, body, told, keep.note, ENGINE_VERSION, known))
+
+
+def _since(last: versions.Version, track: Track) -> list[str]:
+    try:
+        return changes(read_track(last.body), track)
+    except UserError:
+        return []
 
 
 def _with(keep: Keep, body: str) -> Track:
@@ -123,7 +103,7 @@ def delete_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> None:
 def undelete_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> KeptVersion:
     """A version that was deleted, in the log again."""
     with desk.studio.changing() as db:
-        return _kept(versions.bring_back(db, track_id, version_id))
+        return kept_version(versions.bring_back(db, track_id, version_id))
 
 
 class AsKept(BaseModel):
@@ -138,7 +118,7 @@ class AsKept(BaseModel):
 
 
 @router.get("/{version_id}/as-kept")
-def as_kept(desk: AtDesk, track_id: RowId, version_id: RowId) -> AsKept:
+def askept_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> AsKept:
     """A kept version's main section measured once more, against what sounded then."""
     with desk.studio.reading() as db:
         version = versions.get(db, track_id, version_id)
@@ -147,6 +127,51 @@ def as_kept(desk: AtDesk, track_id: RowId, version_id: RowId) -> AsKept:
     now = sounded(desk.session, read_track(version.body).state)
     apart = apart_db(json.loads(version.sounded), now)
     return AsKept(same=apart <= SAME_DB, apart_db=min(apart, 999.0), engine_then=version.engine)
+
+
+class MarkGiven(BaseModel):
+    """What the user says of a version."""
+
+    star: bool = False
+    tags: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] = ""
+
+
+@router.put("/{version_id}/mark")
+def mark_version(desk: AtDesk, track_id: RowId, version_id: RowId, given: MarkGiven) -> KeptVersion:
+    """A star for what was sent out, tags to find it by."""
+    with desk.studio.changing() as db:
+        version = versions.get(db, track_id, version_id)
+        entries.mark(db, version_id, star=given.star, tags=given.tags)
+        return kept_version(version, entries.Mark(given.star, given.tags))
+
+
+@router.get("/{version_id}/state")
+def version_state(
+    desk: AtDesk, track_id: RowId, version_id: RowId, section: PartId | None = None
+) -> TrackState:
+    """What a kept version sounds like: in a section, or in its main one where it has no such."""
+    with desk.studio.reading() as db:
+        track = read_track(versions.get(db, track_id, version_id).body)
+    known = {one.id for one in track.sections}
+    return track.at(section if section in known else track.main)
+
+
+class PartBack(BasedOn):
+    """A part of a version, or a ducking, by its id, and the section that it comes back in."""
+
+    part: PartId
+    section: PartId
+
+
+@router.post("/{version_id}/part")
+def bring_back_part(desk: AtDesk, track_id: RowId, version_id: RowId, back: PartBack) -> SavedTrack:
+    """One part of a kept version, or one of its duckings, in the track as it is: one step of undo."""
+    was = version_state(desk, track_id, version_id, back.section)
+
+    def changed(track: Track) -> Track:
+        return track.with_state(back.section, with_part_of(track.at(back.section), was, back.part))
+
+    return put(desk, track_id, back.based_on, changed, back.section)
 
 
 @router.post("/{version_id}/back")

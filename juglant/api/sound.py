@@ -6,14 +6,16 @@ import numpy as np
 from fastapi import APIRouter, Path, Response
 from pydantic import BaseModel, Field
 
-from juglant.api.studio import Asked, AtDesk
+from juglant.api.studio import Asked, AtDesk, Desk, InRoom
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Side
 from juglant.core.measure.listening import Band
+from juglant.core.measure.loopsound import LoopSound
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.parts import MOST_PARTS, SUM
 from juglant.core.recipes.track import TrackState
+from juglant.core.rooms.heard import heard_in
 from juglant.core.synth.bass import loop_frames
 
 router = APIRouter(prefix="/api/sound", tags=["sound"])
@@ -64,16 +66,24 @@ def bands(desk: AtDesk, question: BandsQuestion) -> dict[Band, float]:
     return desk.session.band_match_db(question.state, tuple(question.parts), ducked=question.ducked)
 
 
+def _looked_up(desk: Desk, asked: Asked | InRoom) -> LoopSound | None:
+    if isinstance(asked, InRoom):
+        state, room, parts, ducked, by = asked
+        return heard_in(desk.session, state, room, list(parts), ducked=ducked, by=by)[0]
+    one = desk.session.sounding_part(asked.state, asked.part)
+    return None if one is None else one.before if asked.which == "before" else one.heard
+
+
 @router.get("/{key}", response_class=Response)
 def sound(desk: AtDesk, key: Key) -> Response:
     """A sound of the last plans by its name: its channels one after another, as little-endian float32. A
     header says how many there are. Under one name there is never another sound.
     """
     asked = desk.planned.get(key)
-    one = None if asked is None else desk.session.sounding_part(asked.state, asked.part)
-    if asked is None or one is None:
+    loop = None if asked is None else _looked_up(desk, asked)
+    if loop is None:
         raise UserError("This sound is not planned any more: ask for a plan.", "key")
-    given = (one.before if asked.which == "before" else one.heard).given
+    given = loop.given
     data = np.ascontiguousarray(given.T, "<f4").tobytes()
     head = {"X-Channels": str(given.ndim), "Cache-Control": "private, max-age=31536000, immutable"}
     return Response(data, media_type="application/octet-stream", headers=head)

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field, ValidationError
 from juglant.core.errors import NotFoundError, UserError
 from juglant.core.hits.render import LoadAudio
 from juglant.core.lowend.session import Array, Session
+from juglant.core.recipes.room import Room
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from juglant.files.audio import Audio, decode
@@ -28,14 +29,24 @@ class Asked(NamedTuple):
     which: Literal["before", "heard"]
 
 
+class InRoom(NamedTuple):
+    """A sound that may be asked for: parts of a state as they are heard in a place."""
+
+    state: TrackState
+    room: Room
+    parts: tuple[str, ...]
+    ducked: bool
+    by: Literal["loudness", "low band"]
+
+
 class Planned:
     """The sounds that were named last. Safe to share by threads."""
 
     def __init__(self, most: int = 1024) -> None:
         self._most, self._lock = most, Lock()
-        self._asked: OrderedDict[str, Asked] = OrderedDict()
+        self._asked: OrderedDict[str, Asked | InRoom] = OrderedDict()
 
-    def note(self, key: str, asked: Asked) -> None:
+    def note(self, key: str, asked: Asked | InRoom) -> None:
         """A sound that may be asked for now; the oldest ones are forgotten."""
         with self._lock:
             self._asked[key] = asked
@@ -43,7 +54,7 @@ class Planned:
             while len(self._asked) > self._most:
                 self._asked.popitem(last=False)
 
-    def get(self, key: str) -> Asked | None:
+    def get(self, key: str) -> Asked | InRoom | None:
         """What a sound is; None where it was not named, or too long ago."""
         with self._lock:
             return self._asked.get(key)

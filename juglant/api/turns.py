@@ -14,7 +14,7 @@ _ONE_BY_ONE = "/fixes"
 # What only looks something up, or stores it; and whole files, which come as long as their line takes.
 _LIGHT = (
     "/api/tracks", "/api/shapes", "/api/brief", "/api/audio", "/api/jobs", "/api/stock",
-    "/api/openapi.json",
+    "/api/openapi.json", "/api/room/responses", "/api/room/exposure",
 )  # fmt: skip
 # Of those, what renders all the same.
 _HEAVY_ENDS = (".zip", "/handover", "/stock/try", "/stock/fit")

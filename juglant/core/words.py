@@ -1,18 +1,22 @@
 """What was changed from one state of a track to the next, in words."""
 
+from typing import Any
+
+from juglant.core.differences import differing, few
 from juglant.core.recipes.ducking import Ducking
-from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.parts import AnyPart
-from juglant.core.recipes.sections import Aspect, Section, Track, aspects
+from juglant.core.recipes.sections import Aspect, Section, Track
 from juglant.core.recipes.track import TrackState
 
 # More than this is said as a number.
 _MOST = 4
+# What is told apart, or is no change that anybody hears.
+_NAMES = frozenset({"name", "id", "part", "solved_for"})
 _SAID: dict[Aspect, str] = {"chain": "loop chain", "after": "chain behind the duckings"}
 
 
 def changes(before: Track, after: Track) -> list[str]:
-    """What differs, each in a few words: the brief, parts by their aspects, duckings, sections. Empty where
+    """What differs, each in a few words with its numbers: the brief, parts, duckings, sections. Empty where
     nothing does.
     """
     found = _in_state(before.state, after.state)
@@ -39,17 +43,8 @@ def told(before: Track, after: Track) -> str:
     return " · ".join(found[:_MOST]) + (f" · and {more} more" if more > 0 else "")
 
 
-def _titles(old: Recipe, new: Recipe) -> list[str]:
-    """What the fields that differ are called."""
-    fields = type(new).model_fields
-    return [
-        str(fields[name].title or name.replace("_", " ")).lower()
-        for name in fields if getattr(old, name) != getattr(new, name)
-    ]  # fmt: skip
-
-
 def _in_state(before: TrackState, after: TrackState) -> list[str]:
-    found = [f"brief: {title}" for title in _titles(before.brief, after.brief)]
+    found = [f"brief: {one}" for one in differing(before.brief, after.brief)]
     was = {part.id: part for part in before.everything}
     there = {part.id for part in after.everything}
     found += [f"{part.name} removed" for part in before.everything if part.id not in there]
@@ -64,9 +59,11 @@ def _in_state(before: TrackState, after: TrackState) -> list[str]:
         if before_it is None:
             found.append(f"{_named(one, after)} added")
         elif before_it != one:
-            found.append(_named(one, after))
+            found.append(f"{_named(one, after)}: {few(differing(before_it, one, _NAMES))}")
     if before.separate != after.separate or before.separate_for != after.separate_for:
-        found.append("what kick and bass give up")
+        given = [*differing(before.separate.kick, after.separate.kick),
+                 *differing(before.separate.bass, after.separate.bass)]  # fmt: skip
+        found.append("what kick and bass give up" + (f": {few(given)}" if given else ""))
     if before.recordings != after.recordings:
         found.append("recordings")
     if [part.id for part in before.parts if part.id in there] != [
@@ -89,11 +86,23 @@ def _in_part(old: AnyPart, new: AnyPart) -> list[str]:
     if old == new:
         return []
     found = [f"{old.name} is {new.name} now"] if old.name != new.name else []
-    was, now = aspects(old), aspects(new)
-    differ = [_SAID.get(name, name) for name in now if now[name] != was.get(name)]
-    if getattr(old, "kind", None) != getattr(new, "kind", None):
-        differ.append("kind")
-    return [*found, *([f"{new.name}: {', '.join(differ)}"] if differ else [])]
+    differ = differing(old, new, _NAMES)
+    return [*found, *([f"{new.name}: {few(differ)}"] if differ else [])]
+
+
+def _told_of(
+    was: dict[tuple[str, Aspect], dict[str, Any]], now: dict[tuple[str, Aspect], dict[str, Any]],
+    key: tuple[str, Aspect],
+) -> str:  # fmt: skip
+    """The plain values of an aspect that differ, where it differed before."""
+    old, new = was.get(key), now[key]
+    if old is None:
+        return ""
+    plain = [
+        f"{name.replace('_', ' ')} {old.get(name)} → {value}".replace("-", "−")
+        for name, value in new.items() if old.get(name) != value and isinstance(value, int | float | str)
+    ]  # fmt: skip
+    return f": {few(plain)}" if plain else ""
 
 
 def _in_section(old: Section, new: Section, track: Track) -> list[str]:
@@ -105,8 +114,8 @@ def _in_section(old: Section, new: Section, track: Track) -> list[str]:
     for key in dict.fromkeys([*was, *now]):
         if was.get(key) != now.get(key):
             part, aspect = key
-            follows = " follows main" if key not in now else ""
-            found.append(f"{new.name}: {track.state.named(part)} {_SAID.get(aspect, aspect)}{follows}")
+            what = f"{new.name}: {track.state.named(part)} {_SAID.get(aspect, aspect)}"
+            found.append(f"{what} follows main" if key not in now else f"{what}{_told_of(was, now, key)}")
     if old.duckings != new.duckings:
         found.append(f"{new.name}: duckings")
     return found

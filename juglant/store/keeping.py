@@ -155,6 +155,9 @@ def _used(db: sqlite3.Connection, after: dict[str, int]) -> tuple[set[str], dict
     # What is filed is used, by a track or not.
     for (body,) in db.execute("SELECT body FROM filed"):
         used.update(_HASH.findall(_plain(body) or ""))
+    used.update(
+        row[0] for row in db.execute("SELECT audio FROM response UNION SELECT audio FROM reference")
+    )
     for table in after:
         rows = db.execute(
             f"SELECT {table}.id, {table}.body FROM {table} JOIN track ON track.id = track_id "

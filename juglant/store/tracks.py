@@ -131,6 +131,16 @@ def get(db: sqlite3.Connection, track_id: int) -> Track:
     )  # fmt: skip
 
 
+def body(db: sqlite3.Connection, track_id: int, revision: int) -> str:
+    """A saved state of a track, as JSON."""
+    row = db.execute(
+        "SELECT body FROM state WHERE id = ? AND track_id = ?", (revision, track_id)
+    ).fetchone()
+    if row is None:
+        raise NotFoundError("There is no such step in the history of this track any more.")
+    return unpack(row["body"])
+
+
 def rename(db: sqlite3.Connection, track_id: int, name: str) -> Track:
     """Give a track another name."""
     db.execute("UPDATE track SET name = ? WHERE id = ?", (name, track_id))

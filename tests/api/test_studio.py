@@ -30,7 +30,11 @@ def test_the_history_names_every_step_and_goes_to_any(client: TestClient) -> Non
     changed = _save(client, _save(client, track, bpm=120.0), mode="major")
     address = f"/api/tracks/{track['id']}/history"
     steps = client.get(address).json()
-    assert [step["what"] for step in steps] == ["brief: mode", "brief: tempo", ""]
+    assert [step["what"] for step in steps] == [
+        "brief: mode minor → major",
+        "brief: tempo 128 → 120 BPM",
+        "",
+    ]
     first = client.post(f"{address}/{steps[2]['revision']}?based_on={changed['revision']}").json()
     assert (first["state"], first["can_redo"]) == (track["state"], True)
     # Another tab that does not know of it is told so.

@@ -15,6 +15,7 @@ from juglant.core import ENGINE_VERSION
 from juglant.core.lowend.sounded import sounded
 from juglant.core.recipes.chain import STAGES
 from juglant.core.recipes.hit import RECIPES
+from juglant.core.recipes.room import ROOMS
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from juglant.demo.scenario import COBNUT
@@ -24,7 +25,7 @@ from tests.tracks import part
 from tests.tracks import written as written_state
 
 SHEETS = {
-    "strokes", "move",
+    "strokes", "move", "judging", *(f"room:{name}" for name in ROOMS),
     "brief", "track", "bass", "played", "imported_bass", "rumble", "carve_kick", "carve_bass", "duck", "ducking", "target", "place", "output", "stem", "keyed", "hit", "layer", "velocity", "recording",
     *(f"source:{kind}" for kind in (*RECIPES, "imported")), *(f"stage:{name}" for name in STAGES),
 }  # fmt: skip
@@ -242,7 +243,8 @@ def test_versions_come_in_pages_and_one_that_cannot_be_read_closes_nothing(clien
             body = whole.body if number != 118 else '{"version": 99}'
             versions.keep(db, track["id"], body, whole.numbers, f"number {number}")
     page = client.get(address)
-    assert len(page.content) < 20_000
+    # Fifty lines, each with its numbers and its picture.
+    assert len(page.content) < 50_000
     assert [one["note"] for one in page.json()["versions"]] == [f"number {n}" for n in range(119, 69, -1)]
     assert page.json()["more"] is True
     told = page.json()["versions"][1]

@@ -1,6 +1,7 @@
 """What was changed, in words: every field of a track has its sentence, and none says more than it should."""
 
 import pytest
+from pydantic.fields import FieldInfo
 
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import DriveStage
@@ -37,7 +38,7 @@ def _named(path: tuple[str | int, ...]) -> str:
 
 
 def test_every_field_that_is_changed_is_named_and_nothing_else() -> None:
-    seen = 0
+    seen = said = 0
     for path, value, field in fields(STATE):
         other = changed(STATE, path, value, field)
         if other is None or path[-1] == "bypass" or path[:2] == ("brief", "chord_roots"):
@@ -45,8 +46,46 @@ def test_every_field_that_is_changed_is_named_and_nothing_else() -> None:
         found = changes(TRACK, TRACK.with_state("drop", other))
         assert len(found) == 1, path
         assert found[0].startswith(_named(path)), (path, found)
+        said += _says(found[0], path, value, field)
         seen += 1
     assert seen > 150
+    # All controls and choices are told by their label with what they were.
+    assert said > 120
+
+
+def _says(sentence: str, path: tuple[str | int, ...], value: object, field: FieldInfo | None) -> bool:
+    """Whether a sentence has to name the label and the old value of a field, which it then does."""
+    if field is None or not field.title or isinstance(value, bool):
+        return False
+    assert field.title[1:] in sentence, (path, sentence)
+    old = f"{value:.5g}".replace("-", "−") if isinstance(value, float) else str(value)
+    assert f"{old} → " in sentence, (path, sentence)
+    return True
+
+
+@pytest.mark.parametrize(
+    ("new", "said"),
+    [
+        ({"level_db": -3.0}, "Hat: hit level 0 → −3 dB"),
+        ({"steps": on_beats(1.5)}, "Hat: strokes 2 → 1"),
+        ({"chain": (DriveStage(),)}, "Hat: drive added"),
+        ({"steps": on_beats(1.5, 3.5)}, "Hat: stroke 2: beat 2.5 → 3.5"),
+        ({"mute": True}, "Hat: mute on"),
+    ],
+)
+def test_a_change_is_told_with_what_it_was_and_is(new: dict[str, object], said: str) -> None:
+    other = STATE.with_part(STATE.hits[0].model_copy(update=new))
+    assert changes(TRACK, TRACK.with_state("drop", other)) == [said]
+
+
+def test_chords_are_told_by_their_bar_and_what_is_many_is_counted() -> None:
+    brief = STATE.brief.model_copy(update={"chord_roots": ("tonic", "F")})
+    after = TRACK.with_state("drop", STATE.model_copy(update={"brief": brief}))
+    assert "brief: chord of bar 2 tonic → F" in changes(TRACK, after)
+    many = STATE.hits[0].model_copy(update={"level_db": -3.0, "mute": True, "steps": (), "vary": 0.5})
+    found = changes(TRACK, TRACK.with_state("drop", STATE.with_part(many)))
+    assert len(found) == 1
+    assert found[0].endswith(" and 1 more")
 
 
 def test_what_differs_in_a_section_is_named_with_it() -> None:
@@ -66,7 +105,7 @@ def test_what_differs_in_a_section_is_named_with_it() -> None:
         (TRACK.arranged((Entry(section="break", bars=4),)), ["arrangement"]),
         (TRACK.with_section("intro", "intro", "drop"), ["section intro added"]),
         (TRACK.without_section("break"), ["section break removed"]),
-        (TRACK.with_state("drop", STATE.with_part(Sum(stages=(DriveStage(),)))), ["Sum: loop chain"]),
+        (TRACK.with_state("drop", STATE.with_part(Sum(stages=(DriveStage(),)))), ["Sum: drive added"]),
         (
             TRACK.with_state("drop", STATE.with_part(STATE.hits[0].model_copy(update={"name": "Shaker"}))),
             ["Hat is Shaker now"],
@@ -93,5 +132,5 @@ def test_one_line_says_the_first_few_and_how_many_more() -> None:
     )
     after = TRACK.with_state("drop", STATE.model_copy(update={"brief": brief}))
     assert told(TRACK, after).endswith(" · and 1 more")
-    assert told(TRACK, after).startswith("brief: tempo · brief: swing")
+    assert told(TRACK, after).startswith("brief: tempo 128 → 100 BPM · brief: swing 50 → 60 %")
     assert told(TRACK, TRACK) == ""

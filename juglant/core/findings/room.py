@@ -15,7 +15,6 @@ from juglant.core.findings.hits import LOW_MONO_DB
 from juglant.core.findings.verdict import MEND, Check, Finding, mend
 from juglant.core.lowend.linenotes import line_notes
 from juglant.core.lowend.session import Answer, Session
-from juglant.core.lowend.sounds import Array
 from juglant.core.music import CLUB_LOWEST_HZ
 from juglant.core.recipes.chain import DriveStage, EqualiserStage
 from juglant.core.recipes.parts import MadeBass, PlayedBass, Voice
@@ -38,14 +37,12 @@ class There:
 
     room: Room
     lufs: float = -10.0
-    own: Array | None = None
 
     def look(self, session: Session, state: TrackState) -> Judged:
         """The numbers of a state in it, kept by the session."""
         return session.once(
-            lambda: judged(session, state, self.room, self.lufs, self.own), "room", state, self.room,
-            self.lufs,
-        )  # fmt: skip
+            lambda: judged(session, state, self.room, self.lufs), "room", state, self.room, self.lufs
+        )
 
 
 def room_checks(there: There) -> tuple[Check, ...]:
@@ -81,7 +78,7 @@ def _low_notes(look: Look) -> Check:
             "fundamental_hz", low[0].hz, CLUB_LOWEST_HZ, "Hz",
             "What a system does not play is missing from the line, or is made up by its limiter.",
             {"octave": "Play these notes an octave up", MEND: "Raise the line by an octave"},
-            advice="A file whose notes lie higher, or another key.",
+            advice="A line that stays above them, or another key.",
         )  # fmt: skip
 
     return _check(

@@ -17,7 +17,7 @@ class ClubSystem(Recipe):
 
     room: Literal["club"] = "club"
     lowest_hz: float = control(
-        35.0, 20.0, 60.0, 1.0, "Hz", "Lowest note", _LOWEST_HELP, "System", scale="log", main=True
+        35.0, 20.0, 60.0, 1.0, "Hz", "Plays from", _LOWEST_HELP, "System", scale="log", main=True
     )
     handover_hz: float = control(
         95.0, 60.0, 150.0, 1.0, "Hz", "Hand-over",
@@ -43,7 +43,7 @@ class SmallClub(Recipe):
 
     room: Literal["small club"] = "small club"
     length_m: float = control(
-        3.8, 2.0, 12.0, 0.05, "m", "Between the walls",
+        3.8, 2.0, 12.0, 0.05, "m", "Room length",
         "The mode lies where half a wave fits in: 343 m/s over twice the length.", "Mode", main=True,
     )  # fmt: skip
     mode_db: float = control(
@@ -54,7 +54,7 @@ class SmallClub(Recipe):
         "Mode", main=True,
     )  # fmt: skip
     lowest_hz: float = control(
-        40.0, 20.0, 80.0, 1.0, "Hz", "Lowest note", _LOWEST_HELP, "System", scale="log", main=True
+        40.0, 20.0, 80.0, 1.0, "Hz", "Plays from", _LOWEST_HELP, "System", scale="log", main=True
     )
 
 
@@ -73,7 +73,7 @@ class Laptop(Recipe):
 
     room: Literal["laptop"] = "laptop"
     lowest_hz: float = control(
-        250.0, 150.0, 400.0, 5.0, "Hz", "Lowest note", _LOWEST_HELP, "Laptop", scale="log", main=True
+        250.0, 150.0, 400.0, 5.0, "Hz", "Plays from", _LOWEST_HELP, "Laptop", scale="log", main=True
     )
 
 
@@ -82,7 +82,7 @@ class Phone(Recipe):
 
     room: Literal["phone"] = "phone"
     lowest_hz: float = control(
-        400.0, 300.0, 800.0, 5.0, "Hz", "Lowest note", _LOWEST_HELP, "Phone", scale="log", main=True
+        400.0, 300.0, 800.0, 5.0, "Hz", "Plays from", _LOWEST_HELP, "Phone", scale="log", main=True
     )
 
 
@@ -95,8 +95,17 @@ class Car(Recipe):
     )
     cabin_db: float = control(9.0, 0.0, 15.0, 0.5, "dB", "Lift", "How far.", "Car", main=True, off=0.0)
     lowest_hz: float = control(
-        45.0, 20.0, 80.0, 1.0, "Hz", "Woofers from", "They fall by 12 dB an octave below it.", "Car",
+        45.0, 20.0, 80.0, 1.0, "Hz", "Plays from", "They fall by 12 dB an octave below it.", "Car",
         scale="log", main=True,
+    )  # fmt: skip
+
+
+class Judging(Recipe):
+    """What a track is judged for, wherever it is heard."""
+
+    lufs: float = control(
+        -10.0, -24.0, -4.0, 0.5, "LUFS", "Loudness to be",
+        "How loud the finished track is to be: its headroom is told at that.", "Headroom", main=True,
     )  # fmt: skip
 
 

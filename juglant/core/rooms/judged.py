@@ -22,6 +22,7 @@ from juglant.core.process.filters import around_loop_by, linkwitz_riley_gain
 from juglant.core.recipes.parts import SUM
 from juglant.core.recipes.room import Room
 from juglant.core.recipes.track import TrackState
+from juglant.core.rooms.heard import own_response
 from juglant.core.rooms.systems import response_db
 from juglant.core.rooms.through import through
 
@@ -119,10 +120,9 @@ def heard_loops(session: Session, state: TrackState) -> tuple[LoopSound, LoopSou
     return loop.kick, loop.ducked, [one.heard for one in session.sounding(state, "rest")]
 
 
-def judged(
-    session: Session, state: TrackState, room: Room, lufs: float = -10.0, own: Array | None = None
-) -> Judged:
-    """A state's loop in a place; `lufs` is how loud the finished track is to be. `own` as in `through`."""
+def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0) -> Judged:
+    """A state's loop in a place; `lufs` is how loud the finished track is to be."""
+    own = own_response(session, room)
     kick, bass, rest = heard_loops(session, state)
     mix = everything(session, state)
     lines = {one.part: one.heard for one in session.sounding(state, "bass")}

@@ -138,7 +138,7 @@ async function problemOf(response: Response): Promise<Problem> {
   }
 }
 
-async function send(
+export async function send(
   method: string,
   path: string,
   body?: unknown,
@@ -183,7 +183,7 @@ async function* linesOf(response: Response): AsyncGenerator<string> {
   }
 }
 
-async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+export async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
   const response = await send(method, path, body);
   return (response.status === 204 ? null : await response.json()) as T;
 }

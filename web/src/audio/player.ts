@@ -19,7 +19,7 @@ const RESTS_MS = 12_000;
 /** A part of a loop with its sound, channel by channel. */
 export interface PlayedPart {
   part: string;
-  side: "kick" | "bass" | "rest" | "sum";
+  side: "kick" | "bass" | "rest" | "sum" | "room";
   key: string;
   channels: Float32Array[];
 }
@@ -36,6 +36,8 @@ export interface Pass {
   /** How many beats it has. */
   beats: number;
   parts: PlayedPart[];
+  /** What made it as loud in a place as it is without it. */
+  lift?: { gain_db: number; short: boolean };
 }
 
 /** Every beat of a pass, in frames. */

@@ -1,6 +1,8 @@
-import { api, type SoundPlan, type TrackState } from "../api/client";
+import { api, type TrackState } from "../api/client";
+import { judging, type Through } from "../api/judging";
 import { LISTENING } from "../api/limits";
-import type { Pass } from "./player";
+import { heardOf } from "./heard";
+import type { Hearing, Pass } from "./player";
 
 /** So much is kept of what was fetched, the latest first. */
 const MOST_BYTES = 96 << 20;
@@ -17,9 +19,25 @@ export class Sounds {
     const parts = await Promise.all(
       keyed.map(async ({ part, side, key }) => ({ part, side, key, channels: await this.of(key) })),
     );
-    this.forget(plan);
-    const beats = Math.round((plan.frames / LISTENING.rate / 60) * state.brief.bpm);
-    return { frames: plan.frames, beats, parts };
+    this.forget(keyed.map(({ key }) => key));
+    return { frames: plan.frames, beats: beatsOf(plan.frames, state), parts };
+  }
+
+  /** The same as it is heard in a place: what is heard together is one sound there. */
+  async passIn(
+    through: Through,
+    state: TrackState,
+    ducked: boolean,
+    wish: Pick<Hearing, "part" | "solo">,
+  ): Promise<Pass> {
+    const plan = await api.planSound(state);
+    const heard = heardOf(wish, plan.parts);
+    if (heard.length === 0)
+      return { frames: plan.frames, beats: beatsOf(plan.frames, state), parts: [] };
+    const { key, frames, gain_db, short } = await judging.heardThere(state, through, heard, ducked);
+    const parts = [{ part: "the-room", side: "room" as const, key, channels: await this.of(key) }];
+    this.forget([key]);
+    return { frames, beats: beatsOf(frames, state), parts, lift: { gain_db, short } };
   }
 
   private async of(key: string): Promise<Float32Array[]> {
@@ -35,8 +53,8 @@ export class Sounds {
     return channels;
   }
 
-  private forget({ parts }: SoundPlan): void {
-    const needed = new Set(parts.flatMap(({ before, heard }) => [before, heard]));
+  private forget(keys: string[]): void {
+    const needed = new Set(keys);
     for (const [key, channels] of this.kept) {
       if (this.bytes <= MOST_BYTES) return;
       if (needed.has(key)) continue;
@@ -46,4 +64,6 @@ export class Sounds {
   }
 }
 
+const beatsOf = (frames: number, { brief }: TrackState) =>
+  Math.round((frames / LISTENING.rate / 60) * brief.bpm);
 const size = (channels: Float32Array[]) => channels.reduce((sum, one) => sum + one.byteLength, 0);

@@ -7,6 +7,7 @@ import { BriefStep } from "../steps/brief/BriefStep";
 import { DuckStep } from "../steps/duck/DuckStep";
 import { HandoverStep } from "../steps/handover/HandoverStep";
 import { LogStep } from "../steps/log/LogStep";
+import { RoomStep } from "../steps/room/RoomStep";
 import { StockStep } from "../steps/stock/StockStep";
 import { SeparateStep } from "../steps/separate/SeparateStep";
 import { STEPS, type StepId } from "../steps/steps";
@@ -30,6 +31,7 @@ import { useAtHand } from "./useAtHand";
 import { useBack } from "./useBack";
 import { useBringing } from "./useBringing";
 import { useListening } from "./useListening";
+import { useRoom, useRoomView } from "./useRoom";
 import { useSay } from "./useSay";
 import { useShortcuts } from "./useShortcuts";
 import { useTrial } from "./useTrial";
@@ -42,6 +44,7 @@ const VIEWS: Record<StepId, ComponentType> = {
   line: PartStep,
   separate: SeparateStep,
   duck: DuckStep,
+  room: RoomStep,
   handover: HandoverStep,
   log: LogStep,
   stock: StockStep,
@@ -78,7 +81,8 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const { state, track, saving } = desk;
   const go = useNavigate();
   const [message, say] = useSay();
-  const trying = useTrial(desk, say);
+  const inRoom = useRoom(controls);
+  const trying = useTrial(desk, inRoom, say);
   const { trial } = trying;
   const [audition, setAudition] = useState<Audition | null>(null);
   // What is changed by hand ends it: the sound was tried in another state.
@@ -93,7 +97,9 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const { asked, put } = useAddress();
   const hand = useAtHand(shown, step);
   const views = useViews(shown, hand.hit, bar, firstFacts);
-  const listening = useListening(shown, matchOf(trial, views.answer.data), say);
+  const there = useRoomView(shown, inRoom, step);
+  const { through } = inRoom;
+  const listening = useListening(shown, matchOf(trial, views.answer.data), say, through);
   const { toggle, start, hear, hearing } = listening;
   const wish = HEARABLE.find((part) => part === asked.get("hear"));
   useEffect(() => hear({ part: wish ?? HEARD[step] ?? "both" }), [wish, step, hear]);
@@ -125,7 +131,8 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   useShortcuts({
     " ": play,
     k: () => strike(),
-    ...Object.fromEntries(STEPS.map(({ id }, n) => [String(n + 1), () => void go(to(id))])),
+    ...Object.fromEntries(STEPS.map(({ id }, n) => [String((n + 1) % 10), () => void go(to(id))])),
+    o: () => inRoom.hear(through === null),
     "[": () => setBar((bar + bars - 1) % bars),
     "]": () => setBar((bar + 1) % bars),
     f: () => {
@@ -147,6 +154,8 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     ...desk,
     ...trying,
     ...views,
+    inRoom,
+    there,
     shown,
     audition,
     setAudition,

@@ -1,5 +1,5 @@
 import { Button, ButtonGroup } from "react-bootstrap";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Finding } from "../api/client";
 import type { StepId } from "../steps/steps";
 import { useDesk, type Trial } from "../track/context";
@@ -10,13 +10,17 @@ const number = (value: number, unit: string) =>
 
 /** What is wrong, by which number, and what would mend it. */
 export function Findings({ step, onHear }: { step: StepId; onHear: () => void }) {
-  const { answer, trial, tryFix, state } = useDesk();
-  const all = trial ? [] : (answer.data?.findings ?? []);
+  const { answer, there, trial, tryFix } = useDesk();
+  const everything = useMemo(
+    () => answer.data && [...(there.data?.findings ?? []), ...answer.data.findings],
+    [answer.data, there.data],
+  );
+  const all = trial ? [] : (everything ?? []);
   // Those of the step at hand come first, each group in the order of cure.
   const here = all.filter((finding) => finding.step === step);
   const found = [...here, ...all.filter((finding) => finding.step !== step)];
-  const ready = !trial && !answer.stale;
-  const trials = useTriedFixes(state, ready ? (answer.data?.findings ?? null) : null);
+  const ready = !trial && !answer.stale && !there.stale;
+  const trials = useTriedFixes(ready ? everything : null);
   const section = useRef<HTMLElement>(null);
   useEffect(() => {
     // Who waits here by keyboard is taken to the first fix as soon as it has been tried.
@@ -60,7 +64,7 @@ function Fixes(props: {
     if (asked || trials.byItself(finding)) return <p className="why">Trying what would mend it…</p>;
     const ask = () => {
       setAsked(true);
-      trials.tryNow(finding.id).finally(() => setAsked(false));
+      trials.tryNow(finding).finally(() => setAsked(false));
     };
     return (
       <Button size="sm" className="fix" variant="outline-secondary" onClick={ask}>

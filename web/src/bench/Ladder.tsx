@@ -6,6 +6,7 @@ import type { StepId } from "../steps/steps";
 import { useDesk } from "../track/context";
 import { hitOf, kickOf } from "../track/parts";
 import { useLatest } from "../track/latest";
+import { RoomCurve } from "./RoomCurve";
 import { Handle } from "./Handle";
 import { cents, maybe } from "./scale";
 import { limited } from "./beat/frame";
@@ -41,7 +42,8 @@ const askMoment = ({ state, bar, at_ms }: Asked) => api.moment(state, bar, at_ms
 
 /** Frequency upwards, a rung for every note: kick to the left, bass to the right. */
 export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }) {
-  const { facts, hit: view, hitId, answer, shown, bar: shownBar, moment, setMoment } = useDesk();
+  const { facts, hit: view, hitId, answer, there, shown, bar: shownBar } = useDesk();
+  const { moment, setMoment } = useDesk();
   const name = hitOf(shown, hitId).name;
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [thirdsWish, setThirds] = useState(false);
@@ -187,6 +189,9 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
               );
             })}
             {regions && view.data && <Regions view={view.data} y={y} seen={seen} />}
+            {there.data && at === "room" && (
+              <RoomCurve response={there.data.response} y={y} width={width} seen={seen} />
+            )}
             {live && <Spectrum y={y} width={width} seen={seen} />}
             {isSeen(facts.club_lowest_hz) && (
               <g>

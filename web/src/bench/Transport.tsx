@@ -36,7 +36,7 @@ const BAND_NAMES: [Exclude<Band, "all">, string, string][] = [
 /** Play, what is heard, before or after, the low band alone, and how loud. */
 export function Transport(props: Props) {
   const { player, playing, onPlay, onOnce, once, hearing, onHearing, comparable } = props;
-  const { shown, partId } = useDesk();
+  const { shown, partId, inRoom } = useDesk();
   const { band, solo } = hearing;
   const only = (wish: Band) => onHearing({ band: band === wish ? "all" : wish });
   useShortcuts({
@@ -122,7 +122,12 @@ export function Transport(props: Props) {
           type="checkbox"
           variant="outline-secondary"
           value="even"
-          title="Brings a band alone to the loudness of the whole, up by 12 dB at most"
+          title={
+            inRoom.through
+              ? "What is heard in a place keeps the level of its bands"
+              : "Brings a band alone to the loudness of the whole, up by 12 dB at most"
+          }
+          disabled={inRoom.through !== null}
           aria-label="A band as loud as the whole"
           checked={hearing.even}
           onChange={() => onHearing({ even: !hearing.even })}
@@ -130,6 +135,16 @@ export function Transport(props: Props) {
           =
         </ToggleButton>
       </ButtonGroup>
+      {inRoom.through && (
+        <Button
+          size="sm"
+          variant="secondary"
+          title="Heard in a place (O); press to hear it as made"
+          onClick={() => inRoom.hear(false)}
+        >
+          {inRoom.room.room === "own" ? inRoom.room.name : inRoom.room.room} ×
+        </Button>
+      )}
       {solo !== null && (
         <Button
           size="sm"

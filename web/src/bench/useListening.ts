@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, type Hit, type Stroke, type TrackState } from "../api/client";
+import type { Through } from "../api/judging";
 import { Player, QUIETLY, type Hearing, type Pass } from "../audio/player";
 import { Sounds } from "../audio/sounds";
 import { Latest, useLatest } from "../track/latest";
@@ -16,23 +17,27 @@ export interface Listening {
   start: () => void;
   /** One hit by itself, as it is struck. */
   once: (hit: Hit, stroke?: Stroke) => void;
+  /** What made it as loud in a place as it is without it. */
+  lift: Pass["lift"] | null;
 }
 
 interface Question {
   state: TrackState;
   ducked: boolean;
+  /** In a place, what is heard together is rendered there. */
+  there: (Through & Pick<Hearing, "part" | "solo">) | null;
 }
 
-const askBands = ({ state, parts, ducked }: Question & { parts: string[] }) =>
-  api.bandMatch(state, parts, ducked);
+const askBands = (asked: { state: TrackState; ducked: boolean; parts: string[] }) =>
+  api.bandMatch(asked.state, asked.parts, asked.ducked);
 
 /** By how many dB a band alone is brought up or down, where that is wished. */
-function useLift(player: Player, state: TrackState, wish: Hearing): number {
+function useLift(player: Player, state: TrackState, wish: Hearing, there: boolean): number {
   const question = useMemo(() => {
-    if (!wish.even || wish.band === "all") return null;
+    if (!wish.even || wish.band === "all" || there) return null;
     const parts = player.heard(wish);
     return parts.length > 0 ? { state, ducked: wish.ducked, parts } : null;
-  }, [player, state, wish]);
+  }, [player, state, there, wish]);
   const { data, stale } = useLatest(question, askBands);
   return question === null || data === null || stale || wish.band === "all" ? 0 : data[wish.band];
 }
@@ -42,12 +47,15 @@ export function useListening(
   shown: TrackState,
   matchDb: (ducked: boolean) => number,
   trouble: (message: string) => void,
+  through: Through | null,
 ): Listening {
   const [player] = useState(() => new Player());
   const [sounds] = useState(() => new Sounds());
   const [playing, setPlaying] = useState(false);
   const [wish, setWish] = useState<Hearing>(QUIETLY);
-  const { ducked } = wish;
+  const [lift, setLift] = useState<Pass["lift"] | null>(null);
+  const { ducked, part, solo } = wish;
+  const there = useMemo(() => through && { ...through, part, solo }, [through, part, solo]);
   const wanted = useRef(false);
   const [loader] = useState(() => {
     const failed = (error: unknown) => {
@@ -58,23 +66,26 @@ export function useListening(
       trouble((error as Error).message);
     };
     return new Latest<Question, Pass>(
-      (question) => sounds.pass(question.state, question.ducked),
+      ({ state, ducked, there }) =>
+        there ? sounds.passIn(there, state, ducked, there) : sounds.pass(state, ducked),
       (pass) => {
+        setLift(pass.lift ?? null);
         if (wanted.current) player.play(pass).catch(failed);
       },
       failed,
     );
   });
-  const hearing: Hearing = { ...wish, matchDb: matchDb(ducked) + useLift(player, shown, wish) };
+  const evened = useLift(player, shown, wish, through !== null);
+  const hearing: Hearing = { ...wish, matchDb: matchDb(ducked) + evened };
   useEffect(() => player.set(hearing));
   useEffect(() => {
     if (wanted.current) {
-      loader.ask({ state: shown, ducked });
+      loader.ask({ state: shown, ducked, there });
       return;
     }
-    const ahead = setTimeout(() => loader.ask({ state: shown, ducked }), STILL_MS);
+    const ahead = setTimeout(() => loader.ask({ state: shown, ducked, there }), STILL_MS);
     return () => clearTimeout(ahead);
-  }, [shown, ducked, loader]);
+  }, [shown, ducked, there, loader]);
   useEffect(() => {
     // What cannot be played is told when it is to be.
     player.ready().catch(() => undefined);
@@ -87,8 +98,8 @@ export function useListening(
     if (wanted.current) return;
     wanted.current = true;
     setPlaying(true);
-    loader.ask({ state: shown, ducked });
-  }, [ducked, loader, shown]);
+    loader.ask({ state: shown, ducked, there });
+  }, [ducked, loader, shown, there]);
   const toggle = useCallback(() => {
     if (!wanted.current) return start();
     wanted.current = false;
@@ -108,5 +119,5 @@ export function useListening(
     (changes: Partial<Hearing>) => setWish((old) => ({ ...old, ...changes })),
     [],
   );
-  return { player, playing, hearing, hear, toggle, start, once };
+  return { player, playing, hearing, hear, toggle, start, once, lift };
 }

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useState } from "react";
 import { useLocation } from "react-router";
-import { api, type Finding, type TrackState, type TriedFix } from "../api/client";
+import type { Finding, TriedFix } from "../api/client";
+import { useDesk } from "../track/context";
 
 /** So long nothing has changed before fixes are tried: a hand on a slider is not raced. */
 const CALM_MS = 800;
@@ -9,25 +10,26 @@ interface Trials {
   /** What every finding's fixes were measured to do, by the finding's id; those not tried yet are missing. */
   tried: Record<string, TriedFix[]>;
   /** Tries the fixes of one finding at once. */
-  tryNow: (id: string) => Promise<void>;
+  tryNow: (finding: Finding) => Promise<void>;
   /** Whether a finding's fixes are tried without being asked: those of the step at hand are. */
   byItself: (finding: Finding) => boolean;
 }
 
 /** Tries the fixes of findings, those of the step at hand by itself, the others when asked. */
-export function useTriedFixes(state: TrackState, findings: Finding[] | null): Trials {
+export function useTriedFixes(findings: Finding[] | null): Trials {
+  const { fixesOf } = useDesk();
   const [tried, setTried] = useState<Record<string, TriedFix[]>>({});
   const step = useLocation().pathname.split("/").at(-1);
   const byItself = useCallback((finding: Finding) => finding.step === step, [step]);
-  useEffect(() => setTried({}), [state]);
+  useEffect(() => setTried({}), [fixesOf]);
   useEffect(() => {
     if (!findings) return;
     const stop = new AbortController();
     const run = async () => {
       const mendable = findings.filter((one) => byItself(one) && Object.keys(one.fixes).length > 0);
-      for (const { id } of mendable) {
-        const found = await api.triedFixes(id, state, stop.signal);
-        setTried((old) => ({ ...old, [id]: found }));
+      for (const one of mendable) {
+        const found = await fixesOf(one, stop.signal);
+        setTried((old) => ({ ...old, [one.id]: found }));
       }
     };
     const timer = setTimeout(() => {
@@ -38,11 +40,11 @@ export function useTriedFixes(state: TrackState, findings: Finding[] | null): Tr
       clearTimeout(timer);
       stop.abort();
     };
-  }, [state, findings, byItself]);
-  const tryNow = async (id: string) => {
+  }, [fixesOf, findings, byItself]);
+  const tryNow = async (finding: Finding) => {
     try {
-      const found = await api.triedFixes(id, state, new AbortController().signal);
-      setTried((old) => ({ ...old, [id]: found }));
+      const found = await fixesOf(finding, new AbortController().signal);
+      setTried((old) => ({ ...old, [finding.id]: found }));
     } catch {
       // A server that is away is told elsewhere; the finding can be asked again.
     }

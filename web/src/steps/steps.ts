@@ -6,6 +6,7 @@ export const STEPS = [
   { id: "line", name: "Line", what: "notes and strokes" },
   { id: "separate", name: "Separate", what: "who gives up what" },
   { id: "duck", name: "Duck", what: "bass out of the kick’s way" },
+  { id: "room", name: "Room", what: "where it will be heard" },
   { id: "handover", name: "Hand over", what: "files to take along" },
   { id: "log", name: "Log", what: "kept versions" },
   { id: "stock", name: "Stock", what: "sounds of your own" },

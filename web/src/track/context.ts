@@ -9,7 +9,10 @@ import type {
   HitView,
   Stroke,
   TrackState,
+  TriedFix,
 } from "../api/client";
+import type { RoomView } from "../api/judging";
+import type { InRoom } from "../bench/useRoom";
 import type { Listening } from "../bench/useListening";
 import type { Brought } from "./brought";
 import type { Latestly } from "./latest";
@@ -36,6 +39,7 @@ export interface Desk extends TrackDesk {
   shown: TrackState;
   trial: Trial | null;
   tryFix: (finding: Finding, way: string) => void;
+  fixesOf: (finding: Finding, signal: AbortSignal) => Promise<TriedFix[]>;
   hearTrial: (hearing: boolean) => void;
   endTrial: (take: boolean) => void;
   audition: Audition | null;
@@ -66,6 +70,9 @@ export interface Desk extends TrackDesk {
   /** Plays a hit by itself, as it is struck. */
   strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;
+  /** The place that a low end is judged in, and what becomes of it there. */
+  inRoom: InRoom;
+  there: Latestly<RoomView>;
   /** Imports a file as the hit at hand, as the bass, as a recording to be cut, or as a stem. */
   bring: (file: File, as: Brought) => void;
   /** What a file becomes that is dropped now; null for what the step is for. */

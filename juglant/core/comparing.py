@@ -1,0 +1,61 @@
+"""Comparing two sounds fairly: equally loud, and without knowing which is which."""
+
+from scipy import stats
+
+from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.lowend.session import Session
+from juglant.core.measure import levels
+from juglant.core.recipes.track import TrackState
+from juglant.core.rooms.judged import everything
+
+# As many rounds as are usual: twelve of them right are better than chance at 4 % (ITU-R BS.1116 asks for
+# repeats; scipy's binomial test for the share).
+ROUNDS = 16
+_SURE = 0.05
+
+
+def loudness_lufs(session: Session, state: TrackState) -> float:
+    """How loud everything of a state is as it leaves (ITU-R BS.1770-5), as from two loudspeakers."""
+    loop = everything(session, state)
+
+    def read() -> float:
+        x = loop.samples
+        return levels.integrated_lufs(x, RATE) + (3.0103 if x.ndim == 1 else 0.0)
+
+    return session.once(read, "loudness of all", loop.key)
+
+
+def equal_gains_db(first_lufs: float, second_lufs: float) -> tuple[float, float]:
+    """The gains that bring two loudnesses to the quieter one of them; none where one is silent.
+
+    >>> equal_gains_db(-12.0, -14.5)
+    (-2.5, 0.0)
+    """
+    if min(first_lufs, second_lufs) <= levels.QUIETEST_LUFS + 3.1:
+        return 0.0, 0.0
+    quieter = min(first_lufs, second_lufs)
+    return quieter - first_lufs, quieter - second_lufs
+
+
+def by_chance(right: int, rounds: int) -> float:
+    """How often guessing alone is right at least so many times: one-sided binomial test.
+
+    >>> round(by_chance(12, 16), 3)
+    0.038
+    """
+    if not 0 <= right <= rounds or rounds == 0:
+        raise UserError(f"Of {rounds} rounds, {right} cannot be right.", "right")
+    return float(stats.binomtest(right, rounds, 0.5, alternative="greater").pvalue)
+
+
+def verdict(right: int, rounds: int) -> str:
+    """A score in words.
+
+    >>> verdict(12, 16)
+    '12 of 16 right: guessing does that in 3.8 % of such tests. You hear the difference.'
+    """
+    chance = by_chance(right, rounds)
+    heard = "You hear the difference." if chance < _SURE else "That is no proof that you hear a difference."
+    share = f"{100 * chance:.1f}" if chance >= 0.001 else "less than 0.1"
+    return f"{right} of {rounds} right: guessing does that in {share} % of such tests. {heard}"

@@ -1,0 +1,55 @@
+"""What is heard of a state in a place, as loud as it is without it."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from juglant.core import RATE
+from juglant.core.errors import UserError
+from juglant.core.lowend.session import Session
+from juglant.core.measure.loopsound import LoopSound
+from juglant.core.recipes.room import OwnRoom, Room
+from juglant.core.recipes.track import TrackState
+from juglant.core.rooms.through import Match, matched, through
+
+Array = NDArray[np.float64]
+
+LONGEST_RESPONSE_S = 10.0
+
+
+def checked_response(response: Array, rate: int) -> Array:
+    """An own response that can be listened through: 10 s at most, not silent. UserError says why not."""
+    seconds = response.shape[0] / rate
+    if seconds > LONGEST_RESPONSE_S:
+        raise UserError(
+            f"A response of {seconds:.1f} s is too long: {LONGEST_RESPONSE_S:g} s at most, cut it where it "
+            "has faded away.", "file",
+        )  # fmt: skip
+    if not np.any(np.abs(response) > 1e-6):
+        raise UserError("This file is silent: nothing would be heard through it.", "file")
+    return response
+
+
+def own_response(session: Session, room: Room) -> Array | None:
+    """The response of an own place, at the engine's rate; None for the stand-ins."""
+    if not isinstance(room, OwnRoom):
+        return None
+    return checked_response(session.hits.audio(room.audio), RATE)
+
+
+def heard_in(
+    session: Session, state: TrackState, room: Room, parts: list[str], *, ducked: bool, by: str
+) -> tuple[LoopSound, Match]:
+    """Some parts together as they are heard in a place, before or under their duckings, with the gain that
+    makes them as loud as without it: by "loudness" or by "low band".
+    """
+    found = [one for id in parts if (one := session.sounding_part(state, id)) is not None]
+    dry = session.together([one.heard if ducked else one.before for one in found], state)
+    decided_by = ("in a room", room, dry.key)
+
+    def render() -> Array:
+        return through(room, [dry.samples], RATE, own_response(session, room))[0]
+
+    plain = session.sound(render, *decided_by)
+    match = session.once(lambda: matched(dry.samples, plain.samples, RATE, by), "match", *decided_by, by)
+    gain = 10 ** (match.gain_db / 20)
+    return session.sound(lambda: gain * plain.samples, "matched", *decided_by, by), match
