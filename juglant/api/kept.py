@@ -60,7 +60,7 @@ def _said(state: TrackState, measured: dict[str, Any]) -> str:
 # What a line of the log shows, and where it stands among what was measured.
 _NUMBERS = (
     ("collision", ("after", "collision_ms"), "ms"), ("both in the sub", ("after", "sub_shared_ms"), "ms"),
-    ("kick over bass", ("after", "kick_over_bass_db"), "dB"), ("ducked", ("duck", "depth_db"), "dB"),
+    ("kick over bass", ("after", "kick_over_bass_db"), "dB"), ("ducking", ("duck", "depth_db"), "dB"),
     ("loudness", ("lufs",), "LUFS"), ("true peak", ("true_peak_dbtp",), "dBTP"),
 )  # fmt: skip
 

@@ -3,7 +3,7 @@
 import json
 from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, StringConstraints
 
 from juglant.api.kept import KeptVersion, kept_version, log_numbers
@@ -42,10 +42,16 @@ _PAGE = 50
 
 
 @router.get("")
-def list_versions(desk: AtDesk, track_id: RowId, before: RowId = 2**63 - 1) -> KeptVersions:
-    """The latest kept versions, or those before one of them; one that cannot be read is told as such."""
+def list_versions(
+    desk: AtDesk, track_id: RowId, before: RowId = 2**63 - 1, starred: bool = False,
+    find: Annotated[str, Query(max_length=200)] = "",
+) -> KeptVersions:  # fmt: skip
+    """The latest kept versions, or those before one of them, with a text in them, with a star; one that
+    cannot be read is told as such.
+    """
     with desk.studio.reading() as db:
-        found, marks = versions.of_track(db, track_id, before, _PAGE + 1), entries.marks(db, track_id)
+        found = versions.of_track(db, track_id, before, _PAGE + 1, find.strip(), starred=starred)
+        marks = entries.marks(db, track_id)
     return KeptVersions(
         versions=[kept_version(one, marks.get(one.id)) for one in found[:_PAGE]], more=len(found) > _PAGE
     )
@@ -129,20 +135,20 @@ def askept_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> AsKept:
     return AsKept(same=apart <= SAME_DB, apart_db=min(apart, 999.0), engine_then=version.engine)
 
 
-class MarkGiven(BaseModel):
-    """What the user says of a version."""
+class VersionMark(BaseModel):
+    """What the user says of a version; what is not said stays as it is."""
 
-    star: bool = False
-    tags: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] = ""
+    star: bool | None = None
+    tags: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] | None = None
 
 
 @router.put("/{version_id}/mark")
-def mark_version(desk: AtDesk, track_id: RowId, version_id: RowId, given: MarkGiven) -> KeptVersion:
+def mark_version(desk: AtDesk, track_id: RowId, version_id: RowId, given: VersionMark) -> KeptVersion:
     """A star for what was sent out, tags to find it by."""
     with desk.studio.changing() as db:
         version = versions.get(db, track_id, version_id)
         entries.mark(db, version_id, star=given.star, tags=given.tags)
-        return kept_version(version, entries.Mark(given.star, given.tags))
+        return kept_version(version, entries.marks(db, track_id)[version_id])
 
 
 @router.get("/{version_id}/state")

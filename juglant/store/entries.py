@@ -53,12 +53,12 @@ def drop(db: sqlite3.Connection, track_id: int, id: int) -> None:
         raise NotFoundError("There is no such line in the log of this track.")
 
 
-def mark(db: sqlite3.Connection, version_id: int, *, star: bool, tags: str) -> None:
-    """Say something of a kept version."""
+def mark(db: sqlite3.Connection, version_id: int, *, star: bool | None, tags: str | None) -> None:
+    """Say something of a kept version; what is None stays as it is."""
+    db.execute("INSERT OR IGNORE INTO version_mark (version_id) VALUES (?)", (version_id,))
     db.execute(
-        "INSERT INTO version_mark (version_id, star, tags) VALUES (?, ?, ?) "
-        "ON CONFLICT (version_id) DO UPDATE SET star = excluded.star, tags = excluded.tags",
-        (version_id, int(star), tags),
+        "UPDATE version_mark SET star = coalesce(?, star), tags = coalesce(?, tags) WHERE version_id = ?",
+        (star, tags, version_id),
     )
 
 

@@ -38,12 +38,21 @@ def keep(
     return get(db, track_id, made)
 
 
-def of_track(db: sqlite3.Connection, track_id: int, before: int, most: int) -> list[Version]:
-    """The latest versions of a track that are older than `before`, the latest first."""
+def of_track(
+    db: sqlite3.Connection, track_id: int, before: int, most: int, find: str = "", *, starred: bool = False
+) -> list[Version]:
+    """The latest versions of a track that are older than `before`, the latest first; those with a text in
+    their note, their tags or what they changed, and those with a star.
+    """
+    like = "%" + "".join(f"\\{one}" if one in "\\%_" else one for one in find) + "%"
     rows = db.execute(
-        f"SELECT {_COLUMNS} FROM version WHERE track_id = ? AND id < ? AND deleted_at IS NULL "
-        "ORDER BY id DESC LIMIT ?",
-        (track_id, before, most),
+        f"SELECT {_COLUMNS} FROM version LEFT JOIN version_mark ON version_id = id "
+        "WHERE track_id = :track AND id < :before AND deleted_at IS NULL "
+        "AND (note LIKE :like ESCAPE '\\' OR coalesce(tags, '') LIKE :like ESCAPE '\\' "
+        "OR CASE WHEN json_valid(numbers) THEN coalesce(json_extract(numbers, '$.changed'), '') ELSE '' END "
+        "LIKE :like ESCAPE '\\') "
+        "AND (NOT :starred OR coalesce(star, 0)) ORDER BY id DESC LIMIT :most",
+        {"track": track_id, "before": before, "most": most, "like": like, "starred": starred},
     )
     return [Version(*row) for row in rows]
 

@@ -5,7 +5,7 @@ import zipfile
 from typing import Any
 
 import pytest
-from fastapi.testclient import TestClient
+from starlette.testclient import TestClient
 
 from juglant.core.recipes.track import TrackState
 
@@ -104,7 +104,15 @@ def test_stars_and_tags_are_kept_with_a_version(client: TestClient) -> None:
     address = f"/api/tracks/{track['id']}/versions"
     marked = client.put(f"{address}/{kept['id']}/mark", json={"star": True, "tags": "club, v1"}).json()
     assert (marked["star"], marked["tags"]) == (True, "club, v1")
+    assert client.put(f"{address}/{kept['id']}/mark", json={"star": True}).json() == marked
     assert client.get(address).json()["versions"] == [marked]
+    _keep(client, track, "100 % loud")
+    for asked, notes in (
+        ("starred=true", ["sent"]), ("find=CLUB", ["sent"]), ("find=%25%20lo", ["100 % loud"]),
+        ("find=_", []), ("find=loud&starred=true", []), ("find=%20", ["100 % loud", "sent"]),
+    ):  # fmt: skip
+        listed = client.get(f"{address}?{asked}").json()["versions"]
+        assert [one["note"] for one in listed] == notes, asked
     # What is kept stays as it was.
     assert {**marked, "star": False, "tags": ""} == kept
     assert client.put(f"{address}/{kept['id']}/mark", json={"tags": 201 * "x"}).status_code == 422

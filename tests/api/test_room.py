@@ -6,17 +6,18 @@ from typing import Any
 import numpy as np
 import pytest
 import soundfile
-from fastapi.testclient import TestClient
+from numpy.typing import NDArray
+from starlette.testclient import TestClient
 
 from juglant.core.recipes.track import TrackState
-from tests.signals import RATE, noise
+from tests.signals import RATE, Array, noise
 
 STATE = TrackState().model_dump(mode="json")
 CLUB = {"room": "club"}
 PHONE = {"room": "phone"}
 
 
-def _wav(x: np.ndarray) -> bytes:  # type: ignore[type-arg]
+def _wav(x: Array) -> bytes:
     out = io.BytesIO()
     soundfile.write(out, x, RATE, format="WAV", subtype="FLOAT")
     return out.getvalue()
@@ -29,7 +30,7 @@ def _heard(client: TestClient, room: dict[str, Any], **more: Any) -> dict[str, A
     return dict(answer.json())
 
 
-def _sound(client: TestClient, key: str) -> np.ndarray:  # type: ignore[type-arg]
+def _sound(client: TestClient, key: str) -> NDArray[np.float32]:
     response = client.get(f"/api/sound/{key}")
     assert response.status_code == 200
     return np.frombuffer(response.content, "<f4").reshape(int(response.headers["X-Channels"]), -1)
@@ -134,4 +135,3 @@ def test_two_states_are_made_equally_loud_and_a_score_is_told(client: TestClient
     assert "You hear" in client.get("/api/compare/score?right=12").json()["said"]
     assert "no proof" in client.get("/api/compare/score?right=11").json()["said"]
     assert client.get("/api/compare/score?right=17").status_code == 422
-

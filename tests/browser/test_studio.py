@@ -122,7 +122,7 @@ def test_by_keyboard_a_step_begins_at_its_first_control_and_a_hit_leaves_as_a_fi
     page.keyboard.press("Tab")
     expect(page.locator("#tab-sound")).to_be_focused()
     for key, step in enumerate(
-        ("Brief", "Hits", "Tune", "Line", "Separate", "Duck", "Hand over", "Log"), 1
+        ("Brief", "Hits", "Tune", "Line", "Separate", "Duck", "Room", "Hand over", "Log"), 1
     ):
         page.locator("body").press(str(key))
         expect(page.get_by_role("region", name=step, exact=True)).to_be_visible()

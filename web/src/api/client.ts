@@ -412,8 +412,6 @@ export const api = {
     ask<Effect>("POST", `/api/findings/${id}/fix?way=${encodeURIComponent(way)}`, state),
   handover: (id: number, section: string) =>
     ask<Handover>("GET", `${track(id)}/handover?section=${section}`),
-  versions: (id: number, before: number | null) =>
-    ask<KeptVersions>("GET", `${track(id)}/versions${before === null ? "" : `?before=${before}`}`),
   keep: (id: number, section: string, state: TrackState, note: string) =>
     ask<KeptVersion>("POST", `${track(id)}/versions`, { section, state, note }),
   bringBack: (id: number, version: number, based_on: number) =>

@@ -1,4 +1,13 @@
-import { ask, send, type Effect, type TrackState, type TriedFix } from "./client";
+import {
+  ask,
+  send,
+  type Effect,
+  type KeptVersion,
+  type KeptVersions,
+  type SavedTrack,
+  type TrackState,
+  type TriedFix,
+} from "./client";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
@@ -7,6 +16,9 @@ export type RoomView = Schemas["RoomView"];
 export type RoomResponse = Schemas["RoomResponse"];
 export type OwnPlace = Schemas["OwnPlace"];
 export type HeardThere = Schemas["HeardThere"];
+export type LogEntry = Schemas["LogEntry"];
+export type Day = Schemas["Day"];
+export type ToldNumber = Schemas["ToldNumber"];
 export type Exposure = Schemas["Exposure"];
 export type MatchedBy = Schemas["HeardQuestion"]["by"];
 
@@ -45,6 +57,35 @@ export const judging = {
   forgetResponse: async (id: number) => {
     await send("DELETE", `/api/room/responses/${id}`);
   },
+  match: (a: TrackState, b: TrackState) =>
+    ask<Schemas["EqualGains"]>("POST", "/api/compare/match", { a, b }),
+  score: (right: number, rounds: number) =>
+    ask<Schemas["Score"]>("GET", `/api/compare/score?right=${right}&rounds=${rounds}`),
+  entries: (track: number) => ask<LogEntry[]>("GET", `/api/tracks/${track}/entries`),
+  addEntry: (track: number, kind: "note" | "blind", note: string) =>
+    ask<LogEntry>("POST", `/api/tracks/${track}/entries`, { kind, note }),
+  dropEntry: async (track: number, id: number) => {
+    await send("DELETE", `/api/tracks/${track}/entries/${id}`);
+  },
+  days: (track: number) => ask<string[]>("GET", `/api/tracks/${track}/days`),
+  day: (track: number, day: string) => ask<Day>("GET", `/api/tracks/${track}/days/${day}`),
+  mark: (track: number, version: number, mark: { star?: boolean; tags?: string }) =>
+    ask<KeptVersion>("PUT", `/api/tracks/${track}/versions/${version}/mark`, mark),
+  versionState: (track: number, version: number, section: string) =>
+    ask<TrackState>("GET", `/api/tracks/${track}/versions/${version}/state?section=${section}`),
+  partBack: (
+    track: number,
+    version: number,
+    back: { part: string; section: string; based_on: number },
+  ) => ask<SavedTrack>("POST", `/api/tracks/${track}/versions/${version}/part`, back),
+  versions: (track: number, before: number | null, find: string, starred: boolean) => {
+    const asked = new URLSearchParams({ find, starred: String(starred) });
+    if (before !== null) asked.set("before", String(before));
+    return ask<KeptVersions>("GET", `/api/tracks/${track}/versions?${asked}`);
+  },
   exposure: (dba: number, dbc: number | null) =>
     ask<Exposure>("GET", `/api/room/exposure?dba=${dba}${dbc === null ? "" : `&dbc=${dbc}`}`),
 };
+
+/** Where the whole log is downloaded as Markdown with its pictures. */
+export const logAddress = (track: number) => `/api/tracks/${track}/log.zip`;

@@ -16,6 +16,7 @@ import { DeskContext, type Audition, type Desk, type Trial } from "../track/cont
 import { mainDucking } from "../track/parts";
 import { useTrack } from "../track/useTrack";
 import { BeatWindow } from "./beat/BeatWindow";
+import { CompareBar } from "./CompareBar";
 import { Findings } from "./Findings";
 import { Help } from "./Help";
 import { Ladder } from "./Ladder";
@@ -30,6 +31,7 @@ import { useAddress } from "./useAddress";
 import { useAtHand } from "./useAtHand";
 import { useBack } from "./useBack";
 import { useBringing } from "./useBringing";
+import { sideHeard, useCompare } from "./useCompare";
 import { useListening } from "./useListening";
 import { useRoom, useRoomView } from "./useRoom";
 import { useSay } from "./useSay";
@@ -91,7 +93,13 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const [moment, setMoment] = useState<number | null>(null);
   const [help, setHelp] = useState(false);
   const [caution, setCaution] = useState(false);
-  const shown = audition?.state ?? (trial?.hearing ? trial.effect.state : state);
+  const compare = useCompare(state);
+  const side = sideHeard(compare);
+  const other = side === "b" ? compare.against?.state : undefined;
+  // In a blind test nothing that is seen may tell what is heard.
+  const seen = compare.blind ? undefined : other;
+  const shown = audition?.state ?? (trial?.hearing ? trial.effect.state : (seen ?? state));
+  const heard = audition || trial?.hearing ? shown : (other ?? state);
   const bars = shown.brief.chord_roots.length;
   const bar = Math.min(barWish, bars - 1);
   const { asked, put } = useAddress();
@@ -99,7 +107,9 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const views = useViews(shown, hand.hit, bar, firstFacts);
   const there = useRoomView(shown, inRoom, step);
   const { through } = inRoom;
-  const listening = useListening(shown, matchOf(trial, views.answer.data), say, through);
+  const gain = side && !trial && !audition ? (compare.gains?.[`${side}_db`] ?? 0) : null;
+  const ducked = matchOf(trial, views.answer.data);
+  const listening = useListening(heard, gain === null ? ducked : () => gain, say, through);
   const { toggle, start, hear, hearing } = listening;
   const wish = HEARABLE.find((part) => part === asked.get("hear"));
   useEffect(() => hear({ part: wish ?? HEARD[step] ?? "both" }), [wish, step, hear]);
@@ -154,6 +164,7 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     ...desk,
     ...trying,
     ...views,
+    compare,
     inRoom,
     there,
     shown,
@@ -206,6 +217,7 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
         />
         <main className="centre">
           <PartStrip />
+          <CompareBar />
           <BeatWindow alone={hand.isHit} player={listening.player} />
           <section
             ref={here}

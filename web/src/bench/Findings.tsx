@@ -10,7 +10,7 @@ const number = (value: number, unit: string) =>
 
 /** What is wrong, by which number, and what would mend it. */
 export function Findings({ step, onHear }: { step: StepId; onHear: () => void }) {
-  const { answer, there, trial, tryFix } = useDesk();
+  const { answer, there, trial, tryFix, compare } = useDesk();
   const everything = useMemo(
     () => answer.data && [...(there.data?.findings ?? []), ...answer.data.findings],
     [answer.data, there.data],
@@ -19,7 +19,9 @@ export function Findings({ step, onHear }: { step: StepId; onHear: () => void })
   // Those of the step at hand come first, each group in the order of cure.
   const here = all.filter((finding) => finding.step === step);
   const found = [...here, ...all.filter((finding) => finding.step !== step)];
-  const ready = !trial && !answer.stale && !there.stale;
+  // What is found in B is of B: it is mended where it stands.
+  const other = compare.against !== null && compare.hearing === "b";
+  const ready = !trial && !other && !answer.stale && !there.stale;
   const trials = useTriedFixes(ready ? everything : null);
   const section = useRef<HTMLElement>(null);
   useEffect(() => {
@@ -40,7 +42,9 @@ export function Findings({ step, onHear }: { step: StepId; onHear: () => void })
             <p>{finding.sentence}</p>
             <Numbers finding={finding} />
             <p className="why">{finding.why}</p>
-            <Fixes finding={finding} trials={trials} onTry={(way) => tryFix(finding, way)} />
+            {!other && (
+              <Fixes finding={finding} trials={trials} onTry={(way) => tryFix(finding, way)} />
+            )}
           </li>
         ))}
       </ol>
@@ -103,7 +107,7 @@ function Numbers({ finding }: { finding: Finding }) {
 }
 
 function OnTrial({ trial, onHear }: { trial: Trial; onHear: () => void }) {
-  const { hearTrial, endTrial } = useDesk();
+  const { hearTrial, endTrial, compare } = useDesk();
   const { finding, effect, hearing } = trial;
   const card = useRef<HTMLDivElement>(null);
   // The button that was pressed is gone: who came by keyboard goes on from here.
@@ -152,9 +156,21 @@ function OnTrial({ trial, onHear }: { trial: Trial; onHear: () => void }) {
           Hear the fix
         </Button>
       </ButtonGroup>
-      <div className="d-flex gap-2">
+      <div className="d-flex gap-2 flex-wrap">
         <Button size="sm" onClick={() => endTrial(true)}>
           Take it
+        </Button>
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          title="Whether you hear the difference when you do not know which is which"
+          onClick={() => {
+            endTrial(false);
+            compare.begin({ label: trial.label, state: effect.state }, { blind: true });
+            onHear();
+          }}
+        >
+          Blind…
         </Button>
         <Button size="sm" variant="outline-secondary" onClick={() => endTrial(false)}>
           Leave it

@@ -43,7 +43,7 @@ const askMoment = ({ state, bar, at_ms }: Asked) => api.moment(state, bar, at_ms
 /** Frequency upwards, a rung for every note: kick to the left, bass to the right. */
 export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }) {
   const { facts, hit: view, hitId, answer, there, shown, bar: shownBar } = useDesk();
-  const { moment, setMoment } = useDesk();
+  const { moment, setMoment, compare } = useDesk();
   const name = hitOf(shown, hitId).name;
   const { ref, width, height } = useSize<SVGSVGElement>();
   const [thirdsWish, setThirds] = useState(false);
@@ -192,7 +192,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
             {there.data && at === "room" && (
               <RoomCurve response={there.data.response} y={y} width={width} seen={seen} />
             )}
-            {live && <Spectrum y={y} width={width} seen={seen} />}
+            {live && !compare.blind && <Spectrum y={y} width={width} seen={seen} />}
             {isSeen(facts.club_lowest_hz) && (
               <g>
                 <line

@@ -36,7 +36,7 @@ const BAND_NAMES: [Exclude<Band, "all">, string, string][] = [
 /** Play, what is heard, before or after, the low band alone, and how loud. */
 export function Transport(props: Props) {
   const { player, playing, onPlay, onOnce, once, hearing, onHearing, comparable } = props;
-  const { shown, partId, inRoom } = useDesk();
+  const { shown, partId, inRoom, compare } = useDesk();
   const { band, solo } = hearing;
   const only = (wish: Band) => onHearing({ band: band === wish ? "all" : wish });
   useShortcuts({
@@ -87,9 +87,11 @@ export function Transport(props: Props) {
           </ToggleButton>
         ))}
       </ButtonGroup>
-      <span className="match" title="Both sides are brought to the loudness of the quieter one">
-        match {decibels(hearing.matchDb)}
-      </span>
+      {!compare.blind && (
+        <span className="match" title="Both sides are brought to the loudness of the quieter one">
+          match {decibels(hearing.matchDb)}
+        </span>
+      )}
       <ToggleButton
         id="mono"
         type="checkbox"
@@ -155,7 +157,7 @@ export function Transport(props: Props) {
           {nameOf(shown, solo)} alone{partOf(shown, solo)?.mute ? ", and muted" : ""} ×
         </Button>
       )}
-      <OutputMeter player={player} playing={playing} />
+      {!compare.blind && <OutputMeter player={player} playing={playing} />}
       <label className="volume">
         Volume
         <input

@@ -101,5 +101,7 @@ export function useRoomView(shown: TrackState, { room, lufs }: InRoom, step: Ste
     () => (step === "room" ? { state: shown, room, lufs } : null),
     [lufs, room, shown, step],
   );
-  return useLatest(question, askRoom);
+  const found = useLatest(question, askRoom);
+  // What was found in a place is not told where nobody looks at one.
+  return question === null ? { ...found, data: null } : found;
 }

@@ -12,6 +12,7 @@ import type {
   TriedFix,
 } from "../api/client";
 import type { RoomView } from "../api/judging";
+import type { Compare } from "../bench/useCompare";
 import type { InRoom } from "../bench/useRoom";
 import type { Listening } from "../bench/useListening";
 import type { Brought } from "./brought";
@@ -70,6 +71,8 @@ export interface Desk extends TrackDesk {
   /** Plays a hit by itself, as it is struck. */
   strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;
+  /** The track as it stands against another state. */
+  compare: Compare;
   /** The place that a low end is judged in, and what becomes of it there. */
   inRoom: InRoom;
   there: Latestly<RoomView>;

@@ -1,50 +1,74 @@
-import { useInfiniteQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
+import { Button, Form, ToggleButton } from "react-bootstrap";
 import { useLocation } from "react-router";
-import { api, rawAddress } from "../../api/client";
+import { api } from "../../api/client";
+import { judging, logAddress, type LogEntry } from "../../api/judging";
 import { useDesk } from "../../track/context";
+import { Days } from "./Days";
 import { History } from "./History";
+import { VersionRow } from "./VersionRow";
+import "./log.css";
 
-/** Kept versions, their numbers and notes; each can be brought back. */
+/** A diary of the track: kept versions, what changed between them, notes, blind tests; any version can be heard. */
 export function LogStep() {
-  const { track, state, ask, say } = useDesk();
+  const { track, state, say } = useDesk();
   const queries = useQueryClient();
   const [note, setNote] = useState("");
+  const [find, setFind] = useState("");
+  const [starred, setStarred] = useState(false);
   const field = useRef<HTMLInputElement>(null);
   const location = useLocation();
   // Called up to keep a version: the note is what comes next.
   useEffect(() => {
     if ((location.state as { keep?: boolean } | null)?.keep) field.current?.focus();
   }, [location]);
+  const wanted = useDeferredValue(find.trim());
   const versions = useInfiniteQuery({
-    queryKey: ["versions", track.id],
-    queryFn: ({ pageParam }) => api.versions(track.id, pageParam),
+    queryKey: ["versions", track.id, wanted, starred],
+    queryFn: ({ pageParam }) => judging.versions(track.id, pageParam, wanted, starred),
     initialPageParam: null as number | null,
     getNextPageParam: ({ versions: page, more }) => (more ? (page.at(-1)?.id ?? null) : null),
+    placeholderData: (old) => old,
+  });
+  const entries = useQuery({
+    queryKey: ["entries", track.id],
+    queryFn: () => judging.entries(track.id),
   });
   const [deleted, setDeleted] = useState<number | null>(null);
   const [allSteps, setAllSteps] = useState(false);
-  const again = () => queries.invalidateQueries({ queryKey: ["versions", track.id] });
+  const again = () =>
+    Promise.all([
+      queries.invalidateQueries({ queryKey: ["versions", track.id] }),
+      queries.invalidateQueries({ queryKey: ["entries", track.id] }),
+    ]);
   const failed = (error: Error) => say(error.message);
   const kept = versions.data?.pages.flatMap((page) => page.versions);
-  const keep = async () => {
+  const write = async (work: Promise<unknown>, done: string) => {
     try {
-      await api.keep(track.id, track.section, state, note);
+      await work;
       setNote("");
       await again();
-      say("Kept.");
+      say(done);
     } catch (error) {
       say((error as Error).message);
     }
   };
+  // Lines that are older than what is listed come with it.
+  const oldest = versions.hasNextPage ? (kept?.at(-1)?.made_at ?? "") : "";
+  const matches = (entry: LogEntry) =>
+    !starred && entry.made_at >= oldest && entry.note.toLowerCase().includes(wanted.toLowerCase());
+  const lines = [
+    ...(kept ?? []).map((version, n) => ({ at: version.made_at, version, before: kept?.[n + 1] })),
+    ...(entries.data ?? []).filter(matches).map((entry) => ({ at: entry.made_at, entry })),
+  ].sort((a, b) => (a.at < b.at ? 1 : -1));
   return (
     <div className="step-body">
       <Form
         className="keep"
         onSubmit={(event) => {
           event.preventDefault();
-          void keep();
+          void write(api.keep(track.id, track.section, state, note), "Kept.");
         }}
       >
         <Form.Control
@@ -59,68 +83,71 @@ export function LogStep() {
         <Button size="sm" type="submit">
           Keep this version
         </Button>
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          disabled={note.trim() === ""}
+          title="With its time, tied to the track as it is now"
+          onClick={() => void write(judging.addEntry(track.id, "note", note), "Noted.")}
+        >
+          Only note it
+        </Button>
       </Form>
+      <div className="log-find">
+        <Form.Control
+          size="sm"
+          aria-label="Find in the log"
+          placeholder="find: a word of a note, a tag, what changed"
+          value={find}
+          maxLength={200}
+          onChange={(event) => setFind(event.target.value)}
+        />
+        <ToggleButton
+          id="log-starred"
+          type="checkbox"
+          size="sm"
+          variant="outline-secondary"
+          value="1"
+          checked={starred}
+          onChange={() => setStarred(!starred)}
+        >
+          ★ sent out
+        </ToggleButton>
+        <a className="btn btn-sm btn-outline-secondary" href={logAddress(track.id)} download>
+          Save the log
+        </a>
+      </div>
       {versions.error && <p role="alert">{versions.error.message}</p>}
-      {kept?.length === 0 && (
+      {kept && lines.length === 0 && (
         <p className="calm">
-          Nothing kept yet. Every change is saved as you go; a kept version is one you can always
-          come back to, with its numbers.
+          {wanted || starred
+            ? "Nothing in the log fits."
+            : "Nothing kept yet. Every change is saved as you go; a kept version is one you can always come back to, with its numbers."}
         </p>
       )}
-      <ol className="versions" aria-label="Kept versions">
-        {kept?.map((version) => (
-          <li key={version.id}>
-            <time dateTime={version.made_at}>{new Date(version.made_at).toLocaleString()}</time>
-            <b>{version.note || "no note"}</b>
-            <span className="why">{version.said ?? version.trouble}</span>
-            <span className="acts">
-              {version.trouble ? (
-                <a
-                  className="btn btn-sm btn-outline-secondary"
-                  href={rawAddress(track.id, version.id)}
-                  download
-                >
-                  Save as it is
-                </a>
-              ) : (
-                <Button
-                  size="sm"
-                  variant="outline-primary"
-                  aria-label={`Bring back ${version.note || "this version"}`}
-                  onClick={() => {
-                    ask((id, revision) => api.bringBack(id, version.id, revision));
-                    say("Brought back. Undo returns to where you were.");
-                    void api
-                      .asKept(track.id, version.id)
-                      .then(
-                        ({ same, apart_db }) =>
-                          same === false &&
-                          say(
-                            `Brought back, but it sounds different from when it was kept: up to ${(apart_db ?? 0).toFixed(1)} dB. The engine has changed since.`,
-                          ),
-                      )
-                      .catch((error: Error) => say(error.message));
-                  }}
-                >
-                  Bring back
-                </Button>
-              )}
-              <Button
-                size="sm"
-                variant="outline-secondary"
-                aria-label={`Delete ${version.note || "this version"}`}
-                onClick={() =>
-                  void api.deleteVersion(track.id, version.id).then(async () => {
-                    setDeleted(version.id);
-                    await again();
-                  }, failed)
-                }
-              >
-                delete
-              </Button>
-            </span>
-          </li>
-        ))}
+      <ol className="versions log-lines" aria-label="Kept versions">
+        {lines.map((line) =>
+          "version" in line ? (
+            <VersionRow
+              key={`version ${line.version.id}`}
+              version={line.version}
+              before={wanted || starred ? undefined : line.before}
+              onChanged={again}
+              onDelete={() =>
+                void api.deleteVersion(track.id, line.version.id).then(async () => {
+                  setDeleted(line.version.id);
+                  await again();
+                }, failed)
+              }
+            />
+          ) : (
+            <Line
+              key={`entry ${line.entry.id}`}
+              entry={line.entry}
+              onDelete={() => void judging.dropEntry(track.id, line.entry.id).then(again, failed)}
+            />
+          ),
+        )}
       </ol>
       {deleted !== null && (
         <p role="status">
@@ -150,7 +177,28 @@ export function LogStep() {
           Older versions
         </Button>
       )}
+      <Days />
       <History all={allSteps} onAll={() => setAllSteps(true)} />
     </div>
+  );
+}
+
+/** A note, a blind test or a hand-over. */
+function Line({ entry, onDelete }: { entry: LogEntry; onDelete: () => void }) {
+  return (
+    <li>
+      <time dateTime={entry.made_at}>{new Date(entry.made_at).toLocaleString()}</time>
+      <div className="version-said">{entry.note}</div>
+      <span className="acts">
+        <Button
+          size="sm"
+          variant="outline-secondary"
+          aria-label={`Delete the line ${entry.note}`}
+          onClick={onDelete}
+        >
+          delete
+        </Button>
+      </span>
+    </li>
   );
 }

@@ -86,7 +86,7 @@ export function Numbers({ view, stale }: { view: RoomView; stale: boolean }) {
             <th scope="row">A limiter takes</th>
             <td>{decibels(headroom.limited_db)}</td>
             <td className="why">
-              true peak {signed(headroom.true_peak_dbtp, 1)} dBTP at {signed(headroom.lufs, 0)} LUFS
+              true peak {signed(headroom.true_peak_dbtp, 1)} dBTP at {signed(headroom.lufs, 1)} LUFS
             </td>
           </tr>
           <tr>
