@@ -29,6 +29,7 @@ from juglant.api import (
     log,
     parcels,
     parts,
+    references,
     room,
     sections,
     separate,
@@ -46,7 +47,7 @@ from juglant.store.database import Studio
 
 _ROUTERS = (
     brief, jobs, stock, parcels, tracks, sections, hits, apart, takes, tune, line, parts, separate, duck,
-    room, compare, entries, sound, closeup, shapes, findings, log, handover,
+    room, references, compare, entries, sound, closeup, shapes, findings, log, handover,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400

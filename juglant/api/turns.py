@@ -15,9 +15,10 @@ _ONE_BY_ONE = "/fixes"
 _LIGHT = (
     "/api/tracks", "/api/shapes", "/api/brief", "/api/audio", "/api/jobs", "/api/stock",
     "/api/openapi.json", "/api/room/responses", "/api/room/exposure",
+    "/api/references",
 )  # fmt: skip
 # Of those, what renders all the same.
-_HEAVY_ENDS = (".zip", "/handover", "/stock/try", "/stock/fit")
+_HEAVY_ENDS = (".zip", "/handover", "/stock/try", "/stock/fit", "/against", "/nearer")
 
 
 def renders(path: str) -> bool:

@@ -10,7 +10,7 @@ from juglant.core.errors import UserError
 from juglant.files.audio import MOST_BYTES, MOST_SECONDS, Audio, decode
 
 LONGEST_S = 900.0
-_MOST_BYTES = 1 << 30
+MOST_RECORD_BYTES = 1 << 30
 # So long is the passage, and in such steps it is looked for.
 PASSAGE_S, _STEP_S = 30.0, 1.0
 _LOW_HZ = (30.0, 150.0)
@@ -25,20 +25,21 @@ class Passage:
     whole_s: float
 
 
-def passage(path: Path) -> Passage:
+def passage(path: Path, called: str | None = None) -> Passage:
     """The whole of a file of up to a minute, and of a longer one, up to 15 minutes, the half minute whose
-    weakest seconds have the most low end. UserError where it is of no use, OSError where it is not there.
+    weakest seconds have the most low end. UserError, in which it has the name that it
+    is `called`, where it is of no use, OSError where it is not there.
     """
-    name = path.name
-    if path.stat().st_size > _MOST_BYTES:
-        raise UserError(f"“{name}” is larger than {_MOST_BYTES // 2**20} MB.", "file")
+    name = called or path.name
+    if path.stat().st_size > MOST_RECORD_BYTES:
+        raise UserError(f"“{name}” is larger than {MOST_RECORD_BYTES // 2**20} MB.", "file")
     try:
         info = soundfile.info(path)
     except soundfile.LibsndfileError:
         # What is wrong with it is known where whole files are read.
-        return _whole(path)
+        return _whole(path, name)
     if info.duration <= MOST_SECONDS and path.stat().st_size <= MOST_BYTES:
-        return _whole(path)
+        return _whole(path, name)
     if info.duration > LONGEST_S:
         minutes = info.duration / 60
         raise UserError(f"“{name}” lasts {minutes:.0f} min; records of up to 15 min can be used.", "file")
@@ -60,6 +61,6 @@ def passage(path: Path) -> Passage:
     return Passage(Audio(samples, rate, info.format), best * _STEP_S, info.duration)
 
 
-def _whole(path: Path) -> Passage:
-    audio = decode(path.read_bytes(), path.name)
+def _whole(path: Path, name: str) -> Passage:
+    audio = decode(path.read_bytes(), name)
     return Passage(audio, 0.0, audio.samples.shape[0] / audio.rate)

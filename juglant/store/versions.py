@@ -49,8 +49,8 @@ def of_track(
         f"SELECT {_COLUMNS} FROM version LEFT JOIN version_mark ON version_id = id "
         "WHERE track_id = :track AND id < :before AND deleted_at IS NULL "
         "AND (note LIKE :like ESCAPE '\\' OR coalesce(tags, '') LIKE :like ESCAPE '\\' "
-        "OR CASE WHEN json_valid(numbers) THEN coalesce(json_extract(numbers, '$.changed'), '') ELSE '' END "
-        "LIKE :like ESCAPE '\\') "
+        "OR CASE WHEN json_valid(numbers) THEN coalesce(json_extract(numbers, '$.changed'), '') "
+        "ELSE '' END LIKE :like ESCAPE '\\') "
         "AND (NOT :starred OR coalesce(star, 0)) ORDER BY id DESC LIMIT :most",
         {"track": track_id, "before": before, "most": most, "like": like, "starred": starred},
     )

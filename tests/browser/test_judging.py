@@ -6,12 +6,17 @@ from pathlib import Path
 from urllib.request import urlopen
 
 import numpy as np
+import pytest
+import soundfile
 from playwright.sync_api import Page, expect
 
+from bench.tracks import clean
+from juglant.core.lowend.session import Session
+from juglant.core.rooms.judged import everything
 from tests.browser.serving import Server, go, saved, settled
 from tests.browser.test_sound import Heard
 from tests.files_made import written
-from tests.signals import Array
+from tests.signals import RATE, Array
 
 
 def _sound(server: Server, key: str) -> Array:
@@ -177,3 +182,44 @@ def test_the_log_is_searched_starred_and_saved(page: Page, demo: Server, tmp_pat
     expect(page.locator(".days")).to_contain_text("loudness")
     with urlopen(f"{demo.address}/api/tracks/3/days") as answer:
         assert len(json.load(answer)) == 1
+
+
+def test_a_record_is_held_against_the_track_heard_in_its_place_and_one_number_is_brought_nearer(
+    page: Page, demo: Server, tmp_path: Path
+) -> None:
+    track = clean("house", 3)
+    loop = everything(Session(track.load), track.state).samples
+    file = tmp_path / "A record that works.wav"
+    soundfile.write(file, 0.5 * np.concatenate([loop] * 5), RATE)
+    page.goto(f"{demo.address}/tracks/1/room?tab=reference")
+    settled(page)
+    expect(page.locator(".references")).to_contain_text("Bring in a record whose low end works")
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="+ record from a file…").click()
+    chooser.value.set_files(file)
+    row = page.locator(".room-records tbody tr")
+    expect(row).to_contain_text("A record that works", timeout=60_000)
+    expect(page.get_by_role("list", name="Differences, the largest first")).to_contain_text(
+        "In the reference"
+    )
+
+    with page.expect_response(re.compile("/api/references/[0-9]+/sound")) as asked:
+        page.get_by_role("button", name="Hear A record that works against the track").click()
+    sound = asked.value
+    channels = int(sound.headers["x-channels"])
+    heard = Heard(page, demo)
+    samples = np.frombuffer(sound.body(), "<f4").astype(float).reshape(channels, -1).mean(axis=0)
+    gain = heard.in_step(samples)
+    # As loud as is written on it, under the volume of −18 dB and two channels into one.
+    match = page.locator(".compare .match").inner_text()
+    said = float(re.findall(r"B (−?[0-9.]+) dB", match)[0].replace("−", "-"))
+    assert gain == pytest.approx(said - 18.0, abs=0.2)
+    page.get_by_role("button", name="End the comparison").click()
+
+    page.get_by_role("button", name="Bring the kick as far over the bass…").click()
+    card = page.locator(".on-trial")
+    expect(card).to_contain_text("→", timeout=60_000)
+    card.get_by_role("button", name="Take it").click()
+    saved(page)
+    page.get_by_role("button", name="Take A record that works away").click()
+    expect(page.locator(".references")).to_contain_text("Bring in a record")

@@ -33,7 +33,7 @@ def made_changed(
     return hit
 
 
-def _shorter(hit: Hit, factor: float, length_ms: float) -> Hit:
+def shortened(hit: Hit, factor: float, length_ms: float) -> Hit:
     """A hit, `length_ms` long, with every made kick in it and every file shortened by the same share."""
     for index, layer in enumerate(hit.layers):
         if isinstance(layer.source, Imported):
@@ -72,7 +72,7 @@ def clear_tail(session: Session, answer: Answer, cleared: Callable[[Answer], boo
     numbers = answer.kick.hit
     length = min(numbers.length_ms, numbers.decay60_ms or numbers.length_ms)
     for step in range(1, _QUIETER_STEPS + 1):
-        state = answer.state.with_part(_shorter(answer.state.kick, 0.9**step, length))
+        state = answer.state.with_part(shortened(answer.state.kick, 0.9**step, length))
         if cleared(session.answer(state)):
             break
     return state

@@ -73,6 +73,20 @@ class Record:
 
 
 @dataclass(frozen=True)
+class _Known:
+    """What need not be listened for."""
+
+    key: str
+    key_confidence: float = 1.0
+    bpm: float | None = None
+    bpm_confidence: float = 1.0
+
+    @property
+    def reasons(self) -> dict[str, str]:
+        return {}
+
+
+@dataclass(frozen=True)
 class Difference:
     """One number of two records, B against A, in a sentence; `size` puts it in order."""
 
@@ -184,18 +198,23 @@ def _read(course: Array) -> tuple[dict[str, float | None], dict[str, str]]:
     return found, reasons
 
 
-def record(x: Array, rate: int, bpm: float | None = None) -> Record:
+def record(
+    x: Array, rate: int, bpm: float | None = None, key: str | None = None,
+    kicks_ms: list[float] | None = None,
+) -> Record:  # fmt: skip
     """Measure a passage of a record, shape (frames,) or (frames, 2), a minute of it at most.
 
-    `bpm` is the tempo where that is known.
+    `bpm` is the tempo where that is known. Where its `key` is known too, neither is listened for; nor are
+    kicks where it is known when they are struck.
     """
     x = x[: round(60 * rate)]
     mono = listening_channel(x)
-    told = reference(mono, rate)
+    told = _Known(key) if bpm and key else reference(mono, rate)
     lufs = levels.integrated_lufs(x, rate)
     tempo = bpm or told.bpm
-    kicks = [] if tempo is None else kicks_in(mono, rate, tempo)
-    folded = _folded(_levels_db(mono, rate, *filters.LOW_BAND_HZ, _WINDOW_MS), kicks)
+    if kicks_ms is None:
+        kicks_ms = [] if tempo is None else kicks_in(mono, rate, tempo)
+    folded = _folded(_levels_db(mono, rate, *filters.LOW_BAND_HZ, _WINDOW_MS), kicks_ms)
     reasons = dict(told.reasons)
     if folded is None:
         numbers: dict[str, float | None] = dict.fromkeys(_OFF_ITS_COURSE)
@@ -216,7 +235,7 @@ def record(x: Array, rate: int, bpm: float | None = None) -> Record:
         seconds=mono.size / rate, bpm=tempo, bpm_confidence=1.0 if bpm else told.bpm_confidence,
         key=told.key, key_confidence=told.key_confidence, lufs=lufs,
         true_peak_dbtp=levels.true_peak_dbtp(x),
-        crest_db=peak - levels.to_db(float(np.sqrt(np.mean(x * x)))), kicks=len(kicks), **numbers,
+        crest_db=peak - levels.to_db(float(np.sqrt(np.mean(x * x)))), kicks=len(kicks_ms), **numbers,
         low_db=band_db(20.0, 150.0), sub_correlation=_sub_correlation(x, rate),
         low_mono_loss_db=sides.low_mono_loss_db,
         notes_db={
@@ -256,10 +275,10 @@ _COMPARED: dict[str, tuple[str, str, float, Callable[[float], str] | None]] = {
 _THIRD_STEP_DB, _LEAST = 3.0, 0.5
 
 
-def differences(a: Record, b: Record) -> list[Difference]:
+def differences(a: Record, b: Record, *, first: str = "A", second: str = "B") -> list[Difference]:
     """What is different in B from A, the largest first: what both have, by more than half a step.
 
-    The fix is what would make A like B, where one thing does.
+    The fix is what would make A like B, where one thing does. They are called `first` and `second`.
     """
     found = []
     for name, (what, unit, step, fix) in _COMPARED.items():
@@ -275,7 +294,7 @@ def differences(a: Record, b: Record) -> list[Difference]:
         if unit == "ms":
             more = "longer" if by > 0 else "shorter"
         said = (
-            f"In B {what} is {abs(by):.{digits}f}{space} {more}: "
+            f"In {second} {what} is {abs(by):.{digits}f}{space} {more}: "
             f"{other:.{digits}f} against {one:.{digits}f}{space}."
         )
         way = None if fix is None or (name == "sub_correlation" and by < 0) else fix(other)
@@ -287,7 +306,7 @@ def differences(a: Record, b: Record) -> list[Difference]:
         if abs(by) < _THIRD_STEP_DB or max(one, other) < -60:
             continue
         more = "more" if by > 0 else "less"
-        said = f"Around {third} Hz B has {abs(by):.1f} dB {more} at the same loudness."
+        said = f"Around {third} Hz there is {abs(by):.1f} dB {more} in {second} at the same loudness."
         size = abs(by) / _THIRD_STEP_DB / 2
         found.append(Difference(f"third_{third}_hz", one, other, by, "dB", said, None, size))
     return sorted(found, key=lambda one: -one.size)

@@ -303,14 +303,14 @@ def _rise(x: Array, rate: int, from_s: float) -> float:
 
 def is_one_voice(x: Array, rate: int) -> bool:
     """Whether a sound, shape (frames,), is one low voice nearly all of the time that it sounds."""
-    slow = change_rate(x, rate, _RATE)
-    if slow.size < _RATE // 2:
+    # What is bright is none: a look at that costs nothing beside following its pitch.
+    if x.size < rate // 2 or _brightness(x) >= _BRIGHT:
         return False
-    frames = _tracked(slow)
+    frames = _tracked(change_rate(x, rate, _RATE))
     heard = frames.level_db > frames.level_db.max() - _ENDED_DB
     heard = ndimage.binary_erosion(heard, iterations=_EDGE_FRAMES)
     clear = heard & ~np.isnan(frames.semitones) & (frames.dips < _ONE_VOICE_DIP)
-    return bool(clear.sum() > _ONE_VOICE_SHARE * heard.sum() > 0 and _brightness(x) < _BRIGHT)
+    return bool(clear.sum() > _ONE_VOICE_SHARE * heard.sum() > 0)
 
 
 def _brightness(x: Array) -> float:

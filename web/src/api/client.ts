@@ -190,6 +190,15 @@ export async function ask<T>(method: string, path: string, body?: unknown): Prom
 
 const track = (id: number) => `/api/tracks/${id}`;
 
+/** Sound that is sent as plain numbers, channel by channel. */
+export async function samplesAt(path: string): Promise<Float32Array[]> {
+  const response = await send("GET", path);
+  const count = Number(response.headers.get("X-Channels"));
+  const all = new Float32Array(await response.arrayBuffer());
+  const frames = all.length / count;
+  return Array.from({ length: count }, (_, n) => all.subarray(n * frames, (n + 1) * frames));
+}
+
 export const api = {
   tracks: () => ask<ListedTrack[]>("GET", "/api/tracks"),
   deletedTracks: () => ask<ListedTrack[]>("GET", "/api/tracks?deleted=true"),
@@ -294,13 +303,7 @@ export const api = {
       ducked,
     }),
   /** A sound by its name, channel by channel. */
-  sound: async (key: string): Promise<Float32Array[]> => {
-    const response = await send("GET", `/api/sound/${key}`);
-    const count = Number(response.headers.get("X-Channels"));
-    const all = new Float32Array(await response.arrayBuffer());
-    const frames = all.length / count;
-    return Array.from({ length: count }, (_, n) => all.subarray(n * frames, (n + 1) * frames));
-  },
+  sound: (key: string) => samplesAt(`/api/sound/${key}`),
   reference: (file: File) =>
     ask<Reference>("POST", `/api/brief/reference?name=${encodeURIComponent(file.name)}`, file),
   voices: (state: TrackState, line: string) =>

@@ -1,7 +1,9 @@
 import {
   ask,
+  samplesAt,
   send,
   type Effect,
+  type JobView,
   type KeptVersion,
   type KeptVersions,
   type SavedTrack,
@@ -16,6 +18,8 @@ export type RoomView = Schemas["RoomView"];
 export type RoomResponse = Schemas["RoomResponse"];
 export type OwnPlace = Schemas["OwnPlace"];
 export type HeardThere = Schemas["HeardThere"];
+export type ReferenceView = Schemas["ReferenceView"];
+export type AgainstView = Schemas["AgainstView"];
 export type LogEntry = Schemas["LogEntry"];
 export type Day = Schemas["Day"];
 export type ToldNumber = Schemas["ToldNumber"];
@@ -57,6 +61,21 @@ export const judging = {
   forgetResponse: async (id: number) => {
     await send("DELETE", `/api/room/responses/${id}`);
   },
+  references: (track: number) => ask<ReferenceView[]>("GET", `/api/references?track=${track}`),
+  addReference: (track: number, file: File) =>
+    ask<JobView>(
+      "POST",
+      `/api/references?track=${track}&name=${encodeURIComponent(file.name)}`,
+      file,
+    ),
+  dropReference: async (id: number) => {
+    await send("DELETE", `/api/references/${id}`);
+  },
+  referenceSound: (id: number) => samplesAt(`/api/references/${id}/sound`),
+  against: (question: { state: TrackState; references: number[] }) =>
+    ask<AgainstView>("POST", "/api/references/against", question),
+  nearer: (state: TrackState, references: number[], name: string) =>
+    ask<Effect>("POST", "/api/references/nearer", { state, references, name }),
   match: (a: TrackState, b: TrackState) =>
     ask<Schemas["EqualGains"]>("POST", "/api/compare/match", { a, b }),
   score: (right: number, rounds: number) =>

@@ -2,7 +2,7 @@
 export type ToMixer =
   | { sounds: [key: string, channels: Float32Array[]][] }
   | { forget: string[] }
-  | { plan: { part: string; key: string; gain: number }[]; frames: number }
+  | { plan: { part: string; key: string; gain: number }[]; frames: number; beats: number }
   | { gains: Record<string, number> }
   | { once: Float32Array[]; key: string }
   | { release: string }

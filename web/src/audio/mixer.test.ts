@@ -32,6 +32,19 @@ test("all parts begin on one frame and go round without a gap", () => {
   expect(heard(mixer, 128)).toEqual(expected);
 });
 
+test("another loop goes on in the same place of the bar, at another tempo and length", () => {
+  const mixer = new Mixer(FADE);
+  mixer.plan([part("kick", 0, 64)], 64, 4);
+  heard(mixer, 32);
+  // Two beats in: the same two beats of a slower loop of two bars.
+  mixer.plan([part("record", 0, 160)], 160, 8);
+  expect(mixer.at).toBe(40);
+  // From beat six of it, beat two of the loop of four.
+  mixer.at = 120;
+  mixer.plan([part("kick", 0, 64)], 64, 4);
+  expect(mixer.at).toBe(32);
+});
+
 test("what stays goes on untouched while another part is crossfaded in its place", () => {
   const mixer = new Mixer(FADE);
   const kick = part("kick", 0, 64);

@@ -24,6 +24,7 @@ const CLICK = { level: 0.18, barHz: 1760, beatHz: 1175, seconds: 0.03 };
 export class Mixer {
   private voices: Voice[] = [];
   private frames = 0;
+  private beatsLong = 1;
   /** Where in the loop beats begin, in frames; the first of four is the bar's. None: no click. */
   private beats: number[] = [];
   /** The next frame of the loop. */
@@ -38,10 +39,18 @@ export class Mixer {
     return this.voices.some(({ loops, gain }) => loops && gain >= 0);
   }
 
-  /** Start a loop of so many frames, or go on in it with other parts. */
-  plan(parts: Part[], frames: number): void {
+  /**
+   * Start a loop of so many frames and beats, or go on with other parts: in the same place of the bar, at
+   * another tempo too.
+   */
+  plan(parts: Part[], frames: number, beats = frames): void {
     const starting = !this.playing;
-    this.at = starting ? 0 : this.at % frames;
+    const same = this.frames / this.beatsLong === frames / beats;
+    const moved = same
+      ? this.at
+      : Math.round((this.at * frames * this.beatsLong) / (beats * this.frames));
+    this.at = starting ? 0 : moved % frames;
+    this.beatsLong = beats;
     const kept = new Set<Voice>();
     const fresh: Voice[] = [];
     for (const one of parts) {

@@ -27,7 +27,7 @@ class MixerProcessor extends AudioWorkletProcessor {
         ...one,
         channels: this.sounds.get(one.key) ?? [],
       }));
-      this.mixer.plan(parts, message.frames);
+      this.mixer.plan(parts, message.frames, message.beats);
       this.since = SAYS;
     }
     if ("gains" in message) this.mixer.gains(message.gains);

@@ -246,7 +246,7 @@ export class Player {
     if (fresh.length > 0) this.tell({ sounds: fresh.map(({ key, channels }) => [key, channels]) });
     const gains = this.gains();
     const plan = pass.parts.map(({ part, key }) => ({ part, key, gain: gains[part] ?? 0 }));
-    this.tell({ plan, frames: pass.frames });
+    this.tell({ plan, frames: pass.frames, beats: pass.beats });
     this.count();
     const now = new Set(pass.parts.map(({ key }) => key));
     const gone = [...this.sent].filter((key) => !now.has(key));

@@ -1,5 +1,5 @@
 import { api, type TrackState } from "../api/client";
-import { judging, type Through } from "../api/judging";
+import { judging, type ReferenceView, type Through } from "../api/judging";
 import { LISTENING } from "../api/limits";
 import { heardOf } from "./heard";
 import type { Hearing, Pass } from "./player";
@@ -40,14 +40,26 @@ export class Sounds {
     return { frames, beats: beatsOf(frames, state), parts, lift: { gain_db, short } };
   }
 
-  private async of(key: string): Promise<Float32Array[]> {
+  /** A record’s passage, by itself. */
+  async record({
+    id,
+    frames,
+    beats,
+  }: Pick<ReferenceView, "id" | "frames" | "beats">): Promise<Pass> {
+    const key = `reference ${id}`;
+    const channels = await this.of(key, () => judging.referenceSound(id));
+    this.forget([key]);
+    return { frames, beats, parts: [{ part: "the-record", side: "room", key, channels }] };
+  }
+
+  private async of(key: string, fetched = () => api.sound(key)): Promise<Float32Array[]> {
     const known = this.kept.get(key);
     if (known) {
       this.kept.delete(key);
       this.kept.set(key, known);
       return known;
     }
-    const channels = await api.sound(key);
+    const channels = await fetched();
     if (!this.kept.has(key)) this.bytes += size(channels);
     this.kept.set(key, channels);
     return channels;

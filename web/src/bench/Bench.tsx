@@ -109,7 +109,8 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const { through } = inRoom;
   const gain = side && !trial && !audition ? (compare.gains?.[`${side}_db`] ?? 0) : null;
   const ducked = matchOf(trial, views.answer.data);
-  const listening = useListening(heard, gain === null ? ducked : () => gain, say, through);
+  const record = (side === "b" && !trial && !audition && compare.against?.record) || null;
+  const listening = useListening(heard, gain === null ? ducked : () => gain, say, through, record);
   const { toggle, start, hear, hearing } = listening;
   const wish = HEARABLE.find((part) => part === asked.get("hear"));
   useEffect(() => hear({ part: wish ?? HEARD[step] ?? "both" }), [wish, step, hear]);

@@ -8,6 +8,9 @@ import { useTriedFixes } from "./useTriedFixes";
 const number = (value: number, unit: string) =>
   `${value < 0 ? "−" : ""}${Math.abs(value).toFixed(Math.abs(value) < 10 ? 1 : 0)} ${unit}`;
 
+/** Whether it is no verdict, but a difference from a record. */
+const ofRecord = (finding: Finding) => finding.id.startsWith("reference-");
+
 /** What is wrong, by which number, and what would mend it. */
 export function Findings({ step, onHear }: { step: StepId; onHear: () => void }) {
   const { answer, there, trial, tryFix, compare } = useDesk();
@@ -121,9 +124,11 @@ function OnTrial({ trial, onHear }: { trial: Trial; onHear: () => void }) {
           {number(effect.before, finding.unit)} →{" "}
           {effect.after === null ? "not measurable" : number(effect.after, finding.unit)}
         </strong>
-        <span>limit {number(finding.limit, finding.unit)}</span>
+        <span>
+          {ofRecord(finding) ? "reference" : "limit"} {number(finding.limit, finding.unit)}
+        </span>
       </p>
-      {!effect.closes.includes(finding.id) && (
+      {!effect.closes.includes(finding.id) && !ofRecord(finding) && (
         <p className="why">Better, but still beyond the limit.</p>
       )}
       {others > 0 && (

@@ -1,12 +1,14 @@
 import { useCallback, useEffect, useMemo, useState } from "react";
 import type { TrackState } from "../api/client";
-import { judging } from "../api/judging";
+import { judging, type ReferenceView } from "../api/judging";
 import { useLatest } from "../track/latest";
 
 /** What the track as it stands is heard against. */
 export interface Against {
   label: string;
-  state: TrackState;
+  /** Another state, or a record’s passage. */
+  state?: TrackState;
+  record?: ReferenceView;
 }
 
 /** A blind test as it goes: what X is, which of the three is heard, and what was answered. */
@@ -32,7 +34,12 @@ export interface Compare {
   endBlind: () => void;
 }
 
-const ask = ({ a, b }: { a: TrackState; b: TrackState }) => judging.match(a, b);
+async function ask({ a, against }: { a: TrackState; against: Against }) {
+  const { a_lufs, ...gains } = await judging.match(a, against.state ?? a);
+  if (!against.record) return gains;
+  const quieter = Math.min(a_lufs, against.record.loop_lufs);
+  return { a_db: quieter - a_lufs, b_db: quieter - against.record.loop_lufs };
+}
 /** Drawn so that nobody can know it, the page least of all. */
 const drawn = (): "a" | "b" =>
   (crypto.getRandomValues(new Uint8Array(1))[0] ?? 0) % 2 === 0 ? "a" : "b";
@@ -48,7 +55,7 @@ export function useCompare(state: TrackState): Compare {
     setBlind(null);
   }, [state]);
   const gains = useLatest(
-    useMemo(() => against && { a: state, b: against.state }, [against, state]),
+    useMemo(() => against && { a: state, against }, [against, state]),
     ask,
   );
   const startBlind = useCallback(() => {

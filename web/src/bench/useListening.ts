@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, type Hit, type Stroke, type TrackState } from "../api/client";
-import type { Through } from "../api/judging";
+import type { ReferenceView, Through } from "../api/judging";
 import { Player, QUIETLY, type Hearing, type Pass } from "../audio/player";
 import { Sounds } from "../audio/sounds";
 import { Latest, useLatest } from "../track/latest";
@@ -22,6 +22,8 @@ export interface Listening {
 }
 
 interface Question {
+  /** A record in place of the track. */
+  record: ReferenceView | null;
   state: TrackState;
   ducked: boolean;
   /** In a place, what is heard together is rendered there. */
@@ -48,6 +50,7 @@ export function useListening(
   matchDb: (ducked: boolean) => number,
   trouble: (message: string) => void,
   through: Through | null,
+  record: ReferenceView | null,
 ): Listening {
   const [player] = useState(() => new Player());
   const [sounds] = useState(() => new Sounds());
@@ -66,8 +69,12 @@ export function useListening(
       trouble((error as Error).message);
     };
     return new Latest<Question, Pass>(
-      ({ state, ducked, there }) =>
-        there ? sounds.passIn(there, state, ducked, there) : sounds.pass(state, ducked),
+      ({ record, state, ducked, there }) =>
+        record
+          ? sounds.record(record)
+          : there
+            ? sounds.passIn(there, state, ducked, there)
+            : sounds.pass(state, ducked),
       (pass) => {
         setLift(pass.lift ?? null);
         if (wanted.current) player.play(pass).catch(failed);
@@ -75,17 +82,17 @@ export function useListening(
       failed,
     );
   });
-  const evened = useLift(player, shown, wish, through !== null);
+  const evened = useLift(player, shown, wish, through !== null || record !== null);
   const hearing: Hearing = { ...wish, matchDb: matchDb(ducked) + evened };
   useEffect(() => player.set(hearing));
   useEffect(() => {
     if (wanted.current) {
-      loader.ask({ state: shown, ducked, there });
+      loader.ask({ record, state: shown, ducked, there });
       return;
     }
-    const ahead = setTimeout(() => loader.ask({ state: shown, ducked, there }), STILL_MS);
+    const ahead = setTimeout(() => loader.ask({ record, state: shown, ducked, there }), STILL_MS);
     return () => clearTimeout(ahead);
-  }, [shown, ducked, there, loader]);
+  }, [record, shown, ducked, there, loader]);
   useEffect(() => {
     // What cannot be played is told when it is to be.
     player.ready().catch(() => undefined);
@@ -98,8 +105,8 @@ export function useListening(
     if (wanted.current) return;
     wanted.current = true;
     setPlaying(true);
-    loader.ask({ state: shown, ducked, there });
-  }, [ducked, loader, shown, there]);
+    loader.ask({ record, state: shown, ducked, there });
+  }, [ducked, loader, record, shown, there]);
   const toggle = useCallback(() => {
     if (!wanted.current) return start();
     wanted.current = false;

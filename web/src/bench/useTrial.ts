@@ -10,6 +10,8 @@ export interface Trying {
   tryFix: (finding: Finding, way: string) => void;
   /** The fixes of a finding that were tried and may be offered. */
   fixesOf: (finding: Finding, signal: AbortSignal) => Promise<TriedFix[]>;
+  /** Something else that was tried, heard like a fix. */
+  startTrial: (trial: Trial) => void;
   hearTrial: (hearing: boolean) => void;
   endTrial: (take: boolean) => void;
 }
@@ -59,5 +61,5 @@ export function useTrial(
   );
   // What is changed by hand ends a trial: the fix was made for another state.
   useEffect(() => setTrial(null), [state]);
-  return { trial, tryFix, fixesOf, hearTrial, endTrial };
+  return { trial, tryFix, fixesOf, startTrial: setTrial, hearTrial, endTrial };
 }

@@ -41,6 +41,7 @@ export interface Desk extends TrackDesk {
   trial: Trial | null;
   tryFix: (finding: Finding, way: string) => void;
   fixesOf: (finding: Finding, signal: AbortSignal) => Promise<TriedFix[]>;
+  startTrial: (trial: Trial) => void;
   hearTrial: (hearing: boolean) => void;
   endTrial: (take: boolean) => void;
   audition: Audition | null;

@@ -7,6 +7,7 @@ import { useDesk } from "../../track/context";
 import { Hours } from "./Hours";
 import { Notes } from "./Notes";
 import { Numbers } from "./Numbers";
+import { References } from "./References";
 import { Places } from "./Places";
 import "./room.css";
 
@@ -14,6 +15,7 @@ const TABS = [
   ["place", "Place"],
   ["numbers", "Numbers"],
   ["notes", "Notes"],
+  ["reference", "Reference"],
   ["hours", "Level and hours"],
 ] as const;
 const IDS = TABS.map(([id]) => id);
@@ -73,6 +75,7 @@ export function RoomStep() {
         ))}
       {there.data && tab === "numbers" && <Numbers view={there.data} stale={there.stale} />}
       {there.data && tab === "notes" && <Notes view={there.data} stale={there.stale} />}
+      {tab === "reference" && <References />}
       {tab === "hours" && <Hours />}
     </div>
   );

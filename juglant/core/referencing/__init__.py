@@ -1,0 +1,1 @@
+"""A track against records that work: what is different, and what would bring it nearer."""

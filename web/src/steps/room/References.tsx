@@ -1,0 +1,230 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useMemo, useRef, useState } from "react";
+import { Button, ProgressBar } from "react-bootstrap";
+import { api, type Finding, type JobView, type TrackState } from "../../api/client";
+import { judging, type ReferenceView } from "../../api/judging";
+import { maybe, millis, decibels } from "../../bench/scale";
+import { useJobs } from "../../bench/useJobs";
+import { useDesk } from "../../track/context";
+import { useLatest } from "../../track/latest";
+import { Thirds } from "./Thirds";
+
+/** So many differences are shown at first. */
+const SHORT = 6;
+
+interface Question {
+  state: TrackState;
+  references: number[];
+}
+const ask = (question: Question) => judging.against(question);
+const clock = (seconds: number) =>
+  `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, "0")}`;
+
+/** Records that work, beside the track: what is different, the largest first, and ways to get nearer. */
+export function References() {
+  const { track, state, say, compare, listening } = useDesk();
+  const queries = useQueryClient();
+  const file = useRef<HTMLInputElement>(null);
+  const key = useMemo(() => ["references", track.id], [track.id]);
+  const references = useQuery({ queryKey: key, queryFn: () => judging.references(track.id) });
+  const [begun, setBegun] = useState<number | null>(null);
+  const ended = useCallback(
+    (job: JobView) => {
+      if (job.id !== begun) return;
+      setBegun(null);
+      say(job.said);
+      void queries.invalidateQueries({ queryKey: key });
+    },
+    [begun, key, queries, say],
+  );
+  const { jobs, look } = useJobs(ended);
+  const job = jobs.find(({ id }) => id === begun);
+  const [left, leave] = useState<number[]>([]);
+  const all = references.data ?? [];
+  const used = all.filter(({ id }) => !left.includes(id)).map(({ id }) => id);
+  const usedText = used.join();
+  const found = useLatest(
+    useMemo(
+      () => (usedText ? { state, references: usedText.split(",").map(Number) } : null),
+      [state, usedText],
+    ),
+    ask,
+  );
+  const hear = (record: ReferenceView) => {
+    compare.begin({ label: record.name, record });
+    if (!listening.playing) listening.start();
+  };
+  return (
+    <div className="references">
+      <div className="room-head">
+        <Button
+          size="sm"
+          disabled={begun !== null}
+          onClick={() => file.current?.click()}
+          title="Its fullest half minute is measured and played, never handed over"
+        >
+          + record from a file…
+        </Button>
+        {begun !== null && (
+          <>
+            <span role="status">{job?.name ?? "Measuring"}…</span>
+            <ProgressBar now={job?.done ?? 0} max={job?.total || 3} aria-label="How far it is" />
+            <Button size="sm" variant="outline-secondary" onClick={() => void api.stopJob(begun)}>
+              Cancel
+            </Button>
+          </>
+        )}
+        <input
+          ref={file}
+          type="file"
+          hidden
+          aria-label="A record from a file"
+          onChange={(event) => {
+            const [chosen] = event.target.files ?? [];
+            event.target.value = "";
+            if (!chosen) return;
+            judging
+              .addReference(track.id, chosen)
+              .then(({ id }) => {
+                setBegun(id);
+                look();
+              })
+              .catch((error: Error) => say(error.message));
+          }}
+        />
+      </div>
+      {references.data?.length === 0 && begun === null && (
+        <p className="calm">
+          Bring in a record whose low end works, of up to 15 minutes. Its fullest passage is looked
+          for, measured beside the track, and heard against it at the same loudness.
+        </p>
+      )}
+      {all.length > 0 && (
+        <table className="values room-records">
+          <thead>
+            <tr>
+              <th scope="col">record</th>
+              <th scope="col">from</th>
+              <th scope="col">tempo, key</th>
+              <th scope="col">kick</th>
+              <th scope="col">kick over bass</th>
+              <th scope="col">ducked</th>
+              <th scope="col" aria-label="what can be done" />
+            </tr>
+          </thead>
+          <tbody>
+            {all.map((one) => (
+              <tr key={one.id}>
+                <th scope="row">
+                  <label>
+                    <input
+                      type="checkbox"
+                      checked={!left.includes(one.id)}
+                      onChange={() =>
+                        leave((old) =>
+                          old.includes(one.id)
+                            ? old.filter((id) => id !== one.id)
+                            : [...old, one.id],
+                        )
+                      }
+                    />{" "}
+                    {one.name}
+                  </label>
+                </th>
+                <td>{clock(one.from_s)}</td>
+                <td>
+                  {maybe(one.record.bpm, (bpm) => bpm.toFixed(1))}, {one.record.key ?? "–"}
+                </td>
+                <td>{maybe(one.record.kick_length_ms, millis)}</td>
+                <td>{maybe(one.record.kick_over_bass_db, decibels)}</td>
+                <td>{maybe(one.record.ducking_depth_db, decibels)}</td>
+                <td className="acts">
+                  <Button
+                    size="sm"
+                    variant="outline-secondary"
+                    aria-label={`Hear ${one.name} against the track`}
+                    onClick={() => hear(one)}
+                  >
+                    Hear
+                  </Button>
+                  <Button
+                    size="sm"
+                    variant="outline-secondary"
+                    aria-label={`Take ${one.name} away`}
+                    onClick={() =>
+                      void judging
+                        .dropReference(one.id)
+                        .then(() => queries.invalidateQueries({ queryKey: key }))
+                        .catch((error: Error) => say(error.message))
+                    }
+                  >
+                    ×
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {found.error && <p role="alert">{found.error.message}</p>}
+      {used.length > 0 && found.data && (
+        <div className={found.stale ? "dim" : ""}>
+          <Thirds
+            track={found.data.track.thirds_db}
+            records={all
+              .filter(({ id }) => used.includes(id))
+              .map(({ record }) => record.thirds_db)}
+          />
+          <Differences differences={found.data.differences} used={used} />
+        </div>
+      )}
+    </div>
+  );
+}
+
+function Differences({ differences, used }: { differences: Finding[]; used: number[] }) {
+  const { state, startTrial, say, listening } = useDesk();
+  const [all, setAll] = useState(false);
+  const [trying, setTrying] = useState<string | null>(null);
+  const shown = all ? differences : differences.slice(0, SHORT);
+  const bring = (finding: Finding) => {
+    setTrying(finding.id);
+    judging
+      .nearer(state, used, finding.measure)
+      .then((effect) => {
+        const label = finding.fixes["nearer"] ?? "";
+        startTrial({ finding, label, effect, hearing: true });
+        if (!listening.playing) listening.start();
+      })
+      .catch((error: Error) => say(error.message))
+      .finally(() => setTrying(null));
+  };
+  if (differences.length === 0)
+    return <p className="calm">Nothing of the low end is different by as much as one hears.</p>;
+  return (
+    <>
+      <ol className="room-differences" aria-label="Differences, the largest first">
+        {shown.map((one) => (
+          <li key={one.id}>
+            <span>{one.sentence}</span>
+            {one.fixes["nearer"] && (
+              <Button
+                size="sm"
+                variant="outline-primary"
+                disabled={trying !== null}
+                onClick={() => bring(one)}
+              >
+                {trying === one.id ? "Trying…" : `${one.fixes["nearer"]}…`}
+              </Button>
+            )}
+          </li>
+        ))}
+      </ol>
+      {!all && differences.length > SHORT && (
+        <Button size="sm" variant="outline-secondary" onClick={() => setAll(true)}>
+          All {differences.length}
+        </Button>
+      )}
+    </>
+  );
+}
