@@ -19,6 +19,7 @@ from juglant.api import (
     closeup,
     compare,
     duck,
+    ear,
     entries,
     errors,
     findings,
@@ -47,7 +48,7 @@ from juglant.store.database import Studio
 
 _ROUTERS = (
     brief, jobs, stock, parcels, tracks, sections, hits, apart, takes, tune, line, parts, separate, duck,
-    room, references, compare, entries, sound, closeup, shapes, findings, log, handover,
+    room, references, compare, ear, entries, sound, closeup, shapes, findings, log, handover,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400
@@ -89,6 +90,7 @@ def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:
     )  # fmt: skip
     app.state.desk = open_desk(studio)
     app.state.jobs = jobs.Jobs()
+    app.state.asking = ear.Asking()
     errors.install(app)
     app.add_middleware(Turns)
     app.add_middleware(Guard)

@@ -20,6 +20,9 @@ export type OwnPlace = Schemas["OwnPlace"];
 export type HeardThere = Schemas["HeardThere"];
 export type ReferenceView = Schemas["ReferenceView"];
 export type AgainstView = Schemas["AgainstView"];
+export type EarSkill = Schemas["SkillView"];
+export type EarQuestion = Schemas["AskedView"];
+export type EarTold = Schemas["Told"];
 export type LogEntry = Schemas["LogEntry"];
 export type Day = Schemas["Day"];
 export type ToldNumber = Schemas["ToldNumber"];
@@ -76,6 +79,16 @@ export const judging = {
     ask<AgainstView>("POST", "/api/references/against", question),
   nearer: (state: TrackState, references: number[], name: string) =>
     ask<Effect>("POST", "/api/references/nearer", { state, references, name }),
+  skills: () => ask<EarSkill[]>("GET", "/api/ear"),
+  earAsk: (skill: EarSkill["id"], state: TrackState) =>
+    ask<EarQuestion>("POST", `/api/ear/${skill}/ask`, state),
+  earSound: async (question: number, sound: number) =>
+    (await send("GET", `/api/ear/questions/${question}/${sound}`)).arrayBuffer(),
+  earAnswer: (question: number, answer: number) =>
+    ask<EarTold>("POST", `/api/ear/questions/${question}`, { answer }),
+  earAgain: async (skill: EarSkill["id"]) => {
+    await send("DELETE", `/api/ear/${skill}`);
+  },
   match: (a: TrackState, b: TrackState) =>
     ask<Schemas["EqualGains"]>("POST", "/api/compare/match", { a, b }),
   score: (right: number, rounds: number) =>

@@ -4,6 +4,7 @@ import { decibels } from "../../bench/scale";
 import { Tabs } from "../../bench/Tabs";
 import { useTab } from "../../bench/useAddress";
 import { useDesk } from "../../track/context";
+import { Ear } from "./Ear";
 import { Hours } from "./Hours";
 import { Notes } from "./Notes";
 import { Numbers } from "./Numbers";
@@ -16,6 +17,7 @@ const TABS = [
   ["numbers", "Numbers"],
   ["notes", "Notes"],
   ["reference", "Reference"],
+  ["ear", "Ear"],
   ["hours", "Level and hours"],
 ] as const;
 const IDS = TABS.map(([id]) => id);
@@ -76,6 +78,7 @@ export function RoomStep() {
       {there.data && tab === "numbers" && <Numbers view={there.data} stale={there.stale} />}
       {there.data && tab === "notes" && <Notes view={there.data} stale={there.stale} />}
       {tab === "reference" && <References />}
+      {tab === "ear" && <Ear />}
       {tab === "hours" && <Hours />}
     </div>
   );
