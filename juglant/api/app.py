@@ -28,6 +28,7 @@ from juglant.api import (
     jobs,
     line,
     log,
+    outlet,
     parcels,
     parts,
     references,
@@ -48,7 +49,7 @@ from juglant.store.database import Studio
 
 _ROUTERS = (
     brief, jobs, stock, parcels, tracks, sections, hits, apart, takes, tune, line, parts, separate, duck,
-    room, references, compare, ear, entries, sound, closeup, shapes, findings, log, handover,
+    room, references, compare, ear, entries, sound, closeup, shapes, findings, log, handover, outlet,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400

@@ -22,7 +22,7 @@ from juglant.core.recipes.track import TrackState
 from juglant.core.referencing.against import against, as_finding, nearer, track_record
 from juglant.core.referencing.passages import loop_of
 from juglant.files.audio import decode, encode_wav24
-from juglant.files.passage import passage
+from juglant.files.passage import LONGEST_S, passage
 from juglant.store import references, tracks
 
 router = APIRouter(prefix="/api/references", tags=["references"])
@@ -49,8 +49,8 @@ def _view(stored: references.StoredReference) -> ReferenceView:
     return ReferenceView(id=stored.id, name=stored.name, **json.loads(stored.numbers))
 
 
-def _measured(desk: Desk, track_id: int, name: str, path: Path, job: jobs.Job) -> str:
-    found = passage(path, name)
+def _measured(desk: Desk, track_id: int, name: str, path: Path, from_s: float | None, job: jobs.Job) -> str:
+    found = passage(path, name, from_s)
     job.done = 1
     x = change_rate(found.audio.samples, found.audio.rate, RATE)
     told = record(x, RATE)
@@ -77,9 +77,15 @@ def _measured(desk: Desk, track_id: int, name: str, path: Path, job: jobs.Job) -
 
 @router.post("", status_code=201, openapi_extra=FILE_BODY)
 async def bring_in(
-    desk: AtDesk, request: Request, track: RowId, name: Annotated[str, Query(max_length=1000)]
+    desk: AtDesk,
+    request: Request,
+    track: RowId,
+    name: Annotated[str, Query(max_length=1000)],
+    from_s: Annotated[float | None, Query(ge=0.0, le=LONGEST_S)] = None,
 ) -> jobs.JobView:
-    """Begin to measure a record, of up to 15 minutes: its fullest half minute is kept to be played."""
+    """Begin to measure a record, of up to 15 minutes: half a minute from a time on, or its fullest, is kept
+    to be played.
+    """
     with desk.studio.reading() as db:
         tracks.get(db, track)
     shown = shown_name(name)
@@ -92,7 +98,7 @@ async def bring_in(
     def work(job: jobs.Job) -> str:
         job.total = _STEPS
         try:
-            return _measured(desk, track, shown, path, job)
+            return _measured(desk, track, shown, path, from_s, job)
         finally:
             path.unlink(missing_ok=True)
 

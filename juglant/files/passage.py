@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import soundfile
@@ -25,10 +26,10 @@ class Passage:
     whole_s: float
 
 
-def passage(path: Path, called: str | None = None) -> Passage:
+def passage(path: Path, called: str | None = None, from_s: float | None = None) -> Passage:
     """The whole of a file of up to a minute, and of a longer one, up to 15 minutes, the half minute whose
     weakest seconds have the most low end. UserError, in which it has the name that it
-    is `called`, where it is of no use, OSError where it is not there.
+    is `called`, where it is of no use, OSError where it is not there. `from_s` says where it begins.
     """
     name = called or path.name
     if path.stat().st_size > MOST_RECORD_BYTES:
@@ -38,13 +39,17 @@ def passage(path: Path, called: str | None = None) -> Passage:
     except soundfile.LibsndfileError:
         # What is wrong with it is known where whole files are read.
         return _whole(path, name)
-    if info.duration <= MOST_SECONDS and path.stat().st_size <= MOST_BYTES:
+    if from_s is not None and from_s >= info.duration - _STEP_S:
+        raise UserError(f"“{name}” ends after {info.duration:.0f} s, before the passage begins.", "from_s")
+    if from_s is None and info.duration <= MOST_SECONDS and path.stat().st_size <= MOST_BYTES:
         return _whole(path, name)
     if info.duration > LONGEST_S:
         minutes = info.duration / 60
         raise UserError(f"“{name}” lasts {minutes:.0f} min; records of up to 15 min can be used.", "file")
     if info.channels > 2:
         raise UserError(f"“{name}” has {info.channels} channels; usable are one or two.", "file")
+    if from_s is not None:
+        return _stretch(path, info, from_s, PASSAGE_S)
     step = round(_STEP_S * info.samplerate)
     low = []
     with soundfile.SoundFile(path) as file:
@@ -55,10 +60,14 @@ def passage(path: Path, called: str | None = None) -> Passage:
     count = min(len(low), round(PASSAGE_S / _STEP_S))
     windows = np.lib.stride_tricks.sliding_window_view(np.array(low), count)
     best = int(np.argmax(np.percentile(windows, 25, axis=1)))
-    samples, rate = soundfile.read(
-        path, start=best * step, frames=count * step, dtype="float64", always_2d=False
-    )
-    return Passage(Audio(samples, rate, info.format), best * _STEP_S, info.duration)
+    return _stretch(path, info, best * _STEP_S, count * _STEP_S)
+
+
+def _stretch(path: Path, info: Any, from_s: float, seconds: float) -> Passage:
+    rate = info.samplerate
+    start, frames = round(from_s * rate), round(seconds * rate)
+    samples, _ = soundfile.read(path, start=start, frames=frames, dtype="float64", always_2d=False)
+    return Passage(Audio(samples, rate, info.format), from_s, info.duration)
 
 
 def _whole(path: Path, name: str) -> Passage:

@@ -50,6 +50,14 @@ def test_a_record_is_measured_as_a_job_played_and_held_against_the_track(client:
     assert samples.shape[1] == found["frames"]
     assert found["frames"] / RATE * found["record"]["bpm"] / 60 == pytest.approx(found["beats"], rel=1e-3)
 
+    # A passage of one's own choice begins there, on the next kick.
+    job = client.post(f"{address}&name=Again.flac&from_s=4", content=_file()).json()
+    assert _ended(client, job)["state"] == "done"
+    assert 4.0 <= client.get(address).json()[1]["from_s"] < 6.5
+    late = client.post(f"{address}&name=Late.flac&from_s=500", content=_file()).json()
+    assert "before the passage begins" in _ended(client, late)["said"]
+    client.delete(f"/api/references/{client.get(address).json()[1]['id']}")
+
     question = {"state": track["state"], "references": [found["id"]]}
     told = client.post("/api/references/against", json=question).json()
     assert told["differences"]

@@ -146,6 +146,11 @@ def test_the_log_tells_a_change_lets_it_be_heard_blind_and_brings_one_part_back(
         bar.get_by_role("button", name="X is B").press("Enter")
     expect(bar).to_contain_text(re.compile(r"\d+ of 16 right: guessing does that in"))
     expect(page.locator(".log-lines")).to_contain_text("Blind, now against “before lunch”")
+    bar.get_by_role("button", name="Done").click()
+    # Two versions against each other: the other one as A.
+    page.get_by_role("button", name="Hear deeper as A").click()
+    expect(bar.get_by_role("button", name="A deeper")).to_have_attribute("aria-pressed", "true")
+    heard.in_step(heard.expected())
     bar.get_by_role("button", name="End the comparison").click()
 
     page.get_by_label("Bring one part of before lunch back").select_option(label="ducking 1")
@@ -223,3 +228,55 @@ def test_a_record_is_held_against_the_track_heard_in_its_place_and_one_number_is
     saved(page)
     page.get_by_role("button", name="Take A record that works away").click()
     expect(page.locator(".references")).to_contain_text("Bring in a record")
+
+
+def test_a_hand_over_is_written_beside_the_project_and_a_file_there_is_watched(
+    page: Page, demo: Server, tmp_path: Path
+) -> None:
+    folder = tmp_path / "project"
+    folder.mkdir()
+    file = folder / "pad.wav"
+    time = np.arange(4 * RATE) / RATE
+    file.write_bytes(written(0.05 * np.sin(440 * np.pi * time), RATE))
+    page.goto(f"{demo.address}/tracks/1/duck")
+    settled(page)
+    page.locator("label[for=duck-others]").click()
+    page.get_by_label("Sound file for a stem").set_input_files(file)
+    expect(page.get_by_role("group", name="Stem pad")).to_be_visible()
+    saved(page)
+    go(page, "Hand over")
+    page.get_by_label("Folder, its whole path").fill(str(folder))
+    page.get_by_role("button", name="Use it").click()
+    page.get_by_label("watch its files").click()
+    page.get_by_label("What pad.wav is the sound of").select_option(index=1)
+    row = page.locator(".outlet tbody tr")
+    expect(row).to_contain_text("the same")
+    page.get_by_role("button", name="Write this section there").click()
+    expect(page.locator(".notice")).to_contain_text("Handed over")
+    assert len([one for one in folder.iterdir() if one.is_dir()]) == 1
+    go(page, "Log")
+    expect(page.locator(".log-lines")).to_contain_text("Handed over Cobnut Rain, version")
+
+    # Changed on the disk while another step is at hand: it is told there, and taken in Hand over.
+    file.write_bytes(written(0.2 * np.sin(440 * np.pi * time), RATE))
+    expect(page.locator(".notice")).to_contain_text("pad.wav changed on disk: loudness")
+    go(page, "Hand over")
+    page.get_by_role("button", name="Take pad.wav as it is now").click()
+    expect(row).to_contain_text("the same")
+
+
+def test_the_ear_is_trained_by_what_the_track_sounds_like(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/room?tab=ear")
+    settled(page)
+    page.get_by_role("button", name="Train: Higher or lower").click()
+    trainer = page.get_by_role("region", name="Ear trainer")
+    expect(trainer).to_contain_text("Is the second one higher or lower?")
+    for name in ("First", "Second"):
+        with page.expect_response(re.compile("/api/ear/questions/")):
+            trainer.get_by_role("button", name=name).click()
+    trainer.get_by_role("button", name="Higher").press("Enter")
+    expect(trainer.get_by_role("status")).to_contain_text(re.compile(r"Right\.|No: it was Lower\."))
+    trainer.get_by_role("button", name="Next question").press("Enter")
+    expect(trainer).to_contain_text("Is the second one higher or lower?")
+    trainer.get_by_role("button", name="Leave").click()
+    expect(page.locator(".ear-skills tbody tr").nth(1)).to_contain_text("of 1")

@@ -40,3 +40,19 @@ CREATE TABLE reference (
     made_at TEXT NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%fZ', 'now'))
 ) STRICT;
 CREATE INDEX reference_of_track ON reference (track_id, id);
+
+-- A folder of the user's own that hand-overs of a track are written to, and whose files may be watched.
+CREATE TABLE outlet (
+    track_id INTEGER PRIMARY KEY REFERENCES track (id) ON DELETE CASCADE,
+    folder TEXT NOT NULL,
+    watching INTEGER NOT NULL DEFAULT 0 CHECK (watching IN (0, 1))
+) STRICT;
+
+-- Files of that folder that parts are made from: as they were when they were taken last.
+CREATE TABLE watched (
+    track_id INTEGER NOT NULL REFERENCES track (id) ON DELETE CASCADE,
+    part TEXT NOT NULL,
+    file TEXT NOT NULL,
+    audio TEXT NOT NULL,
+    PRIMARY KEY (track_id, part)
+) STRICT, WITHOUT ROWID;

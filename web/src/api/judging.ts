@@ -23,6 +23,7 @@ export type AgainstView = Schemas["AgainstView"];
 export type EarSkill = Schemas["SkillView"];
 export type EarQuestion = Schemas["AskedView"];
 export type EarTold = Schemas["Told"];
+export type Outlet = Schemas["OutletView"];
 export type LogEntry = Schemas["LogEntry"];
 export type Day = Schemas["Day"];
 export type ToldNumber = Schemas["ToldNumber"];
@@ -65,10 +66,10 @@ export const judging = {
     await send("DELETE", `/api/room/responses/${id}`);
   },
   references: (track: number) => ask<ReferenceView[]>("GET", `/api/references?track=${track}`),
-  addReference: (track: number, file: File) =>
+  addReference: (track: number, file: File, from_s: number | null) =>
     ask<JobView>(
       "POST",
-      `/api/references?track=${track}&name=${encodeURIComponent(file.name)}`,
+      `/api/references?track=${track}&name=${encodeURIComponent(file.name)}${from_s === null ? "" : `&from_s=${from_s}`}`,
       file,
     ),
   dropReference: async (id: number) => {
@@ -79,6 +80,15 @@ export const judging = {
     ask<AgainstView>("POST", "/api/references/against", question),
   nearer: (state: TrackState, references: number[], name: string) =>
     ask<Effect>("POST", "/api/references/nearer", { state, references, name }),
+  outlet: (track: number) => ask<Outlet>("GET", `/api/tracks/${track}/outlet`),
+  nameOutlet: (track: number, folder: string | null, watching: boolean) =>
+    ask<Outlet>("PUT", `/api/tracks/${track}/outlet`, { folder, watching }),
+  pair: (track: number, part: string, file: string | null) =>
+    ask<Outlet>("PUT", `/api/tracks/${track}/watched`, { part, file }),
+  takeChanged: (track: number, take: { part: string; section: string; based_on: number }) =>
+    ask<SavedTrack>("POST", `/api/tracks/${track}/take`, take),
+  handOver: (track: number, section: string | null, write: boolean) =>
+    ask<Schemas["HandedOver"]>("POST", `/api/tracks/${track}/handed-over`, { section, write }),
   skills: () => ask<EarSkill[]>("GET", "/api/ear"),
   earAsk: (skill: EarSkill["id"], state: TrackState) =>
     ask<EarQuestion>("POST", `/api/ear/${skill}/ask`, state),

@@ -33,6 +33,7 @@ import { useBack } from "./useBack";
 import { useBringing } from "./useBringing";
 import { sideHeard, useCompare } from "./useCompare";
 import { useListening } from "./useListening";
+import { useOutlet } from "./useOutlet";
 import { useRoom, useRoomView } from "./useRoom";
 import { useSay } from "./useSay";
 import { useShortcuts } from "./useShortcuts";
@@ -95,7 +96,7 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const [caution, setCaution] = useState(false);
   const compare = useCompare(state);
   const side = sideHeard(compare);
-  const other = side === "b" ? compare.against?.state : undefined;
+  const other = (side === "b" ? compare.against : side === "a" ? compare.base : null)?.state;
   // In a blind test nothing that is seen may tell what is heard.
   const seen = compare.blind ? undefined : other;
   const shown = audition?.state ?? (trial?.hearing ? trial.effect.state : (seen ?? state));
@@ -105,6 +106,7 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const { asked, put } = useAddress();
   const hand = useAtHand(shown, step);
   const views = useViews(shown, hand.hit, bar, firstFacts);
+  const outlet = useOutlet(track, say);
   const there = useRoomView(shown, inRoom, step);
   const { through } = inRoom;
   const gain = side && !trial && !audition ? (compare.gains?.[`${side}_db`] ?? 0) : null;
@@ -165,6 +167,7 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     ...desk,
     ...trying,
     ...views,
+    outlet,
     compare,
     inRoom,
     there,

@@ -42,7 +42,7 @@ export function CompareBar() {
                 title="A goes from one to the other"
                 onClick={() => hear(side)}
               >
-                {side === "a" ? "A now" : `B ${against.label}`}
+                {side === "a" ? `A ${compare.base?.label ?? "now"}` : `B ${against.label}`}
               </Button>
             ))}
           </ButtonGroup>
@@ -93,7 +93,8 @@ function Blind() {
   const queries = useQueryClient();
   const [written, setWritten] = useState(false);
   const said = over ? score.data?.said : undefined;
-  const line = said && `Blind, now against “${against?.label}”: ${said}`;
+  const first = compare.base ? `“${compare.base.label}”` : "now";
+  const line = said && `Blind, ${first} against “${against?.label}”: ${said}`;
   useEffect(() => {
     if (!line || written) return;
     setWritten(true);

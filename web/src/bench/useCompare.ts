@@ -20,6 +20,9 @@ export interface BlindTest {
 
 export interface Compare {
   against: Against | null;
+  /** What stands as A in place of the track as it is now. */
+  base: Against | null;
+  setBase: (base: Against | null) => void;
   /** Which of the two is heard; A is the track as it stands. */
   hearing: "a" | "b";
   /** What makes both equally loud, in dB; null until that is known. */
@@ -47,6 +50,7 @@ const drawn = (): "a" | "b" =>
 /** Two states of a track against each other: same loudness, same place in the bar, and blind on request. */
 export function useCompare(state: TrackState): Compare {
   const [against, setAgainst] = useState<Against | null>(null);
+  const [base, setBase] = useState<Against | null>(null);
   const [hearing, setHearing] = useState<"a" | "b">("a");
   const [blind, setBlind] = useState<BlindTest | null>(null);
   // What is changed by hand is heard at once; a blind test was about what stood before.
@@ -55,7 +59,7 @@ export function useCompare(state: TrackState): Compare {
     setBlind(null);
   }, [state]);
   const gains = useLatest(
-    useMemo(() => against && { a: state, against }, [against, state]),
+    useMemo(() => against && { a: base?.state ?? state, against }, [against, base, state]),
     ask,
   );
   const startBlind = useCallback(() => {
@@ -73,6 +77,7 @@ export function useCompare(state: TrackState): Compare {
   );
   const end = useCallback(() => {
     setAgainst(null);
+    setBase(null);
     setBlind(null);
     setHearing("a");
   }, []);
@@ -87,6 +92,8 @@ export function useCompare(state: TrackState): Compare {
   );
   return {
     against,
+    base,
+    setBase,
     hearing,
     gains: against && !gains.stale ? gains.data : null,
     begin,

@@ -11,7 +11,7 @@ import type {
   TrackState,
   TriedFix,
 } from "../api/client";
-import type { RoomView } from "../api/judging";
+import type { Outlet, RoomView } from "../api/judging";
 import type { Compare } from "../bench/useCompare";
 import type { InRoom } from "../bench/useRoom";
 import type { Listening } from "../bench/useListening";
@@ -72,6 +72,8 @@ export interface Desk extends TrackDesk {
   /** Plays a hit by itself, as it is struck. */
   strike: (stroke?: Stroke, hit?: Hit) => void;
   answer: Latestly<AnswerView>;
+  /** The folder beside the arranging project; undefined until it is known. */
+  outlet: Outlet | undefined;
   /** The track as it stands against another state. */
   compare: Compare;
   /** The place that a low end is judged in, and what becomes of it there. */

@@ -1,8 +1,11 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, arrangementAddress, kitAddress, parcelAddress, zipAddress } from "../../api/client";
+import { judging } from "../../api/judging";
 import { useDesk } from "../../track/context";
+import { Folder } from "./Folder";
+import "./folder.css";
 
 const size = (bytes: number) =>
   bytes < 10_000 ? `${(bytes / 1000).toFixed(1)} kB` : `${(bytes / 1000).toFixed(0)} kB`;
@@ -10,6 +13,7 @@ const size = (bytes: number) =>
 /** Everything that leaves, as one ZIP. */
 export function HandoverStep() {
   const { track, saving, flush, say } = useDesk();
+  const queries = useQueryClient();
   const [stored, setStored] = useState(false);
   useEffect(() => {
     setStored(false);
@@ -35,13 +39,34 @@ export function HandoverStep() {
       say("The track is not saved yet, so its files would be old ones.");
     }
   };
+  const [busy, setBusy] = useState(false);
+  /** Hands over what is stored: the log keeps it as a version. */
+  const handOver = async (section: string | null, address: string | null) => {
+    setBusy(true);
+    try {
+      await flush();
+      const told = await judging.handOver(track.id, section, address === null);
+      say(told.said);
+      await Promise.all(
+        ["versions", "entries"].map((key) =>
+          queries.invalidateQueries({ queryKey: [key, track.id] }),
+        ),
+      );
+    } catch (error) {
+      say((error as Error).message);
+      return;
+    } finally {
+      setBusy(false);
+    }
+    if (address) await download(address);
+  };
   const bars = track.arrangement.reduce((sum, entry) => sum + entry.bars, 0);
   return (
     <div className="step-body handover">
       <div>
         <Button
           disabled={saving === "stale"}
-          onClick={() => void download(zipAddress(track.id, track.section))}
+          onClick={() => void handOver(track.section, zipAddress(track.id, track.section))}
         >
           Download the ZIP
         </Button>{" "}
@@ -49,7 +74,7 @@ export function HandoverStep() {
           <Button
             variant="outline-secondary"
             disabled={saving === "stale"}
-            onClick={() => void download(zipAddress(track.id))}
+            onClick={() => void handOver(null, zipAddress(track.id))}
           >
             All sections
           </Button>
@@ -86,6 +111,10 @@ export function HandoverStep() {
         >
           The track as a file
         </Button>
+        <Folder
+          busy={busy || saving === "stale"}
+          onWrite={() => void handOver(track.section, null)}
+        />
         <table className="values">
           <caption>What it holds</caption>
           <tbody>

@@ -185,11 +185,26 @@ export function LogStep() {
 
 /** A note, a blind test or a hand-over. */
 function Line({ entry, onDelete }: { entry: LogEntry; onDelete: () => void }) {
+  const { ask, say, track } = useDesk();
+  const { revision } = entry;
   return (
     <li>
       <time dateTime={entry.made_at}>{new Date(entry.made_at).toLocaleString()}</time>
       <div className="version-said">{entry.note}</div>
       <span className="acts">
+        {revision !== null && revision !== track.revision && (
+          <Button
+            size="sm"
+            variant="outline-secondary"
+            aria-label={`Go to the track as it was at ${entry.note}`}
+            onClick={() => {
+              ask((id, based_on, section) => api.goTo(id, revision, based_on, section));
+              say("Here is the track as it was then. Nothing after it is lost.");
+            }}
+          >
+            go to
+          </Button>
+        )}
         <Button
           size="sm"
           variant="outline-secondary"

@@ -36,11 +36,13 @@ export function VersionRow({ version, before, onChanged, onDelete }: Props) {
   const failed = (error: Error) => say(error.message);
   const mark = (changes: { star?: boolean; tags?: string }) =>
     void judging.mark(track.id, version.id, changes).then(onChanged, failed);
-  const hear = () =>
+  const hear = (as: "a" | "b") =>
     void judging
       .versionState(track.id, version.id, track.section)
       .then((heard) => {
-        compare.begin({ label: name, state: heard });
+        if (as === "a") compare.setBase({ label: name, state: heard });
+        else compare.begin({ label: name, state: heard });
+        if (as === "a") compare.hear("a");
         if (!listening.playing) listening.start();
       })
       .catch(failed);
@@ -118,10 +120,21 @@ export function VersionRow({ version, before, onChanged, onDelete }: Props) {
               variant="outline-secondary"
               aria-label={`Hear ${name} against now`}
               title="Against the track as it stands, equally loud, in the same place of the bar"
-              onClick={hear}
+              onClick={() => hear("b")}
             >
               Hear
             </Button>
+            {compare.against && !compare.blind && (
+              <Button
+                size="sm"
+                variant="outline-secondary"
+                aria-label={`Hear ${name} as A`}
+                title="As A, in place of the track as it stands: two versions against each other"
+                onClick={() => hear("a")}
+              >
+                as A
+              </Button>
+            )}
             <Button
               size="sm"
               variant="outline-primary"

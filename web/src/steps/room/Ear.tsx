@@ -48,7 +48,7 @@ export function Ear() {
   };
   if (question && skill)
     return (
-      <section className="ear" aria-label="Ear trainer" tabIndex={-1} ref={box}>
+      <section className="ear-trainer" aria-label="Ear trainer" tabIndex={-1} ref={box}>
         <p>
           <strong>{question.asked}</strong>{" "}
           <span className="why">

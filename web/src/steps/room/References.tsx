@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useRef, useState } from "react";
-import { Button, ProgressBar } from "react-bootstrap";
+import { Button, Form, ProgressBar } from "react-bootstrap";
 import { api, type Finding, type JobView, type TrackState } from "../../api/client";
 import { judging, type ReferenceView } from "../../api/judging";
 import { maybe, millis, decibels } from "../../bench/scale";
@@ -20,6 +20,12 @@ const ask = (question: Question) => judging.against(question);
 const clock = (seconds: number) =>
   `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, "0")}`;
 
+/** Seconds of “1:30” or “90”; null for what is neither. */
+const secondsOf = (text: string): number | null => {
+  const found = /^(?:(\d{1,2}):)?(\d{1,3}(?:\.\d+)?)$/.exec(text.trim());
+  return found ? 60 * Number(found[1] ?? 0) + Number(found[2]) : null;
+};
+
 /** Records that work, beside the track: what is different, the largest first, and ways to get nearer. */
 export function References() {
   const { track, state, say, compare, listening } = useDesk();
@@ -27,6 +33,9 @@ export function References() {
   const file = useRef<HTMLInputElement>(null);
   const key = useMemo(() => ["references", track.id], [track.id]);
   const references = useQuery({ queryKey: key, queryFn: () => judging.references(track.id) });
+  const [fromText, setFromText] = useState("");
+  const from = secondsOf(fromText);
+  const wrong = fromText.trim() && from === null ? "Type minutes and seconds, as 1:30." : null;
   const [begun, setBegun] = useState<number | null>(null);
   const ended = useCallback(
     (job: JobView) => {
@@ -59,12 +68,23 @@ export function References() {
       <div className="room-head">
         <Button
           size="sm"
-          disabled={begun !== null}
+          disabled={begun !== null || wrong !== null}
           onClick={() => file.current?.click()}
           title="Its fullest half minute is measured and played, never handed over"
         >
           + record from a file…
         </Button>
+        <label className="room-from">
+          from
+          <Form.Control
+            size="sm"
+            aria-label="Where in the record, minutes and seconds"
+            placeholder="fullest"
+            value={fromText}
+            onChange={(event) => setFromText(event.target.value)}
+          />
+        </label>
+        {wrong && <span role="alert">{wrong}</span>}
         {begun !== null && (
           <>
             <span role="status">{job?.name ?? "Measuring"}…</span>
@@ -84,7 +104,7 @@ export function References() {
             event.target.value = "";
             if (!chosen) return;
             judging
-              .addReference(track.id, chosen)
+              .addReference(track.id, chosen, from)
               .then(({ id }) => {
                 setBegun(id);
                 look();
