@@ -6,6 +6,7 @@ from bench import (
     ducking,
     heard,
     hits,
+    judging,
     lines,
     loops,
     matching,
@@ -36,6 +37,7 @@ drumloops.main()
 ducking.main()
 verdicts.main()
 stock.main()
+judging.main()
 solving.main()
 matching.main()
 separate.main()

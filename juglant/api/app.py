@@ -41,6 +41,7 @@ from juglant.api import (
     takes,
     tracks,
     tune,
+    whole,
 )
 from juglant.api.guard import Guard
 from juglant.api.studio import open_desk
@@ -49,7 +50,7 @@ from juglant.store.database import Studio
 
 _ROUTERS = (
     brief, jobs, stock, parcels, tracks, sections, hits, apart, takes, tune, line, parts, separate, duck,
-    room, references, compare, ear, entries, sound, closeup, shapes, findings, log, handover, outlet,
+    room, references, compare, ear, entries, sound, closeup, shapes, findings, log, handover, outlet, whole,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400

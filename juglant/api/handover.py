@@ -19,7 +19,7 @@ from juglant.files.handed import called, section_files, track_files
 from juglant.files.handover import zipped
 from juglant.files.kit import kit_files, kit_parts
 from juglant.files.names import plain_name
-from juglant.store import tracks
+from juglant.store import tracks, versions
 
 router = APIRouter(prefix="/api/tracks/{track_id}", tags=["handover"])
 
@@ -42,6 +42,24 @@ def _track(desk: Desk, track_id: RowId) -> tuple[str, Track]:
     with desk.studio.reading() as db:
         stored = tracks.get(db, track_id)
     return stored.name, read_track(stored.body)
+
+
+def named_version(desk: Desk, track_id: int, track: Track) -> int | None:
+    """The latest kept version, where a track is just that; None where it is another one."""
+    with desk.studio.reading() as db:
+        latest = versions.of_track(db, track_id, 2**63 - 1, 1)
+    try:
+        return latest[0].id if latest and read_track(latest[0].body) == track else None
+    except UserError:
+        return None
+
+
+def with_version(files: dict[str, bytes], version: int | None) -> dict[str, bytes]:
+    """The same files; their sheets say which version of the log they are."""
+    if version is None:
+        return files
+    line = f"\nVersion {version} in the log\n".encode()
+    return {name: data + line if name.endswith("_sheet.txt") else data for name, data in files.items()}
 
 
 @router.get("/handover")
@@ -94,6 +112,7 @@ def handover_zip(desk: AtDesk, track_id: RowId, section: PartId | None = None) -
     name, track = _track(desk, track_id)
     wanted = [track.section(section)] if section else list(track.sections)
     files = track_files(desk.session, name, track, wanted)
+    files = with_version(files, named_version(desk, track_id, track))
     shown = called(name, track, wanted[0]) if len(wanted) == 1 else name
     head = {"Content-Disposition": f"attachment; filename*=utf-8''{quote(plain_name(shown))}.zip"}
     return Response(zipped(files), media_type="application/zip", headers=head)

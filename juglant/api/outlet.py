@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from juglant.api.handover import named_version, with_version
 from juglant.api.hits import import_bytes
 from juglant.api.log import Keep, keep_version
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
@@ -19,7 +20,7 @@ from juglant.core.replaced import FileNumbers, file_numbers, file_of, what_chang
 from juglant.files.audio import MOST_BYTES, decode
 from juglant.files.handed import called, track_files
 from juglant.files.outlet import checked_folder, sound_in, sounds_in, written
-from juglant.store import audio, entries, outlets, tracks, versions
+from juglant.store import audio, entries, outlets, tracks
 from juglant.store.outlets import Outlet, Watched
 
 router = APIRouter(prefix="/api/tracks/{track_id}", tags=["outlet"])
@@ -223,14 +224,9 @@ def take_changed(desk: AtDesk, track_id: RowId, take: Take) -> SavedTrack:
 
 def _version(desk: Desk, track_id: int, track: Track, note: str) -> int:
     """The kept version that a track is now: the latest one where that is the same, else a new one."""
-    with desk.studio.reading() as db:
-        latest = versions.of_track(db, track_id, 2**63 - 1, 1)
-    if latest:
-        try:
-            if read_track(latest[0].body) == track:
-                return latest[0].id
-        except UserError:
-            pass
+    known = named_version(desk, track_id, track)
+    if known is not None:
+        return known
     return keep_version(desk, track_id, Keep(section=track.main, state=track.state, note=note)).id
 
 
@@ -248,7 +244,8 @@ def hand_over(desk: AtDesk, track_id: RowId, wish: HandOver) -> HandedOver:
     shown = called(name, track, sections[0]) if len(sections) == 1 else name
     to = None
     if folder is not None:
-        to = written(folder, f"{shown} v{version}", track_files(desk.session, name, track, sections))
+        files = with_version(track_files(desk.session, name, track, sections), version)
+        to = written(folder, f"{shown} v{version}", files)
     said = f"Handed over {shown}, version {version}" + (f", to {to}." if to else ".")
     with desk.studio.changing() as db:
         entries.add(db, track_id, "hand-over", said)

@@ -94,6 +94,8 @@ def test_a_hand_over_is_written_where_nothing_is_overwritten_and_the_log_says_wh
     there = sorted(one.name for one in Path(first["folder"]).rglob("*") if one.is_file())
     listed = client.get(f"{address}/handover").json()["files"]
     assert there == sorted(Path(one["name"]).name for one in listed)
+    sheet = next(Path(first["folder"]).rglob("*_sheet.txt")).read_text("utf-8")
+    assert sheet.endswith(f"\nVersion {first['version']} in the log\n")
     [version] = client.get(f"{address}/versions").json()["versions"]
     assert (version["note"], version["star"]) == ("handed over", True)
     lines = client.get(f"{address}/entries").json()

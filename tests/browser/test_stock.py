@@ -76,8 +76,12 @@ def test_sounds_that_fit_are_tried_taken_and_filed(page: Page, demo: Server, fol
     page.keyboard.press("v")
     page.get_by_role("button", name="Compare 2 blind").click()
     blind = page.get_by_role("region", name="Compare blind")
+    for n in (2, 3):
+        blind.get_by_role("button", name="B", exact=True).click()
+        blind.get_by_role("button", name="This one, and again").click()
+        expect(blind.get_by_role("status")).to_have_text(f"round {n}")
     blind.get_by_role("button", name="B", exact=True).click()
-    blind.get_by_role("button", name="This one").click()
+    blind.get_by_role("button", name="This one", exact=True).click()
     expect(page.get_by_text("It is kick")).to_be_visible()
     page.get_by_role("button", name="Take it").click()
     expect(page.get_by_text("is Kick now. Undo takes it back.")).to_be_visible()

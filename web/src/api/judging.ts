@@ -24,6 +24,8 @@ export type EarSkill = Schemas["SkillView"];
 export type EarQuestion = Schemas["AskedView"];
 export type EarTold = Schemas["Told"];
 export type Outlet = Schemas["OutletView"];
+export type WholeView = Schemas["WholeView"];
+export type SolvedStep = Schemas["Step"];
 export type LogEntry = Schemas["LogEntry"];
 export type Day = Schemas["Day"];
 export type ToldNumber = Schemas["ToldNumber"];
@@ -89,6 +91,9 @@ export const judging = {
     ask<SavedTrack>("POST", `/api/tracks/${track}/take`, take),
   handOver: (track: number, section: string | null, write: boolean) =>
     ask<Schemas["HandedOver"]>("POST", `/api/tracks/${track}/handed-over`, { section, write }),
+  /** Begins to solve a low end as a whole; then what came of it. */
+  solveWhole: (question: Schemas["WholeQuestion"]) => ask<JobView>("POST", "/api/whole", question),
+  whole: (job: number) => ask<WholeView>("GET", `/api/whole/${job}`),
   skills: () => ask<EarSkill[]>("GET", "/api/ear"),
   earAsk: (skill: EarSkill["id"], state: TrackState) =>
     ask<EarQuestion>("POST", `/api/ear/${skill}/ask`, state),

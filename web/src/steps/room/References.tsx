@@ -3,7 +3,7 @@ import { useCallback, useMemo, useRef, useState } from "react";
 import { Button, Form, ProgressBar } from "react-bootstrap";
 import { api, type Finding, type JobView, type TrackState } from "../../api/client";
 import { judging, type ReferenceView } from "../../api/judging";
-import { maybe, millis, decibels } from "../../bench/scale";
+import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useJobs } from "../../bench/useJobs";
 import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
@@ -128,7 +128,8 @@ export function References() {
               <th scope="col">tempo, key</th>
               <th scope="col">kick</th>
               <th scope="col">kick over bass</th>
-              <th scope="col">ducked</th>
+              <th scope="col">ducked, back after</th>
+              <th scope="col">crest, loudness</th>
               <th scope="col" aria-label="what can be done" />
             </tr>
           </thead>
@@ -157,7 +158,14 @@ export function References() {
                 </td>
                 <td>{maybe(one.record.kick_length_ms, millis)}</td>
                 <td>{maybe(one.record.kick_over_bass_db, decibels)}</td>
-                <td>{maybe(one.record.ducking_depth_db, decibels)}</td>
+                <td>
+                  {maybe(one.record.ducking_depth_db, decibels)}
+                  {one.record.ducking_return_ms !== null &&
+                    `, ${millis(one.record.ducking_return_ms)}`}
+                </td>
+                <td>
+                  {decibels(one.record.crest_db)}, {signed(one.record.lufs, 0)} LUFS
+                </td>
                 <td className="acts">
                   <Button
                     size="sm"
@@ -190,10 +198,8 @@ export function References() {
       {used.length > 0 && found.data && (
         <div className={found.stale ? "dim" : ""}>
           <Thirds
-            track={found.data.track.thirds_db}
-            records={all
-              .filter(({ id }) => used.includes(id))
-              .map(({ record }) => record.thirds_db)}
+            track={found.data.track}
+            records={all.filter(({ id }) => used.includes(id)).map(({ record }) => record)}
           />
           <Differences differences={found.data.differences} used={used} />
         </div>

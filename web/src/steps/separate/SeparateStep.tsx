@@ -7,6 +7,7 @@ import { useLatest } from "../../track/latest";
 import { Choices } from "./Choices";
 import { MeetingMap } from "./MeetingMap";
 import { Plan } from "./Plan";
+import { Whole } from "./Whole";
 import "./separate.css";
 
 const TABS = [
@@ -14,6 +15,7 @@ const TABS = [
   ["bass", "Bass gives up"],
   ["kick", "Kick gives up"],
   ["map", "Map"],
+  ["whole", "Solve it all"],
 ] as const;
 
 interface Question {
@@ -59,6 +61,7 @@ export function SeparateStep() {
           }
         />
       )}
+      {tab === "whole" && <Whole />}
       {tab === "map" && view.data && <MeetingMap meeting={view.data.meeting} dim={view.stale} />}
     </div>
   );

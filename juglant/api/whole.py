@@ -1,0 +1,103 @@
+"""The low end solved as a whole, as a job: it takes seconds."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Path, Request
+from pydantic import BaseModel, Field
+
+from juglant.api import jobs
+from juglant.api.studio import AtDesk, Desk
+from juglant.core.errors import NotFoundError
+from juglant.core.findings.judge import findings
+from juglant.core.findings.solving import MOST_STATES, Degree, Solution, Step, solve
+from juglant.core.kept import sound_key
+from juglant.core.recipes.hit import PartId
+from juglant.core.recipes.parts import MOST_PARTS
+from juglant.core.recipes.track import TrackState
+
+router = APIRouter(prefix="/api/whole", tags=["whole"])
+
+
+class LeftOut(BaseModel):
+    """A step that is left out: a finding, and one of the ways to mend it."""
+
+    finding: Annotated[str, Field(max_length=120)]
+    way: Annotated[str, Field(max_length=20)]
+
+
+class WholeQuestion(BaseModel):
+    """A state, the parts that stay as they are, and the steps that are left out."""
+
+    state: TrackState
+    locks: Annotated[list[PartId], Field(max_length=MOST_PARTS)] = []
+    without: Annotated[list[LeftOut], Field(max_length=100)] = []
+
+
+class DegreeView(BaseModel):
+    """A state on the way from barely touched to as clear as can be: the steps that lead to it, how much
+    they change in dB, what kick and bass do there, and the sentences of what is open yet.
+    """
+
+    state: TrackState
+    steps: list[Step]
+    change: float
+    collision_ms: float | None
+    sub_shared_ms: float | None
+    left: list[str]
+
+
+class WholeView(BaseModel):
+    """The degrees, the first of which is the state as it was."""
+
+    degrees: list[DegreeView]
+
+
+def _degree(desk: Desk, one: Degree) -> DegreeView:
+    answer = desk.trials.answer(one.state)
+    open_ = {finding.id: finding.sentence for finding in findings(desk.trials, answer)}
+    return DegreeView(
+        state=one.state, steps=list(one.steps), change=one.change, collision_ms=answer.after.collision_ms,
+        sub_shared_ms=answer.after.sub_shared_ms, left=[open_[id] for id in one.left if id in open_],
+    )  # fmt: skip
+
+
+def _said(found: Solution) -> str:
+    best = found.best
+    if not best.steps:
+        return "Nothing was found that closes more than it changes."
+    steps = "one step" if len(best.steps) == 1 else f"{len(best.steps)} steps"
+    return f"Solved in {steps}" + (f", {len(best.left)} left." if best.left else ": nothing is left.")
+
+
+@router.post("")
+def solve_whole(desk: AtDesk, request: Request, question: WholeQuestion) -> jobs.JobView:
+    """Begin to look for the least that closes what can be closed, inside the school of the brief."""
+    state, locks = question.state, set(question.locks)
+    without = {(one.finding, one.way) for one in question.without}
+
+    def work(job: jobs.Job) -> str:
+        def told(looked: int, _: int) -> bool:
+            job.done = looked
+            return not job.stop.is_set()
+
+        job.total = MOST_STATES
+        with desk.one_trial:
+            found = solve(desk.trials, state, locks, without, told)
+            if job.stop.is_set():
+                return "It was stopped."
+            job.result = WholeView(degrees=[_degree(desk, one) for one in found.degrees])
+        job.done = MOST_STATES
+        return _said(found)
+
+    told = [sorted(locks), sorted(f"{finding} {way}" for finding, way in without)]
+    sort = f"whole {sound_key(state, *told)[:12]}"
+    return jobs.view(jobs.jobs_of(request).start(sort, "Solving the low end", work))
+
+
+@router.get("/{job_id}")
+def whole(request: Request, job_id: Annotated[int, Path(ge=1, le=2**31)]) -> WholeView:
+    """What came of it. NotFoundError where it has not ended, or was something else."""
+    result = jobs.jobs_of(request).get(job_id).result
+    if not isinstance(result, WholeView):
+        raise NotFoundError("Nothing has come of it.")
+    return result
