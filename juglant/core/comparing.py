@@ -1,7 +1,5 @@
 """Comparing two sounds fairly: equally loud, and without knowing which is which."""
 
-from scipy import stats
-
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Session
@@ -44,6 +42,9 @@ def by_chance(right: int, rounds: int) -> float:
     >>> round(by_chance(12, 16), 3)
     0.038
     """
+    # Half a second to import, for what is asked once in a while: the server is ready without it.
+    from scipy import stats
+
     if not 0 <= right <= rounds or rounds == 0:
         raise UserError(f"Of {rounds} rounds, {right} cannot be right.", "right")
     return float(stats.binomtest(right, rounds, 0.5, alternative="greater").pvalue)

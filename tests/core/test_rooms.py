@@ -185,9 +185,14 @@ def test_a_kick_without_click_and_harmonics_is_not_heard_on_a_phone_and_drive_br
     assert small.left_db < -35.0
     assert "room-kick-gone" in _heard(state, Phone(), session)
     answer = session.answer(state)
-    for one in fixes(session, answer, "room-kick-gone", room_checks(there)):
+    offered = fixes(session, answer, "room-kick-gone", room_checks(there))
+    assert [one.label for one in offered] == ["Drive the kick’s harmonics"]
+    for one in offered:
         assert one.closes
         assert one.opens == []
+        # The number is the one that the finding tells.
+        assert one.value_after is not None
+        assert -35.0 <= one.value_after < 0.0
         mended = effect(session, answer, "room-kick-gone", one.way, room_checks(there)).state
         assert "room-kick-gone" not in _heard(mended, Phone(), session)
     clicking = _state(attack_ms=0.5).kick
@@ -220,8 +225,9 @@ def test_a_low_end_that_differs_between_its_sides_is_told_and_mended_by_the_sum(
         bass_mute=True, stems=(stem,),
     )  # fmt: skip
     assert "room-mono" in _heard(wide, ClubSystem(), session)
-    for one in fixes(session, session.answer(wide), "room-mono", room_checks(There(ClubSystem()))):
-        assert one.closes
+    [one] = fixes(session, session.answer(wide), "room-mono", room_checks(There(ClubSystem())))
+    assert one.closes
+    assert one.value_after == pytest.approx(0.0, abs=0.1)
 
 
 def test_headroom_is_what_a_peak_and_a_limiter_say_of_a_tone() -> None:

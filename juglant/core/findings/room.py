@@ -48,7 +48,15 @@ class There:
 def room_checks(there: There) -> tuple[Check, ...]:
     """What is judged of a track in a place."""
     look = there.look
-    return (_low_notes(look), _uneven(look), _small(look), _mono(look), _limited(look), _unheard(look))
+    return (
+        _low_notes(look),
+        _uneven(look),
+        _gone(look),
+        _covered(look),
+        _mono(look),
+        _limited(look),
+        _unheard(look),
+    )
 
 
 def _check(id: str, number: Callable[[Judged], float | None], limit: float, *, above: bool,
@@ -145,48 +153,63 @@ def _uneven(look: Look) -> Check:
     return _check("room-uneven", spread, UNEVEN_LU, above=True, said=said, look=look, fixes={})
 
 
-def _small(look: Look) -> Check:
-    def short(found: Judged) -> float | None:
-        """By how much it falls short of what is heard: the worse of both limits, 0 where it is heard."""
-        if found.small is None:
-            return None
-        gaps = [SMALL_LEFT_DB - found.small.left_db]
-        if found.small.over_rest_db is not None:
-            gaps.append(SMALL_OVER_DB - found.small.over_rest_db)
-        return max(0.0, *gaps)
+_ON_A_PHONE = "What is left of a kick on a phone is its click and its harmonics."
+_BRIGHTER = "A click, or a layer that has its weight above 400 Hz."
 
-    def said(found: Judged) -> Finding:
-        small = found.small
-        assert small is not None
-        common = "What is left of a kick on a phone is its click and its harmonics."
-        fixes = {MEND: "Drive the kick’s harmonics"}
-        advice = "A click, or a layer that has its weight above 400 Hz."
-        if small.left_db < SMALL_LEFT_DB:
-            return Finding(
-                "room-kick-gone", "room",
-                f"Of the kick, small loudspeakers play what lies {-small.left_db:.0f} dB under the track.",
-                "level above 400 Hz", small.left_db, SMALL_LEFT_DB, "dB", common, fixes, advice,
-            )  # fmt: skip
-        assert small.over_rest_db is not None
-        return Finding(
-            "room-kick-gone", "room",
-            f"On small loudspeakers the kick lies {-small.over_rest_db:.0f} dB under the rest.",
-            "kick over the rest above 400 Hz", small.over_rest_db, SMALL_OVER_DB, "dB", common, fixes,
-            advice,
-        )  # fmt: skip
 
-    def driven(session: Session, answer: Answer) -> TrackState:
-        """The kick with as little drive above its sub as is enough."""
-        state = answer.state
+def _driven(look: Look, heard: Callable[[Judged], bool]) -> Fix:
+    """The kick with as little drive above its sub as is enough."""
+
+    def fix(session: Session, answer: Answer) -> TrackState:
+        state, kick = answer.state, answer.state.kick
         for drive_db in _DRIVES_DB:
             stage = DriveStage(drive_db=drive_db, from_hz=_DRIVEN_FROM_HZ)
-            kick = answer.state.kick.model_copy(update={"chain": (*answer.state.kick.chain, stage)})
-            state = answer.state.with_part(kick)
-            if short(look(session, state)) == 0.0:
+            state = answer.state.with_part(kick.model_copy(update={"chain": (*kick.chain, stage)}))
+            if heard(look(session, state)):
                 break
         return state
 
-    return _check("room-kick-gone", short, 0.0, above=True, said=said, look=look, fixes={MEND: driven})
+    return fix
+
+
+def _gone(look: Look) -> Check:
+    def left(found: Judged) -> float | None:
+        return None if found.small is None else found.small.left_db
+
+    def said(found: Judged) -> Finding:
+        value = left(found)
+        assert value is not None
+        return Finding(
+            "room-kick-gone", "room",
+            f"Of the kick, small loudspeakers play what lies {-value:.0f} dB under the track.",
+            "level above 400 Hz", value, SMALL_LEFT_DB, "dB", _ON_A_PHONE,
+            mend("Drive the kick’s harmonics"), _BRIGHTER,
+        )  # fmt: skip
+
+    enough = _driven(look, lambda found: (left(found) or 0.0) >= SMALL_LEFT_DB)
+    return _check(
+        "room-kick-gone", left, SMALL_LEFT_DB, above=False, said=said, look=look, fixes={MEND: enough}
+    )
+
+
+def _covered(look: Look) -> Check:
+    def over(found: Judged) -> float | None:
+        return None if found.small is None else found.small.over_rest_db
+
+    def said(found: Judged) -> Finding:
+        value = over(found)
+        assert value is not None
+        return Finding(
+            "room-kick-covered", "room",
+            f"On small loudspeakers the kick lies {-value:.0f} dB under the rest.",
+            "kick over the rest above 400 Hz", value, SMALL_OVER_DB, "dB", _ON_A_PHONE,
+            mend("Drive the kick’s harmonics"), _BRIGHTER,
+        )  # fmt: skip
+
+    enough = _driven(look, lambda found: (over(found) or 0.0) >= SMALL_OVER_DB)
+    return _check(
+        "room-kick-covered", over, SMALL_OVER_DB, above=False, said=said, look=look, fixes={MEND: enough}
+    )
 
 
 def _mono(look: Look) -> Check:

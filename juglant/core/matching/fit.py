@@ -11,8 +11,9 @@ from dataclasses import dataclass
 from itertools import islice
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import fft, optimize, signal
+from scipy import fft
 
 from juglant.core.errors import UserError
 from juglant.core.matching.bodies import (
@@ -93,7 +94,7 @@ class _Target:
         step: Callable[[], None], most_s: float = _MOST_S,
     ) -> None:  # fmt: skip
         self.x, self.loudness, self.rate, self._step = x, loudness, rate, step
-        y = signal.resample_poly(x[: round(most_s * rate)], _SLOW_HZ, rate)
+        y = scipy.signal.resample_poly(x[: round(most_s * rate)], _SLOW_HZ, rate)
         self.time_s = np.arange(y.size) / _SLOW_HZ
         self.length_ms = x.size / rate * 1000
         self.end_hz, self.decay_ms = end_hz, decay_ms
@@ -164,7 +165,7 @@ class _Target:
             return np.append(left, [self._doubt * _OF_THESE[name](now[name]) for name in doubted])
 
         begin = np.clip([_place(sheet[name], values[name]) for name in names], 1e-3, 1 - 1e-3)
-        found = optimize.least_squares(
+        found = scipy.optimize.least_squares(
             left, begin, bounds=(0, 1), x_scale=0.02, diff_step=1e-4, max_nfev=most
         )
         return float(found.cost), with_(found.x)
@@ -196,7 +197,7 @@ def _value(control: Control, place: float) -> float:
 
 def _grid(target: _Target, start_s: float, curves: Array) -> Iterator[Values]:
     """Sweeps, with a kick's names, that go well with the first 200 ms, the best first."""
-    y = signal.resample_poly(target.x[: round(_GRID_S * target.rate)], _GRID_HZ, target.rate)
+    y = scipy.signal.resample_poly(target.x[: round(_GRID_S * target.rate)], _GRID_HZ, target.rate)
     at = np.arange(y.size) / _GRID_HZ
     time, begun = np.maximum(at - start_s, 0.0), at >= start_s
     envelope = target.loudness_at(at)

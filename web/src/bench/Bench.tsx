@@ -34,7 +34,7 @@ import { useBringing } from "./useBringing";
 import { sideHeard, useCompare } from "./useCompare";
 import { useListening } from "./useListening";
 import { useOutlet } from "./useOutlet";
-import { useRoom, useRoomView } from "./useRoom";
+import { useRoom, useRoomView, type InRoom } from "./useRoom";
 import { useSay } from "./useSay";
 import { useShortcuts } from "./useShortcuts";
 import { useTrial } from "./useTrial";
@@ -84,8 +84,8 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const { state, track, saving } = desk;
   const go = useNavigate();
   const [message, say] = useSay();
-  const inRoom = useRoom(controls);
-  const trying = useTrial(desk, inRoom, say);
+  const place = useRoom(controls);
+  const trying = useTrial(desk, place, say);
   const { trial } = trying;
   const [audition, setAudition] = useState<Audition | null>(null);
   // What is changed by hand ends it: the sound was tried in another state.
@@ -106,6 +106,18 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const { asked, put } = useAddress();
   const hand = useAtHand(shown, step);
   const views = useViews(shown, hand.hit, bar, firstFacts);
+  // A record is heard as it is, and so is the track beside it.
+  const plain = compare.against?.record !== undefined;
+  const inRoom: InRoom = {
+    ...place,
+    through: plain ? null : place.through,
+    hear: (on) =>
+      plain
+        ? say(
+            "A record is heard as it was made, and the track beside it: end the comparison first.",
+          )
+        : place.hear(on),
+  };
   const outlet = useOutlet(track, say);
   const there = useRoomView(shown, inRoom, step);
   const { through } = inRoom;

@@ -44,6 +44,7 @@ export const semitones = (value: number) => `${signed(value, 2)} st`;
 const minus = (value: number, digits: number) => signed(value, digits).replace(/^[+±]/, "");
 export const decibels = (value: number, digits = 1) => `${minus(value, digits)} dB`;
 export const millis = (value: number, digits = 0) => `${minus(value, digits)} ms`;
+export const percent = (share: number) => `${Math.round(100 * share)} %`;
 /** A number that may not exist; the reason is shown elsewhere. */
 export const maybe = (value: number | null, show: (value: number) => string) =>
   value === null ? "–" : show(value);

@@ -1,9 +1,7 @@
 import type { RoomView } from "../../api/judging";
-import { decibels, maybe, millis, signed } from "../../bench/scale";
+import { decibels, maybe, millis, percent, signed } from "../../bench/scale";
 import { Slider } from "../../bench/Slider";
 import { useDesk } from "../../track/context";
-
-const percent = (share: number | null) => maybe(share, (one) => `${Math.round(100 * one)} %`);
 
 /** Kick and bass over each other without the place and in it, small loudspeakers, mono, headroom. */
 export function Numbers({ view, stale }: { view: RoomView; stale: boolean }) {
@@ -13,8 +11,8 @@ export function Numbers({ view, stale }: { view: RoomView; stale: boolean }) {
   const rows: [string, string, string, string][] = [
     [
       "Bass covers the kick",
-      percent(dry.collision_share),
-      percent(there?.collision_share ?? null),
+      maybe(dry.collision_share, percent),
+      maybe(there?.collision_share ?? null, percent),
       "of the time it sounds",
     ],
     [

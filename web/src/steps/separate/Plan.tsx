@@ -1,9 +1,7 @@
 import { Button } from "react-bootstrap";
 import type { Proposal, SeparateNumbers, SeparatePhase, SeparateView } from "../../api/client";
-import { decibels, maybe, millis, signed } from "../../bench/scale";
+import { decibels, maybe, millis, percent, signed } from "../../bench/scale";
 import { useDesk } from "../../track/context";
-
-const percent = (share: number | null) => maybe(share, (one) => `${Math.round(100 * one)} %`);
 
 /** Bands whose change a listener notices, the largest first. */
 function moved(
@@ -87,7 +85,7 @@ function Row(props: {
   return (
     <tr title={why}>
       <th scope="row">{name}</th>
-      <td>{percent(overlap.collision_share)}</td>
+      <td>{maybe(overlap.collision_share, percent)}</td>
       <td>{maybe(overlap.summation_worst_db, decibels)}</td>
       <td>{overlap.shared_bands.length}</td>
       <td>{decibels(numbers.peak_dbfs)}</td>
