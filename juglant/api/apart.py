@@ -2,14 +2,14 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Request
+from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
 from juglant.api import jobs
 from juglant.api.hits import HitQuestion, import_bytes, layer_there
 from juglant.api.studio import AtDesk
 from juglant.core import RATE
-from juglant.core.errors import NotFoundError, UserError
+from juglant.core.errors import UserError
 from juglant.core.kept import sound_key
 from juglant.core.lowend.session import Array
 from juglant.core.matching.apart import Likeness, taken_apart
@@ -79,9 +79,6 @@ def _shifted(layer: Layer, offset_ms: float) -> Layer:
 
 
 @router.get("/{job_id}")
-def apart(request: Request, job_id: Annotated[int, Path(ge=1, le=2**31)]) -> ApartView:
-    """What came of it. NotFoundError where it has not ended, or was something else."""
-    result = jobs.jobs_of(request).get(job_id).result
-    if not isinstance(result, ApartView):
-        raise NotFoundError("Nothing has come of it.")
-    return result
+def apart(request: Request, job_id: jobs.JobId) -> ApartView:
+    """What came of it."""
+    return jobs.result_of(request, job_id, ApartView)

@@ -36,12 +36,16 @@ class Score(BaseModel):
     rounds: int = ROUNDS
 
 
+def equal_gains(a_lufs: float, b_lufs: float) -> EqualGains:
+    """What makes two loudnesses equal."""
+    a_db, b_db = equal_gains_db(a_lufs, b_lufs)
+    return EqualGains(a_lufs=a_lufs, b_lufs=b_lufs, a_db=a_db, b_db=b_db)
+
+
 @router.post("/match")
 def match(desk: AtDesk, two: Two) -> EqualGains:
     """What makes two states equally loud."""
-    a, b = (loudness_lufs(desk.session, state) for state in (two.a, two.b))
-    a_db, b_db = equal_gains_db(a, b)
-    return EqualGains(a_lufs=a, b_lufs=b, a_db=a_db, b_db=b_db)
+    return equal_gains(*(loudness_lufs(desk.session, state) for state in (two.a, two.b)))
 
 
 @router.get("/score")

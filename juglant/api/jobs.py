@@ -7,7 +7,7 @@ import itertools
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
-from typing import Annotated, Literal
+from typing import Annotated, Literal, TypeVar
 
 from fastapi import APIRouter, Path, Request
 from pydantic import BaseModel
@@ -120,6 +120,17 @@ def jobs_of(request: Request) -> Jobs:
     """The server's jobs."""
     found = request.app.state.jobs
     assert isinstance(found, Jobs)
+    return found
+
+
+T = TypeVar("T")
+
+
+def result_of(request: Request, id: int, sort: type[T]) -> T:
+    """What came of a job. NotFoundError where it has not ended, or was something else."""
+    found = jobs_of(request).get(id).result
+    if not isinstance(found, sort):
+        raise NotFoundError("Nothing has come of it.")
     return found
 
 

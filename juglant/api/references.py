@@ -11,17 +11,20 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from juglant.api import jobs
+from juglant.api.compare import EqualGains, equal_gains
 from juglant.api.hits import shown_name
 from juglant.api.studio import FILE_BODY, AtDesk, Desk, RowId, put_audio
 from juglant.core import RATE
+from juglant.core.comparing import loudness_lufs
 from juglant.core.findings import Effect, Finding
 from juglant.core.measure.levels import integrated_lufs
 from juglant.core.measure.record import Record, record
+from juglant.core.measure.stereo import both_sides
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.track import TrackState
 from juglant.core.referencing.against import against, as_finding, nearer, track_record
 from juglant.core.referencing.passages import loop_of
-from juglant.files.audio import decode, encode_wav24
+from juglant.files.audio import Audio, encode_wav24
 from juglant.files.passage import LONGEST_S, passage
 from juglant.store import references, tracks
 
@@ -62,14 +65,13 @@ def _measured(desk: Desk, track_id: int, name: str, path: Path, from_s: float | 
     # As it is kept, it is measured: what a passage peaks above full scale is turned down.
     peak = float(np.max(np.abs(loop)))
     loop = loop / peak if peak > 1.0 else loop
-    both = np.stack([loop, loop], axis=1) if loop.ndim == 1 else loop
     numbers = {
         "from_s": found.from_s + start / RATE, "whole_s": found.whole_s, "frames": loop.shape[0],
-        "beats": beats, "loop_lufs": integrated_lufs(both, RATE), "record": asdict(told),
+        "beats": beats, "loop_lufs": integrated_lufs(both_sides(loop), RATE), "record": asdict(told),
     }  # fmt: skip
     data = encode_wav24(loop, RATE)
     with desk.studio.changing() as db:
-        digest = put_audio(db, data, f"{name}.wav", decode(data, name)).hash
+        digest = put_audio(db, data, f"{name}.wav", Audio(loop, RATE, "WAV")).hash
         references.keep(db, track_id, name.rsplit(".", 1)[0][:120] or name, digest, json.dumps(numbers))
     job.done = _STEPS
     return f"{name} is a reference now."
@@ -128,6 +130,14 @@ def reference_sound(desk: AtDesk, reference_id: RowId) -> Response:
     data = np.ascontiguousarray(x.T, "<f4").tobytes()
     head = {"X-Channels": str(x.ndim), "Cache-Control": "private, max-age=86400"}
     return Response(data, media_type="application/octet-stream", headers=head)
+
+
+@router.post("/{reference_id}/match")
+def match_reference(desk: AtDesk, reference_id: RowId, state: TrackState) -> EqualGains:
+    """What makes a state and a reference equally loud."""
+    with desk.studio.reading() as db:
+        loud = _view(references.get(db, reference_id)).loop_lufs
+    return equal_gains(loudness_lufs(desk.session, state), loud)
 
 
 class AgainstQuestion(BaseModel):

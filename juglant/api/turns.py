@@ -18,7 +18,16 @@ _LIGHT = (
     "/api/references",
 )  # fmt: skip
 # Of those, what renders all the same.
-_HEAVY_ENDS = (".zip", "/handover", "/handed-over", "/stock/try", "/stock/fit", "/against", "/nearer")
+_HEAVY_ENDS = (
+    ".zip",
+    "/handover",
+    "/handed-over",
+    "/stock/try",
+    "/stock/fit",
+    "/against",
+    "/nearer",
+    "/match",
+)
 
 
 def renders(path: str) -> bool:

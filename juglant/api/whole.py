@@ -2,12 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Request
+from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
 from juglant.api import jobs
 from juglant.api.studio import AtDesk, Desk
-from juglant.core.errors import NotFoundError
 from juglant.core.findings.judge import findings
 from juglant.core.findings.solving import MOST_STATES, Degree, Solution, Step, solve
 from juglant.core.kept import sound_key
@@ -95,9 +94,6 @@ def solve_whole(desk: AtDesk, request: Request, question: WholeQuestion) -> jobs
 
 
 @router.get("/{job_id}")
-def whole(request: Request, job_id: Annotated[int, Path(ge=1, le=2**31)]) -> WholeView:
-    """What came of it. NotFoundError where it has not ended, or was something else."""
-    result = jobs.jobs_of(request).get(job_id).result
-    if not isinstance(result, WholeView):
-        raise NotFoundError("Nothing has come of it.")
-    return result
+def whole(request: Request, job_id: jobs.JobId) -> WholeView:
+    """What came of it."""
+    return jobs.result_of(request, job_id, WholeView)

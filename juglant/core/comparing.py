@@ -4,6 +4,7 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Session
 from juglant.core.measure import levels
+from juglant.core.measure.stereo import both_sides
 from juglant.core.recipes.track import TrackState
 from juglant.core.rooms.judged import everything
 
@@ -17,11 +18,9 @@ def loudness_lufs(session: Session, state: TrackState) -> float:
     """How loud everything of a state is as it leaves (ITU-R BS.1770-5), as from two loudspeakers."""
     loop = everything(session, state)
 
-    def read() -> float:
-        x = loop.samples
-        return levels.integrated_lufs(x, RATE) + (3.0103 if x.ndim == 1 else 0.0)
-
-    return session.once(read, "loudness of all", loop.key)
+    return session.once(
+        lambda: levels.integrated_lufs(both_sides(loop.samples), RATE), "loudness of all", loop.key
+    )
 
 
 def equal_gains_db(first_lufs: float, second_lufs: float) -> tuple[float, float]:
@@ -30,7 +29,7 @@ def equal_gains_db(first_lufs: float, second_lufs: float) -> tuple[float, float]
     >>> equal_gains_db(-12.0, -14.5)
     (-2.5, 0.0)
     """
-    if min(first_lufs, second_lufs) <= levels.QUIETEST_LUFS + 3.1:
+    if min(first_lufs, second_lufs) <= levels.QUIETEST_LUFS:
         return 0.0, 0.0
     quieter = min(first_lufs, second_lufs)
     return quieter - first_lufs, quieter - second_lufs

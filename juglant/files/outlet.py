@@ -3,6 +3,7 @@ folder is looked at, and nothing that is there is overwritten.
 """
 
 import os
+import shutil
 from pathlib import Path
 
 from juglant.core.errors import UserError
@@ -57,6 +58,7 @@ def written(folder: Path, name: str, files: dict[str, bytes]) -> Path:
     while to.exists():
         to, number = folder / f"{plain}-{number}", number + 1
     beside = folder / f".{to.name}.part"
+    shutil.rmtree(beside, ignore_errors=True)
     try:
         for path, data in files.items():
             place = beside / path
@@ -64,5 +66,6 @@ def written(folder: Path, name: str, files: dict[str, bytes]) -> Path:
             place.write_bytes(data)
         os.replace(beside, to)
     except OSError as error:
+        shutil.rmtree(beside, ignore_errors=True)
         raise UserError(f"{to} could not be written: {error.strerror}.", "folder") from error
     return to

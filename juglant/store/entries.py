@@ -31,10 +31,11 @@ def add(db: sqlite3.Connection, track_id: int, kind: Kind, note: str) -> Entry:
     if row is None:
         raise NotFoundError("There is no such track in this studio.")
     made = db.execute(
-        "INSERT INTO entry (track_id, kind, note, revision) VALUES (?, ?, ?, ?)",
+        "INSERT INTO entry (track_id, kind, note, revision) VALUES (?, ?, ?, ?) "
+        "RETURNING id, kind, note, revision, made_at",
         (track_id, kind, note, row["head"]),
-    ).lastrowid
-    return next(one for one in of_track(db, track_id) if one.id == made)
+    )
+    return Entry(*made.fetchone())
 
 
 def of_track(db: sqlite3.Connection, track_id: int, most: int = 500) -> list[Entry]:

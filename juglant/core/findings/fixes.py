@@ -98,6 +98,16 @@ def choke(state: TrackState, old: str, new: str) -> TrackState:
     return state
 
 
+# Below this clubs play one channel (common practice).
+MONO_BELOW_HZ = 120.0
+
+
+def mono_sum(state: TrackState) -> TrackState:
+    """Everything together, mono in the low end."""
+    place = state.sum.place.model_copy(update={"mono_below_hz": MONO_BELOW_HZ})
+    return state.with_part(state.sum.model_copy(update={"place": place}))
+
+
 def return_in_time(_: Session, answer: Answer) -> TrackState:
     """The way back shortened until the bass is back 5 ms before the next kick."""
     numbers = answer.duck

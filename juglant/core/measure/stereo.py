@@ -28,6 +28,11 @@ def mono(x: Array) -> Array:
     return x if x.ndim == 1 else across(np.add, x) / x.shape[1]
 
 
+def both_sides(x: Array) -> Array:
+    """A sound as it comes from two loudspeakers, shape (frames, 2): one channel comes from both."""
+    return np.stack([x, x], axis=1) if x.ndim == 1 else x
+
+
 def louder_side(x: Array) -> int:
     """Which channel of shape (frames, channels) has most power."""
     return int(np.argmax([float(channel @ channel) for channel in np.ascontiguousarray(x.T)]))

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.findings import Effect, Finding, findings
-from juglant.core.findings.fixes import can_shorten, made_changed, shortened
+from juglant.core.findings.fixes import MONO_BELOW_HZ, can_shorten, made_changed, mono_sum, shortened
 from juglant.core.lowend.ducking import returning_on
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.session import Session
@@ -30,7 +30,6 @@ _NO_FAULT = ("bpm", "lufs", "true_peak_dbtp")
 _LOW_END_HZ = 350.0
 # A way is offered where it takes this share of the difference away.
 _NEARER_SHARE = 0.4
-_MONO_BELOW_HZ = 120.0
 _WHY = "A record that works is no rule: it tells what is unusual, not what is wrong."
 
 
@@ -133,17 +132,14 @@ def _balanced(state: TrackState, difference: Difference, scale: float) -> TrackS
     return state
 
 
-def _mono(state: TrackState, _: Difference, __: float) -> TrackState:
-    place = state.sum.place.model_copy(update={"mono_below_hz": _MONO_BELOW_HZ})
-    return state.with_part(state.sum.model_copy(update={"place": place}))
-
-
 _WAYS: dict[str, _Way] = {
     "ducking_depth_db": _Way("Duck to the same depth", _deeper),
     "ducking_return_ms": _Way("Let the bass be back as soon", _returning),
     "kick_length_ms": _Way("Make the kick as long", _as_long),
     "kick_over_bass_db": _Way("Bring the kick as far over the bass", _balanced),
-    "sub_correlation": _Way(f"Make the sum mono below {_MONO_BELOW_HZ:.0f} Hz", _mono),
+    "sub_correlation": _Way(
+        f"Make the sum mono below {MONO_BELOW_HZ:.0f} Hz", lambda state, *_: mono_sum(state)
+    ),
 }
 # What is aimed at is read off a level: it takes a try or two to get there.
 _TRIES, _THERE = 4, 0.1

@@ -12,13 +12,14 @@ from juglant.core.lowend.linenotes import LineNote, line_notes
 from juglant.core.lowend.loop import gaps_ms
 from juglant.core.lowend.session import Session
 from juglant.core.measure import levels
+from juglant.core.measure.listening import AHEAD_MS, CEILING_DB, RELEASE_MS
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import Overlap, level_db
 from juglant.core.measure.owner import overlap
-from juglant.core.measure.stereo import mono, stereo
+from juglant.core.measure.stereo import both_sides, mono, stereo
 from juglant.core.music import note_name
 from juglant.core.process.dynamics import limit_gain_db
-from juglant.core.process.filters import around_loop_by, linkwitz_riley_gain
+from juglant.core.process.filters import around_loop, around_loop_by, linkwitz_riley_gain
 from juglant.core.recipes.parts import SUM
 from juglant.core.recipes.room import Room
 from juglant.core.recipes.track import TrackState
@@ -32,8 +33,6 @@ Array = NDArray[np.float64]
 SMALL_HZ = 400.0
 # What lies below is felt at best, and takes headroom (common practice).
 UNHEARD_HZ = 28.0
-# What a finished mix is limited to: −1 dBTP is what encoders ask for (common practice).
-LIMIT_DBTP, _AHEAD_MS, _RELEASE_MS = -1.0, 3.0, 80.0
 _WINDOW_MS = 50.0
 # A place that plays the range of kick and bass no louder than this has no low end.
 _NO_LOW_END_DB = -18.0
@@ -193,7 +192,7 @@ def _notes(
 
 
 def _weighted(x: Array) -> Array:
-    return levels.k_weighted(np.concatenate([x, x]), RATE)[x.size :]
+    return around_loop(x, levels.k_weighting(RATE))
 
 
 def _powers(x: Array, played: list[LineNote]) -> Array:
@@ -252,14 +251,14 @@ def headroom(mix: Array, rate: int, lufs: float) -> Headroom:
     >>> round(headroom(tone, 48000, -23.0).true_peak_dbtp)
     -23
     """
-    both = np.stack([mix, mix], axis=1) if mix.ndim == 1 else mix
+    both = both_sides(mix)
     loudness = levels.integrated_lufs(both, rate)
     peak = levels.true_peak_dbtp(both)
     if loudness <= levels.QUIETEST_LUFS:
         return Headroom(lufs, -120.0, 0.0, 0.0, 0.0)
     gain = lufs - loudness
     loudest = np.max(np.abs(both), axis=1) * 10 ** (gain / 20)
-    taken = limit_gain_db(np.concatenate([loudest, loudest]), rate, LIMIT_DBTP, _AHEAD_MS, _RELEASE_MS)
+    taken = limit_gain_db(np.concatenate([loudest, loudest]), rate, CEILING_DB, AHEAD_MS, RELEASE_MS)
     cut = np.stack([around_loop_by(side, _heard_gain, rate) for side in both.T], axis=1)
     rms = 10 * float(np.log10(float(np.mean(both**2))))
     return Headroom(

@@ -9,7 +9,7 @@ from scipy import fft
 
 from juglant.core.measure import levels
 from juglant.core.measure.loopsound import low_band_gain
-from juglant.core.measure.stereo import mono
+from juglant.core.measure.stereo import both_sides, mono
 from juglant.core.process.dynamics import limit_gain_db
 from juglant.core.process.filters import around_loop_by
 from juglant.core.process.space import impulse_response
@@ -167,9 +167,7 @@ def matched(wanted: Array, given: Array, rate: int, by: str = "loudness") -> Mat
     level of the "low band".
     """
     if by == "loudness":
-        # One channel comes from both loudspeakers.
-        both = [np.stack([x, x], axis=1) if x.ndim == 1 else x for x in (wanted, given)]
-        was, is_ = (levels.integrated_lufs(x, rate) for x in both)
+        was, is_ = (levels.integrated_lufs(both_sides(x), rate) for x in (wanted, given))
         silent = min(was, is_) <= levels.QUIETEST_LUFS
     else:
         was, is_ = low_db(wanted, rate), low_db(given, rate)
