@@ -4,6 +4,7 @@ TypeScript when it is built.
 
 import json
 
+from juglant.core.comparing import ROUNDS
 from juglant.core.measure.listening import listening
 from juglant.core.recipes.chain import MOST_STAGES, STAGES
 from juglant.core.recipes.ducking import MOST_DUCKINGS
@@ -12,6 +13,7 @@ from juglant.core.recipes.moves import LEAST_BETWEEN, MOST_MOVE_POINTS, MOST_MOV
 from juglant.core.recipes.notes import MOST_BARS
 from juglant.core.recipes.parts import MOST_PARTS
 from juglant.core.recipes.sections import MOST_BARS as MOST_ARRANGED_BARS
+from juglant.core.rooms.exposure import LEAST_LEVEL_DB, MOST_LEVEL_DB
 from juglant.core.stock.fit import MOST_WEIGHT, REASONS
 from juglant.core.stock.kinds import KINDS
 from juglant.core.stock.known import RANGES
@@ -28,6 +30,9 @@ LIMITS = {
     "LEAST_BETWEEN": LEAST_BETWEEN,
     "MOST_ARRANGED_BARS": MOST_ARRANGED_BARS,
     "MOST_WEIGHT": MOST_WEIGHT,
+    "BLIND_ROUNDS": ROUNDS,
+    "LEAST_LEVEL_DB": LEAST_LEVEL_DB,
+    "MOST_LEVEL_DB": MOST_LEVEL_DB,
 }
 
 

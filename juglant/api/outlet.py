@@ -127,10 +127,11 @@ def _difference(desk: Desk, was: str, path: Path) -> str:
 
 def _view(desk: Desk, track_id: int) -> OutletView:
     with desk.studio.reading() as db:
+        body = tracks.get(db, track_id).body
         outlet, pairs = outlets.get(db, track_id), outlets.watched(db, track_id)
-        if outlet is None:
-            return OutletView(folder=None, watching=False, files=[])
-        state = read_track(tracks.get(db, track_id).body).state
+    if outlet is None:
+        return OutletView(folder=None, watching=False, files=[])
+    state = read_track(body).state
     files: list[FileThere] = []
     trouble = None
     try:

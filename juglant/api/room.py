@@ -14,14 +14,13 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.findings import Effect, Finding, TriedFix, effect, fixes
 from juglant.core.findings.room import There, room_checks
-from juglant.core.measure.overlap import Overlap
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.parts import MOST_PARTS
 from juglant.core.recipes.room import Judging, Room
 from juglant.core.recipes.track import TrackState
-from juglant.core.rooms.exposure import Exposure, exposure
+from juglant.core.rooms.exposure import LEAST_LEVEL_DB, MOST_LEVEL_DB, Exposure, exposure
 from juglant.core.rooms.heard import checked_response, heard_in, own_response
-from juglant.core.rooms.judged import Headroom, NoteThere, Small
+from juglant.core.rooms.judged import Judged
 from juglant.core.rooms.systems import response_db
 from juglant.core.synth.bass import loop_frames
 from juglant.files.audio import decode
@@ -48,32 +47,15 @@ class RoomResponse(BaseModel):
 
 
 class RoomView(BaseModel):
-    """What becomes of a state in a place; `there` is null where it plays no low end."""
+    """What becomes of a state in a place, the place's response, and what is beyond its limit there."""
 
     response: RoomResponse
-    dry: Overlap
-    there: Overlap | None
-    notes: list[NoteThere]
-    small: Small | None
-    low_mono_loss_db: float | None
-    headroom: Headroom
+    judged: Judged
     findings: list[Finding]
 
 
 def _response(desk: Desk, room: Room) -> RoomResponse:
-    own = own_response(desk.session, room)
-    if own is None:
-        level = response_db(room, _POINTS_HZ, RATE)
-    else:
-        first = own if own.ndim == 1 else own.mean(axis=1)
-        size = max(1 << 16, first.size)
-        power = np.abs(np.fft.rfft(first, size)) ** 2
-        # Over a twelfth of an octave: a measured room's response is all notches.
-        edges = np.round(np.outer(_POINTS_HZ, [2 ** (-1 / 24), 2 ** (1 / 24)]) / RATE * size).astype(int)
-        total = np.concatenate([[0.0], np.cumsum(power)])
-        last = np.minimum(edges[:, 1] + 1, power.size)
-        mean = (total[last] - total[edges[:, 0]]) / np.maximum(last - edges[:, 0], 1)
-        level = 10 * np.log10(np.maximum(mean / max(float(mean.max()), 1e-30), 1e-12))
+    level = response_db(room, _POINTS_HZ, RATE, own_response(desk.session, room))
     return RoomResponse(hz=np.round(_POINTS_HZ, 2).tolist(), db=np.round(level, 2).tolist())
 
 
@@ -97,10 +79,7 @@ def room_view(desk: AtDesk, question: RoomQuestion) -> RoomView:
     answer = session.answer(question.state)
     # What is wrong with the track anywhere is told beside it.
     mine = [one for kind in room_checks(there) if (one := kind.judge(session, answer)) is not None]
-    return RoomView(
-        response=_response(desk, question.room), dry=found.dry, there=found.there, notes=found.notes,
-        small=found.small, low_mono_loss_db=found.low_mono_loss_db, headroom=found.headroom, findings=mine,
-    )  # fmt: skip
+    return RoomView(response=_response(desk, question.room), judged=found, findings=mine)
 
 
 @router.post("/{finding_id}/fixes")
@@ -198,8 +177,8 @@ def forget_response(desk: AtDesk, response_id: RowId) -> None:
 
 @router.get("/exposure")
 def hours(
-    dba: Annotated[float, Query(ge=30.0, le=150.0)],
-    dbc: Annotated[float | None, Query(ge=30.0, le=160.0)] = None,
+    dba: Annotated[float, Query(ge=LEAST_LEVEL_DB, le=MOST_LEVEL_DB)],
+    dbc: Annotated[float | None, Query(ge=LEAST_LEVEL_DB, le=MOST_LEVEL_DB)] = None,
 ) -> Exposure:
     """How long a level at the ear may last, by published advice."""
     return exposure(dba, dbc)

@@ -1,11 +1,9 @@
 """What was changed from one state of a track to the next, in words."""
 
-from typing import Any
-
 from juglant.core.differences import differing, few
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.parts import AnyPart
-from juglant.core.recipes.sections import Aspect, Section, Track
+from juglant.core.recipes.sections import Aspect, Difference, Section, Track
 from juglant.core.recipes.track import TrackState
 
 # More than this is said as a number.
@@ -28,7 +26,7 @@ def changes(before: Track, after: Track) -> list[str]:
         if old is None:
             found.append(f"section {section.name} added")
         elif old != section:
-            found += _in_section(old, section, after)
+            found += _in_section(old, section, before, after)
     if before.main != after.main:
         found.append(f"{after.section(after.main).name} is main")
     if before.arrangement != after.arrangement:
@@ -90,32 +88,31 @@ def _in_part(old: AnyPart, new: AnyPart) -> list[str]:
     return [*found, *([f"{new.name}: {few(differ)}"] if differ else [])]
 
 
-def _told_of(
-    was: dict[tuple[str, Aspect], dict[str, Any]], now: dict[tuple[str, Aspect], dict[str, Any]],
-    key: tuple[str, Aspect],
-) -> str:  # fmt: skip
-    """The plain values of an aspect that differ, where it differed before."""
-    old, new = was.get(key), now[key]
-    if old is None:
+def _told_of(before: Track, after: Track, section: str, one: Difference) -> str:
+    """What of an aspect differs that differed before: of what it holds, by the fields' own labels."""
+    old, new = (track.at(section).part(one.part) for track in (before, after))
+    if old is None or new is None:
         return ""
-    plain = [
-        f"{name.replace('_', ' ')} {old.get(name)} → {value}".replace("-", "−")
-        for name, value in new.items() if old.get(name) != value and isinstance(value, int | float | str)
-    ]  # fmt: skip
-    return f": {few(plain)}" if plain else ""
+    others = frozenset(type(new).model_fields.keys() - one.values.keys())
+    told = differing(old, new, others)
+    return f": {few(told)}" if told else ""
 
 
-def _in_section(old: Section, new: Section, track: Track) -> list[str]:
+def _in_section(old: Section, new: Section, before: Track, track: Track) -> list[str]:
     found = [f"{old.name} is {new.name} now"] if old.name != new.name else []
     if old.chord_roots != new.chord_roots and new.id != track.main:
         found.append(f"{new.name}: chord root per bar")
-    was = {(one.part, one.aspect): one.values for one in old.parts}
-    now = {(one.part, one.aspect): one.values for one in new.parts}
+    was = {(one.part, one.aspect): one for one in old.parts}
+    now = {(one.part, one.aspect): one for one in new.parts}
     for key in dict.fromkeys([*was, *now]):
         if was.get(key) != now.get(key):
             part, aspect = key
             what = f"{new.name}: {track.state.named(part)} {_SAID.get(aspect, aspect)}"
-            found.append(f"{what} follows main" if key not in now else f"{what}{_told_of(was, now, key)}")
+            if key not in now:
+                found.append(f"{what} follows main")
+            else:
+                told = _told_of(before, track, new.id, now[key]) if key in was else ""
+                found.append(f"{what}{told}")
     if old.duckings != new.duckings:
         found.append(f"{new.name}: duckings")
     return found

@@ -39,10 +39,10 @@ def _sound(client: TestClient, key: str) -> NDArray[np.float32]:
 def test_a_place_is_judged_with_its_response_and_its_numbers(client: TestClient) -> None:
     view = client.post("/api/room/view", json={"state": STATE, "room": CLUB}).json()
     assert len(view["response"]["hz"]) == len(view["response"]["db"]) == 181
-    assert view["there"]["kick_over_bass_db"] is not None
-    assert view["headroom"]["lufs"] == -10.0
+    assert view["judged"]["there"]["kick_over_bass_db"] is not None
+    assert view["judged"]["headroom"]["lufs"] == -10.0
     phone = client.post("/api/room/view", json={"state": STATE, "room": PHONE}).json()
-    assert phone["there"] is None
+    assert phone["judged"]["there"] is None
 
 
 def test_what_is_heard_in_a_place_is_fetched_by_its_name_and_changes_with_its_controls(

@@ -92,6 +92,8 @@ def test_what_differs_in_a_section_is_named_with_it() -> None:
     own = STATE.with_part(STATE.hits[0].model_copy(update={"level_db": -3.0}))
     track = TRACK.with_state("break", own)
     assert changes(TRACK, track) == ["break: Hat shape"]
+    louder = STATE.with_part(STATE.hits[0].model_copy(update={"level_db": -6.0}))
+    assert changes(track, track.with_state("break", louder)) == ["break: Hat shape: hit level −3 → −6 dB"]
     assert changes(track, track.following("break", "hat", "shape")) == ["break: Hat shape follows main"]
     assert changes(track, track.renamed("break", "bridge")) == ["break is bridge now"]
     main = track.with_main("break")

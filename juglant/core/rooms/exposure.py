@@ -14,6 +14,8 @@ EXCHANGE_DB = 3.0
 # Beyond this the arithmetic promises seconds: no time is advised at all (from memory).
 NEVER_DBA = 130.0
 LOW_HEAVY_DB = 15.0
+# Levels that a meter may show.
+LEAST_LEVEL_DB, MOST_LEVEL_DB = 30.0, 150.0
 
 
 @dataclass(frozen=True)

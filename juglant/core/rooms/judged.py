@@ -16,7 +16,7 @@ from juglant.core.measure.listening import AHEAD_MS, CEILING_DB, RELEASE_MS
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import Overlap, level_db
 from juglant.core.measure.owner import overlap
-from juglant.core.measure.stereo import both_sides, mono, stereo
+from juglant.core.measure.stereo import both_sides, stereo
 from juglant.core.music import note_name
 from juglant.core.process.dynamics import limit_gain_db
 from juglant.core.process.filters import around_loop, around_loop_by, linkwitz_riley_gain
@@ -147,12 +147,7 @@ def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0)
 
 def plays_low_end(room: Room, own: Array | None = None) -> bool:
     """Whether a place plays anything where kick and bass meet."""
-    hz = np.geomspace(50.0, 100.0, 9)
-    if own is None:
-        return bool(response_db(room, hz, RATE).max() > _NO_LOW_END_DB)
-    power = np.abs(np.fft.rfft(mono(own), 1 << 16)) ** 2
-    at = np.round(hz / RATE * (1 << 16)).astype(int)
-    return bool(10 * np.log10(power[at].max() / max(power.max(), 1e-30)) > _NO_LOW_END_DB)
+    return bool(response_db(room, np.geomspace(50.0, 100.0, 9), RATE, own).max() > _NO_LOW_END_DB)
 
 
 def everything(session: Session, state: TrackState) -> LoopSound:

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from juglant.core.measure.stereo import mono
 from juglant.core.process.filters import butterworth_qs, cookbook, highpass_24, response, steep
 from juglant.core.recipes.room import (
     Car,
@@ -29,6 +30,9 @@ Gains = NDArray[np.complex128]
 
 SOUND_M_PER_S = 343.0
 _HEADPHONES_HZ = 105.0
+# Own responses are read at least so finely, over a twelfth of an octave.
+_LEAST_SIZE, _NEAR = 1 << 16, (2 ** (-1 / 24), 2 ** (1 / 24))
+_HEARD_HZ = np.geomspace(20.0, 20000.0, 181)
 _FLAT_Q = butterworth_qs(2)[0]
 
 
@@ -90,6 +94,19 @@ def direct(room: Room, hz: Array, rate: int) -> Direct:
     return Direct(both, np.zeros_like(both) if isinstance(room, Phone) else both)
 
 
-def response_db(room: Room, hz: Array, rate: int) -> Array:
-    """How loud a place plays a tone that is alike on both sides, in dB; without its hall."""
-    return np.asarray(20 * np.log10(np.maximum(np.abs(direct(room, hz, rate).mid), 1e-6)))
+def response_db(room: Room, hz: Array, rate: int, own: Array | None = None) -> Array:
+    """How loud a place plays a tone that is alike on both sides, in dB; without its hall. That of an `own`
+    response re its loudest, over a twelfth of an octave: measured rooms are all notches.
+    """
+    if own is None:
+        return np.asarray(20 * np.log10(np.maximum(np.abs(direct(room, hz, rate).mid), 1e-6)))
+    size = max(_LEAST_SIZE, own.shape[0])
+    total = np.concatenate([[0.0], np.cumsum(np.abs(np.fft.rfft(mono(own), size)) ** 2)])
+
+    def power(at_hz: Array) -> Array:
+        edges = np.round(np.outer(at_hz, _NEAR) / rate * size).astype(int)
+        last = np.minimum(edges[:, 1] + 1, total.size - 1)
+        return np.asarray((total[last] - total[edges[:, 0]]) / np.maximum(last - edges[:, 0], 1))
+
+    loudest = max(float(power(_HEARD_HZ).max()), 1e-30)
+    return np.asarray(10 * np.log10(np.maximum(power(hz) / loudest, 1e-12)))

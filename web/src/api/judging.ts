@@ -30,7 +30,6 @@ export type LogEntry = Schemas["LogEntry"];
 export type Day = Schemas["Day"];
 export type ToldNumber = Schemas["ToldNumber"];
 export type Exposure = Schemas["Exposure"];
-export type MatchedBy = Schemas["HeardQuestion"]["by"];
 
 /** A state in a place, and how loud the finished track is to be. */
 export interface RoomQuestion {
@@ -42,7 +41,7 @@ export interface RoomQuestion {
 /** A place that is listened through, and what it is made equally loud by. */
 export interface Through {
   room: Room;
-  by: NonNullable<MatchedBy>;
+  by: NonNullable<Schemas["HeardQuestion"]["by"]>;
 }
 
 /** What is judged: places, comparisons, the log. */
@@ -106,6 +105,8 @@ export const judging = {
   },
   match: (a: TrackState, b: TrackState) =>
     ask<Schemas["EqualGains"]>("POST", "/api/compare/match", { a, b }),
+  matchRecord: (state: TrackState, record: number) =>
+    ask<Schemas["EqualGains"]>("POST", `/api/references/${record}/match`, state),
   score: (right: number, rounds: number) =>
     ask<Schemas["Score"]>("GET", `/api/compare/score?right=${right}&rounds=${rounds}`),
   entries: (track: number) => ask<LogEntry[]>("GET", `/api/tracks/${track}/entries`),

@@ -2,12 +2,12 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import { judging } from "../api/judging";
+import { BLIND_ROUNDS } from "../api/limits";
 import { useDesk } from "../track/context";
 import { decibels } from "./scale";
 import { useShortcuts } from "./useShortcuts";
 import "./compare.css";
 
-const ROUNDS = 16;
 /** What the key goes on to in a blind test. */
 const NEXT_HEARD = { a: "b", b: "x", x: "a" } as const;
 
@@ -55,7 +55,7 @@ export function CompareBar() {
             size="sm"
             variant="outline-secondary"
             disabled={!gains}
-            title={`${ROUNDS} rounds: X is one of them, and only your ears say which`}
+            title={`${BLIND_ROUNDS} rounds: X is one of them, and only your ears say which`}
             onClick={() => {
               compare.startBlind();
               if (!listening.playing) listening.start();
@@ -83,7 +83,7 @@ function Blind() {
   const { against, blind } = compare;
   const rounds = blind?.rights.length ?? 0;
   const right = blind?.rights.filter(Boolean).length ?? 0;
-  const over = rounds >= ROUNDS;
+  const over = rounds >= BLIND_ROUNDS;
   const score = useQuery({
     queryKey: ["score", right, rounds],
     queryFn: () => judging.score(right, rounds),
@@ -141,7 +141,7 @@ function Blind() {
         ))}
       </ButtonGroup>
       <span role="status">
-        round {rounds + 1} of {ROUNDS}
+        round {rounds + 1} of {BLIND_ROUNDS}
       </span>
       <Button size="sm" variant="outline-secondary" onClick={compare.endBlind}>
         Give up

@@ -37,12 +37,8 @@ export interface Compare {
   endBlind: () => void;
 }
 
-async function ask({ a, against }: { a: TrackState; against: Against }) {
-  const { a_lufs, ...gains } = await judging.match(a, against.state ?? a);
-  if (!against.record) return gains;
-  const quieter = Math.min(a_lufs, against.record.loop_lufs);
-  return { a_db: quieter - a_lufs, b_db: quieter - against.record.loop_lufs };
-}
+const ask = ({ a, against }: { a: TrackState; against: Against }) =>
+  against.record ? judging.matchRecord(a, against.record.id) : judging.match(a, against.state ?? a);
 /** Drawn so that nobody can know it, the page least of all. */
 const drawn = (): "a" | "b" =>
   (crypto.getRandomValues(new Uint8Array(1))[0] ?? 0) % 2 === 0 ? "a" : "b";

@@ -18,10 +18,10 @@ export function useOutlet(
     refetchInterval: ({ state }) => (state.data?.watching ? LOOKS_MS : false),
   });
   // Which parts are made from files follows from the track.
-  useEffect(
-    () => void queries.invalidateQueries({ queryKey: ["outlet", track] }),
-    [queries, revision, track],
-  );
+  const named = Boolean(data?.folder);
+  useEffect(() => {
+    if (named) void queries.invalidateQueries({ queryKey: ["outlet", track] });
+  }, [named, queries, revision, track]);
   const told = useRef(new Set<string>());
   useEffect(() => {
     for (const { name, changed, said } of data?.files ?? []) {

@@ -7,7 +7,6 @@ import { useAddress } from "./useAddress";
 
 /** How places were last set, by their names. */
 const SET = "juglant-rooms";
-const LOUDNESS_LUFS = -10;
 
 export interface InRoom {
   /** The place at hand, and the names of all stand-ins. */
@@ -41,7 +40,8 @@ export function useRoom(controls: Record<string, ControlSheet>): InRoom {
   const { asked, put } = useAddress();
   const [kept, keep] = useState(remembered);
   const [by, setBy] = useState<Through["by"]>("loudness");
-  const [lufs, setLufs] = useState(LOUDNESS_LUFS);
+  const loudness = controls["judging"]?.controls.find(({ name }) => name === "lufs");
+  const [lufs, setLufs] = useState(loudness?.default ?? 0);
   const names = useMemo(
     () =>
       Object.keys(controls)

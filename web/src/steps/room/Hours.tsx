@@ -2,14 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { judging } from "../../api/judging";
+import { LEAST_LEVEL_DB, MOST_LEVEL_DB } from "../../api/limits";
 import { Caution } from "../../bench/Help";
-
-const [LEAST_DB, MOST_DB] = [30, 150];
 
 /** What was typed as a level, or null where it is none. */
 const levelOf = (text: string): number | null => {
   const value = Number(text.replace(",", ".").replace(/\s*dB.*$/i, ""));
-  return text.trim() !== "" && value >= LEAST_DB && value <= MOST_DB ? value : null;
+  return text.trim() !== "" && value >= LEAST_LEVEL_DB && value <= MOST_LEVEL_DB ? value : null;
 };
 
 const said = (hours: number, whole: number) =>
@@ -30,9 +29,9 @@ export function Hours() {
   const [a, c] = [levelOf(dba), levelOf(dbc)];
   const wrong =
     a === null
-      ? `Type the level in dBA, from ${LEAST_DB} to ${MOST_DB}.`
+      ? `Type the level in dBA, from ${LEAST_LEVEL_DB} to ${MOST_LEVEL_DB}.`
       : dbc.trim() !== "" && c === null
-        ? `Type the level in dBC, from ${LEAST_DB} to ${MOST_DB}, or leave it out.`
+        ? `Type the level in dBC, from ${LEAST_LEVEL_DB} to ${MOST_LEVEL_DB}, or leave it out.`
         : null;
   const hours = useQuery({
     queryKey: ["exposure", a, c],

@@ -6,8 +6,9 @@ const BOOMS_LU = 3;
 const MOST_LU = 12;
 
 /** Every note of the lines: how much louder or softer a place makes it, against the line on the whole. */
-export function Notes({ view, stale }: { view: RoomView; stale: boolean }) {
-  if (view.notes.length === 0)
+export function Notes(props: { notes: RoomView["judged"]["notes"]; stale: boolean }) {
+  const { notes, stale } = props;
+  if (notes.length === 0)
     return <p className="calm">No line that is heard has notes that are known.</p>;
   return (
     <table className={stale ? "values room-notes dim" : "values room-notes"}>
@@ -21,7 +22,7 @@ export function Notes({ view, stale }: { view: RoomView; stale: boolean }) {
         </tr>
       </thead>
       <tbody>
-        {view.notes.map(({ line, note, hz, change_lu }) => {
+        {notes.map(({ line, note, hz, change_lu }) => {
           const long = (Math.min(Math.abs(change_lu), MOST_LU) / MOST_LU) * 50;
           const [from, className] = change_lu < 0 ? [50 - long, "room-sinks"] : [50, "room-booms"];
           return (

@@ -4,9 +4,9 @@ import { Slider } from "../../bench/Slider";
 import { useDesk } from "../../track/context";
 
 /** Kick and bass over each other without the place and in it, small loudspeakers, mono, headroom. */
-export function Numbers({ view, stale }: { view: RoomView; stale: boolean }) {
+export function Numbers({ judged, stale }: { judged: RoomView["judged"]; stale: boolean }) {
   const { inRoom, controls } = useDesk();
-  const { dry, there, small, headroom } = view;
+  const { dry, there, small, headroom, low_mono_loss_db } = judged;
   const loudness = controls["judging"]?.controls.find(({ name }) => name === "lufs");
   const rows: [string, string, string, string][] = [
     [
@@ -72,7 +72,7 @@ export function Numbers({ view, stale }: { view: RoomView; stale: boolean }) {
           </tr>
           <tr>
             <th scope="row">Low band in mono</th>
-            <td>{view.low_mono_loss_db === null ? "mono" : decibels(view.low_mono_loss_db)}</td>
+            <td>{low_mono_loss_db === null ? "mono" : decibels(low_mono_loss_db)}</td>
             <td className="why">lost below 150 Hz</td>
           </tr>
           <tr>

@@ -75,8 +75,12 @@ export function RoomStep() {
             An impulse response of your own: it is heard as it was measured, nothing is set.
           </p>
         ))}
-      {there.data && tab === "numbers" && <Numbers view={there.data} stale={there.stale} />}
-      {there.data && tab === "notes" && <Notes view={there.data} stale={there.stale} />}
+      {there.data && tab === "numbers" && (
+        <Numbers judged={there.data.judged} stale={there.stale} />
+      )}
+      {there.data && tab === "notes" && (
+        <Notes notes={there.data.judged.notes} stale={there.stale} />
+      )}
       {tab === "reference" && <References />}
       {tab === "ear" && <Ear />}
       {tab === "hours" && <Hours />}
