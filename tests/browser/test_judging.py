@@ -145,13 +145,16 @@ def test_the_log_tells_a_change_lets_it_be_heard_blind_and_brings_one_part_back(
         expect(bar).to_contain_text(f"round {n + 1} of 16")
         bar.get_by_role("button", name="X is B").press("Enter")
     expect(bar).to_contain_text(re.compile(r"\d+ of 16 right: guessing does that in"))
+    # The buttons that were pressed are gone: the keyboard goes on in the bar, and then in the step.
+    expect(bar).to_be_focused()
     expect(page.locator(".log-lines")).to_contain_text("Blind, now against “before lunch”")
     bar.get_by_role("button", name="Done").click()
     # Two versions against each other: the other one as A.
     page.get_by_role("button", name="Hear deeper as A").click()
     expect(bar.get_by_role("button", name="A deeper")).to_have_attribute("aria-pressed", "true")
     heard.in_step(heard.expected())
-    bar.get_by_role("button", name="End the comparison").click()
+    bar.get_by_role("button", name="End the comparison").press("Enter")
+    expect(page.get_by_role("region", name="Log")).to_be_focused()
 
     page.get_by_label("Bring one part of before lunch back").select_option(label="ducking 1")
     saved(page)

@@ -166,9 +166,11 @@ def test_the_whole_low_end_is_solved_a_step_left_out_and_the_rest_heard_and_take
     bar = page.get_by_role("region", name="A against B")
     expect(bar).to_contain_text("B as clear as can be")
     expect(bar).to_contain_text("equally loud")
-    page.get_by_role("button", name="Take it").click()
+    page.get_by_role("button", name="Take it").press("Enter")
     saved(page)
     expect(bar).to_have_count(0)
+    # What was pressed is gone: the keyboard stays where it was.
+    expect(page.get_by_role("group", name="The low end as a whole")).to_be_focused()
     page.get_by_role("button", name="Undo").click()
     saved(page)
     expect(page.get_by_role("button", name="Redo")).to_be_enabled()

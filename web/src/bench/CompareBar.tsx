@@ -17,10 +17,11 @@ export function CompareBar() {
   const { against, hearing, gains, blind } = compare;
   const bar = useRef<HTMLElement>(null);
   const what = against?.label;
-  // Whoever began it goes on here.
+  // Whoever began it goes on here, and does so when the button that was pressed is gone with its stage.
+  const stage = blind === null ? "open" : blind.rights.length < BLIND_ROUNDS ? "blind" : "told";
   useEffect(() => {
     if (what) bar.current?.focus();
-  }, [what]);
+  }, [what, stage]);
   const hear = (which: "a" | "b") => {
     compare.hear(which);
     if (!listening.playing) listening.start();
@@ -69,7 +70,10 @@ export function CompareBar() {
         size="sm"
         variant="outline-secondary"
         aria-label="End the comparison"
-        onClick={compare.end}
+        onClick={() => {
+          bar.current?.parentElement?.querySelector<HTMLElement>(".step")?.focus();
+          compare.end();
+        }}
       >
         ×
       </Button>

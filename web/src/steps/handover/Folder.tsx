@@ -5,7 +5,8 @@ import { judging, type Outlet } from "../../api/judging";
 import { useDesk } from "../../track/context";
 
 /** The folder beside the arranging project: hand-overs are written there, its files are watched on request. */
-export function Folder({ busy, onWrite }: { busy: boolean; onWrite: () => void }) {
+export function Folder(props: { busy: boolean; stale: boolean; onWrite: () => void }) {
+  const { busy, stale, onWrite } = props;
   const { track, ask, say, outlet } = useDesk();
   const queries = useQueryClient();
   const [typed, setTyped] = useState<string | null>(null);
@@ -56,8 +57,8 @@ export function Folder({ busy, onWrite }: { busy: boolean; onWrite: () => void }
       {outlet?.folder && (
         <>
           <div className="outlet-acts">
-            <Button size="sm" disabled={busy} onClick={onWrite}>
-              Write this section there
+            <Button size="sm" disabled={stale} aria-disabled={busy} onClick={onWrite}>
+              {busy ? "Writing…" : "Write this section there"}
             </Button>
             <Form.Check
               id="outlet-watch"

@@ -42,6 +42,7 @@ export function HandoverStep() {
   const [busy, setBusy] = useState(false);
   /** Hands over what is stored: the log keeps it as a version. */
   const handOver = async (section: string | null, address: string | null) => {
+    if (busy) return;
     setBusy(true);
     try {
       await flush();
@@ -112,7 +113,8 @@ export function HandoverStep() {
           The track as a file
         </Button>
         <Folder
-          busy={busy || saving === "stale"}
+          busy={busy}
+          stale={saving === "stale"}
           onWrite={() => void handOver(track.section, null)}
         />
         <table className="values">

@@ -1,8 +1,9 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useState } from "react";
 import { Button, ProgressBar } from "react-bootstrap";
 import { api, type ApartView, type Hit, type JobView } from "../../api/client";
 import { decibels } from "../../bench/scale";
 import { useJobs } from "../../bench/useJobs";
+import { useStay } from "../../bench/useStay";
 import { useDesk } from "../../track/context";
 import { editHit } from "../../track/parts";
 
@@ -28,13 +29,7 @@ export function Apart({ hit, layer }: { hit: Hit; layer: number }) {
   const { jobs, look } = useJobs(ended);
   const job = jobs.find(({ id }) => id === asked?.job);
   // What was pressed is gone with every step: the keyboard stays here.
-  const box = useRef<HTMLDivElement>(null);
-  const stage = asked ? "asked" : found ? "found" : "none";
-  const was = useRef(stage);
-  useEffect(() => {
-    if (was.current !== stage && document.activeElement === document.body) box.current?.focus();
-    was.current = stage;
-  }, [stage]);
+  const box = useStay<HTMLDivElement>(asked ? "asked" : found ? "found" : "none");
   const begin = () =>
     void api
       .takeApart(shown.brief, hit, layer)

@@ -154,7 +154,8 @@ export function References() {
                 </th>
                 <td>{clock(one.from_s)}</td>
                 <td>
-                  {maybe(one.record.bpm, (bpm) => bpm.toFixed(1))}, {one.record.key ?? "–"}
+                  {maybe(one.record.bpm, (bpm) => bpm.toFixed(1))}
+                  {one.record.key && `, ${one.record.key}`}
                 </td>
                 <td>{maybe(one.record.kick_length_ms, millis)}</td>
                 <td>{maybe(one.record.kick_over_bass_db, decibels)}</td>

@@ -4,6 +4,7 @@ import { api, type JobView, type TrackState } from "../../api/client";
 import { judging, type SolvedStep, type WholeView } from "../../api/judging";
 import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useJobs } from "../../bench/useJobs";
+import { useStay } from "../../bench/useStay";
 import { useDesk } from "../../track/context";
 
 interface Found {
@@ -46,6 +47,7 @@ export function Whole() {
   );
   const { jobs, look } = useJobs(ended);
   const job = jobs.find(({ id }) => id === asked?.job);
+  const box = useStay<HTMLDivElement>(asked ? "asked" : found ? "found" : "none");
   const begin = (left: LeftOut[]) => {
     setWithout(left);
     setFound(null);
@@ -78,7 +80,7 @@ export function Whole() {
     say("Taken. Undo takes it back.");
   };
   return (
-    <div className="whole">
+    <div className="whole" role="group" aria-label="The low end as a whole" tabIndex={-1} ref={box}>
       <div className="separate-phases" role="group" aria-label="What stays as it is">
         <span>Stays as it is:</span>
         {state.parts
