@@ -2,6 +2,7 @@
 
 from bench import (
     abandoned,
+    designing,
     drumloops,
     ducking,
     heard,
@@ -39,6 +40,7 @@ verdicts.main()
 stock.main()
 judging.main()
 solving.main()
+designing.main()
 matching.main()
 separate.main()
 pitch.main()

@@ -18,7 +18,7 @@ _KINDS = ("sub", "saw", "pluck", "808", "fingered", "synthetic 1")
 ASKED_CLOSED, ASKED_LESS, ASKED_S = 0.95, 0.9, 6.0
 
 
-def _pair(rng: np.random.Generator, n: int) -> tuple[Session, TrackState]:
+def pair(rng: np.random.Generator, n: int) -> tuple[Session, TrackState]:
     """A kick and a bass of a kind, a tempo and lengths at random; the kick on no note of the key."""
     bpm, root = 115 + 30 * rng.random(), int(rng.integers(28, 37))
     kind = _KINDS[n % len(_KINDS)]
@@ -58,7 +58,7 @@ def main(count: int = 24) -> None:
     closable = closed = less = 0
     took = []
     for n in range(count):
-        session, state = _pair(rng, n)
+        session, state = pair(rng, n)
         begin = time.perf_counter()
         found = solve(session, state)
         took.append(time.perf_counter() - begin)

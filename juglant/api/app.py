@@ -18,6 +18,7 @@ from juglant.api import (
     brief,
     closeup,
     compare,
+    design,
     duck,
     ear,
     entries,
@@ -51,6 +52,7 @@ from juglant.store.database import Studio
 _ROUTERS = (
     brief, jobs, stock, parcels, tracks, sections, hits, apart, takes, tune, line, parts, separate, duck,
     room, references, compare, ear, entries, sound, closeup, shapes, findings, log, handover, outlet, whole,
+    design,
 )  # fmt: skip
 # No file of the page has a longer name.
 _LONGEST_PATH = 400

@@ -14,6 +14,7 @@ from juglant.core.music import tapped_bpm
 from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import HIGHEST_BPM, LOWEST_BPM, Brief
 from juglant.core.recipes.chain import STAGES
+from juglant.core.recipes.design import Character
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking, Target
 from juglant.core.recipes.fields import ControlSheet, Recipe, control_sheet
@@ -55,6 +56,7 @@ _RECIPES: dict[str, type[Recipe]] = {
     "recording": Recording,
     "source:imported": Imported,
     "judging": Judging,
+    "character": Character,
     **{f"room:{name}": room for name, room in ROOMS.items()},
     **{f"source:{kind}": recipe for kind, recipe in RECIPES.items()},
     **{f"stage:{name}": stage for name, stage in STAGES.items()},

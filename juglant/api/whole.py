@@ -1,18 +1,23 @@
-"""The low end solved as a whole, as a job: it takes seconds."""
+"""The low end solved as a whole, of a state or of every section, as a job: it takes seconds."""
 
+from dataclasses import dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
 from juglant.api import jobs
-from juglant.api.studio import AtDesk, Desk
+from juglant.api.studio import AtDesk, Desk, RowId, read_track
+from juglant.api.tracks import BasedOn, SavedTrack, put
+from juglant.core.errors import StaleError
 from juglant.core.findings.judge import findings
-from juglant.core.findings.solving import MOST_STATES, Degree, Solution, Step, solve
+from juglant.core.findings.solving import MOST_STATES, Degree, Solution, Step, solve, solve_sections
 from juglant.core.kept import sound_key
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.parts import MOST_PARTS
+from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
+from juglant.store import tracks
 
 router = APIRouter(prefix="/api/whole", tags=["whole"])
 
@@ -91,6 +96,89 @@ def solve_whole(desk: AtDesk, request: Request, question: WholeQuestion) -> jobs
     told = [sorted(locks), sorted(f"{finding} {way}" for finding, way in without)]
     sort = f"whole {sound_key(state, *told)[:12]}"
     return jobs.view(jobs.jobs_of(request).start(sort, "Solving the low end", work))
+
+
+class SectionsQuestion(BaseModel):
+    """A track as it is stored, and the parts that stay as they are in every section."""
+
+    track: RowId
+    locks: Annotated[tuple[PartId, ...], Field(max_length=MOST_PARTS)] = ()
+
+
+class SectionSolved(BaseModel):
+    """What was done in a section, and the sentences of what is open there yet."""
+
+    name: str
+    steps: list[Step]
+    left: list[str]
+
+
+class SectionsView(BaseModel):
+    """Every section, main first, of the revision of the track that was solved."""
+
+    revision: int
+    sections: list[SectionSolved]
+
+
+@dataclass(frozen=True)
+class _Solved:
+    """A track with every section solved."""
+
+    id: int
+    track: Track
+    view: SectionsView
+
+
+@router.post("/sections")
+def solve_every_section(desk: AtDesk, request: Request, question: SectionsQuestion) -> jobs.JobView:
+    """Begin to solve main, and then what is left in each of the other sections."""
+    with desk.studio.reading() as db:
+        stored = tracks.get(db, question.track)
+    track = read_track(stored.body)
+    names = {section.id: section.name for section in track.sections}
+
+    def work(job: jobs.Job) -> str:
+        def told(section: str, looked: int, _: int) -> bool:
+            job.name = f"Solving {names[section]}"
+            job.done = min(job.done + 1, job.total)
+            return not job.stop.is_set()
+
+        job.total = MOST_STATES * len(names)
+        with desk.one_trial:
+            solved, found = solve_sections(desk.trials, track, set(question.locks), told)
+            if job.stop.is_set():
+                return "It was stopped."
+            view = SectionsView(
+                revision=stored.revision,
+                sections=[
+                    SectionSolved(
+                        name=names[id], steps=list(one.best.steps), left=_degree(desk, one.best).left
+                    )
+                    for id, one in found.items()
+                ],
+            )
+        job.result = _Solved(question.track, solved, view)
+        job.done = job.total
+        steps = sum(len(one.steps) for one in view.sections)
+        return f"{len(view.sections)} sections in {steps} steps." if steps else "Nothing is to be done."
+
+    sort = f"sections {question.track} {sound_key(track, sorted(question.locks))[:12]}"
+    return jobs.view(jobs.jobs_of(request).start(sort, "Solving every section", work))
+
+
+@router.get("/sections/{job_id}")
+def sections_solved(request: Request, job_id: jobs.JobId) -> SectionsView:
+    """What came of it."""
+    return jobs.result_of(request, job_id, _Solved).view
+
+
+@router.post("/sections/{job_id}/take")
+def take_sections(desk: AtDesk, request: Request, job_id: jobs.JobId, base: BasedOn) -> SavedTrack:
+    """The track as it was solved, in one step; 409 where it has changed since."""
+    found = jobs.result_of(request, job_id, _Solved)
+    if base.based_on != found.view.revision:
+        raise StaleError("The track has changed since it was solved: solve it again.")
+    return put(desk, found.id, base.based_on, lambda _: found.track, base.at)
 
 
 @router.get("/{job_id}")

@@ -19,6 +19,7 @@ _MODULES = (
     "loops",
     "lowend",
     "solving",
+    "designing",
     "matching",
     "check",
     "handing",

@@ -25,7 +25,7 @@ from tests.tracks import part
 from tests.tracks import written as written_state
 
 SHEETS = {
-    "strokes", "move", "judging", *(f"room:{name}" for name in ROOMS),
+    "strokes", "move", "judging", "character", *(f"room:{name}" for name in ROOMS),
     "brief", "track", "bass", "played", "imported_bass", "rumble", "carve_kick", "carve_bass", "duck", "ducking", "target", "place", "output", "stem", "keyed", "hit", "layer", "velocity", "recording",
     *(f"source:{kind}" for kind in (*RECIPES, "imported")), *(f"stage:{name}" for name in STAGES),
 }  # fmt: skip

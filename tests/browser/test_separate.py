@@ -143,34 +143,3 @@ def test_cuts_are_dragged_on_the_ladder_and_the_ladder_is_seen_at_a_moment(
     expect(at).to_have_count(0)
     page.get_by_label("What the ladder shows").select_option("the whole loop, per third octave")
     expect(page.locator(".ladder rect.bass-area")).to_have_count(15)
-
-
-def test_the_whole_low_end_is_solved_a_step_left_out_and_the_rest_heard_and_taken(
-    page: Page, demo: Server
-) -> None:
-    page.goto(f"{demo.address}/tracks/1/separate")
-    settled(page)
-    page.locator("label[for=separate-whole]").click()
-    page.get_by_role("button", name="Solve the low end").click()
-    degrees = page.get_by_role("group", name="Degrees").get_by_role("button")
-    expect(degrees.first).to_contain_text("as it is", timeout=60_000)
-    expect(degrees.last).to_contain_text("as clear as can be")
-    steps = page.locator(".whole tbody tr")
-    first = steps.first.get_by_role("rowheader").inner_text()
-    steps.first.get_by_role("button", name="leave out").click()
-    expect(page.locator(".whole")).to_contain_text(f"Left out: {first}", timeout=60_000)
-    expect(degrees.last).to_contain_text("as clear as can be", timeout=60_000)
-    expect(steps.filter(has_text=first)).to_have_count(0)
-    # Heard against what there is, equally loud; then taken, and one step of undo.
-    degrees.last.click()
-    bar = page.get_by_role("region", name="A against B")
-    expect(bar).to_contain_text("B as clear as can be")
-    expect(bar).to_contain_text("equally loud")
-    page.get_by_role("button", name="Take it").press("Enter")
-    saved(page)
-    expect(bar).to_have_count(0)
-    # What was pressed is gone: the keyboard stays where it was.
-    expect(page.get_by_role("group", name="The low end as a whole")).to_be_focused()
-    page.get_by_role("button", name="Undo").click()
-    saved(page)
-    expect(page.get_by_role("button", name="Redo")).to_be_enabled()

@@ -12,10 +12,13 @@ from bench.tracks import hz_of, kick, line
 from juglant.cli.lowend import loaded
 from juglant.core.findings import findings
 from juglant.core.findings.judge import effect, fixes
-from juglant.core.findings.solving import STEPS, Solution, change, solve
+from juglant.core.findings.solving import STEPS, Solution, change, solve, solve_sections
 from juglant.core.lowend.session import Session
 from juglant.core.measure.hit import measure
 from juglant.core.music import cents_between
+from juglant.core.recipes.hit import Imported
+from juglant.core.recipes.place import Place
+from juglant.core.recipes.sections import Section, Track
 from juglant.core.recipes.track import TrackState
 from juglant.files.audio import Audio
 from tests.shell import as_json
@@ -128,6 +131,43 @@ def test_the_same_question_gives_the_same_answer_and_a_stop_stops() -> None:
     stopped = solve(session, state, told=lambda looked, left: False)
     assert stopped.looked_at == 1
     assert stopped.best.state == state
+
+
+def test_every_section_is_solved_main_first_and_what_holds_everywhere_is_main_s() -> None:
+    session, state = _state(PAIRS["off key and long"])
+    track = Track(
+        state=state, sections=(Section(id="main", name="drop"), Section(id="break", name="break"))
+    )
+    # The break has a bass of its own, louder than main's.
+    louder = state.with_part(
+        state.voices[0].model_copy(update={"place": Place(gain_db=6.0, width=0.0)})
+    ).with_duck(depth_db=1.0)
+    track = track.with_state("break", louder)
+    heard: list[str] = []
+
+    def told(section: str, _: int, __: int) -> bool:
+        heard.append(section)
+        return True
+
+    after, found = solve_sections(session, track, told=told)
+    assert list(found) == ["main", "break"] == list(dict.fromkeys(heard))
+    for section in ("main", "break"):
+        was, now = (
+            {one.id for one in findings(session, session.answer(each.at(section))) if one.step in STEPS}
+            for each in (track, after)
+        )
+        assert now == set(found[section].best.left) <= was
+    assert found["main"].best.steps
+    # Its tuning reaches the break, whose own bass stays as loud as it was.
+    there, here = (kick.only_source for kick in (after.at("break").kick, after.state.kick))
+    assert isinstance(there, Imported)
+    assert isinstance(here, Imported)
+    assert there.shift_semitones == here.shift_semitones != 0.0
+    assert after.at("break").voices[0].place.gain_db == 6.0
+    assert after.at("break").separate == after.state.separate
+    # A stop keeps what was solved so far.
+    _, stopped = solve_sections(session, track, told=lambda section, looked, left: False)
+    assert list(stopped) == ["main"]
 
 
 def test_the_shell_writes_what_leaves_and_says_what_was_done(tmp_path: Path) -> None:

@@ -135,25 +135,31 @@ def slower_attack(session: Session, answer: Answer) -> TrackState:
     return answer.state.with_duck(duck=changed)
 
 
-def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
-    """Kick, and bass if asked, turned down by `by_db`, as far as their controls go."""
+def quieter(state: TrackState, id: str, by_db: float) -> TrackState:
+    """The kick or a line turned down by `by_db`, as far as its controls go."""
 
-    def quieter(part: Any) -> Any:
+    def lowered(part: Any) -> Any:
         return part.model_copy(update={"level_db": round(max(-30.0, part.level_db - by_db), 2)})
 
     kick, source = state.kick, state.kick.only_source
+    if id != kick.id:
+        bass = state.voice(id).bass
+        if isinstance(bass, ImportedBass):
+            return state.with_bass(id, lowered(bass))
+        if isinstance(bass, RumbleBass):  # whose level is the kick's
+            return state
+        return state.with_bass(id, bass.model_copy(update={"recipe": lowered(bass.recipe)}))
     if source is None:
-        kick = quieter(kick)
+        kick = lowered(kick)
     elif isinstance(source, Imported):
-        kick = kick.with_source(0, quieter(source))
+        kick = kick.with_source(0, lowered(source))
     else:
-        kick = kick.with_source(0, type(source)(recipe=quieter(source.recipe)))
-    state = state.with_part(kick)
-    for voice in state.voices if bass else ():
-        if isinstance(voice.bass, ImportedBass):
-            state = state.with_bass(voice.id, quieter(voice.bass))
-        elif not isinstance(voice.bass, RumbleBass):  # whose level is the kick's
-            state = state.with_bass(
-                voice.id, voice.bass.model_copy(update={"recipe": quieter(voice.bass.recipe)})
-            )
+        kick = kick.with_source(0, type(source)(recipe=lowered(source.recipe)))
+    return state.with_part(kick)
+
+
+def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
+    """Kick, and every line if asked, turned down by `by_db`, as far as their controls go."""
+    for id in (state.kick.id, *(voice.id for voice in state.voices if bass)):
+        state = quieter(state, id, by_db)
     return state

@@ -9,6 +9,7 @@ import heapq
 import itertools
 from collections.abc import Callable, Set
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -16,6 +17,7 @@ from juglant.core.findings.judge import effect, findings, fixes
 from juglant.core.findings.verdict import Finding
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.loopsound import LoopSound
+from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 
 # What is solved, inside the school that the brief names: that is the producer’s to change.
@@ -86,8 +88,10 @@ def change(before: Answer, after: Answer) -> float:
     return total + max(0.0, ducked[1] - ducked[0])
 
 
-def _locked(state: TrackState, other: TrackState, locks: Set[str]) -> bool:
-    """Whether a state changes a part that is to stay: its sound, its level, or what it gives up."""
+def _locked(state: TrackState, other: TrackState, locks: Set[str], fields: Set[str]) -> bool:
+    """Whether a state changes what is to stay: a part’s sound, its level, what it gives up, a field."""
+    if any(getattr(state, name) != getattr(other, name) for name in fields):
+        return True
     for id in locks:
         one, two = state.part(id), other.part(id)
         if one != two:
@@ -117,12 +121,13 @@ def solve(
     locks: Set[str] = frozenset(),
     without: Set[tuple[str, str]] = frozenset(),
     told: Callable[[int, int], bool] = lambda looked, left: True,
+    fields: Set[str] = frozenset(),
 ) -> Solution:
     """The least that closes every finding of a low end that can be closed.
 
-    `locks` are ids of parts that stay as they are, `without` steps that are left out, each a finding and a
-    way. `told` hears how many states were looked at and how many findings the best leaves; it stops the
-    search with False. The same question gives the same answer.
+    `locks` are ids of parts that stay as they are, `fields` are fields of the state that do, `without`
+    steps that are left out, each a finding and a way. `told` hears how many states were looked at and how
+    many findings the best leaves; it stops the search with False. The same question gives the same answer.
     """
     start = session.answer(state)
     root = _Node(state, (), tuple(_open(session, state)), 0.0)
@@ -146,7 +151,7 @@ def solve(
             ]
             for one in offered:
                 done = effect(session, answer, finding.id, one.way)
-                if done.state.text in seen or _locked(state, done.state, locks):
+                if done.state.text in seen or _locked(state, done.state, locks, fields):
                     continue
                 seen.add(done.state.text)
                 after = session.answer(done.state)
@@ -171,3 +176,38 @@ def solve(
         for one in reversed(path)
     )
     return Solution(degrees, looked)
+
+
+# What holds in every section alike: it is solved in main, and stays as it is in the others.
+_EVERYWHERE = frozenset({"brief", "separate"})
+
+
+def solve_sections(
+    session: Session,
+    track: Track,
+    locks: Set[str] = frozenset(),
+    told: Callable[[str, int, int], bool] = lambda section, looked, left: True,
+) -> tuple[Track, dict[str, Solution]]:
+    """Every section of a track solved: main first, which the others follow, then what is left in each of
+    them, as a difference there. The track then, and the solutions by the sections' ids.
+
+    `told` hears the section and what `solve` tells; with False the search ends, and what was solved so far
+    comes back.
+    """
+    solutions: dict[str, Solution] = {}
+    going = True
+
+    def heard(section: str, looked: int, left: int) -> bool:
+        nonlocal going
+        going = told(section, looked, left)
+        return going
+
+    for section in sorted(track.sections, key=lambda one: one.id != track.main):
+        fields = frozenset[str]() if section.id == track.main else _EVERYWHERE
+        found = solve(session, track.at(section.id), locks, told=partial(heard, section.id), fields=fields)
+        solutions[section.id] = found
+        if found.best.steps:
+            track = track.with_state(section.id, found.best.state)
+        if not going:
+            break
+    return track, solutions

@@ -87,7 +87,13 @@ def read_from(levels_db: list[Array], at: NDArray[np.int64] | None) -> Array:
     """At every millisecond, the level in the band that is read there."""
     if at is None:
         return levels_db[0]
-    return np.asarray(np.stack(levels_db)[at, np.arange(at.size)])
+    steps = levels_db[0].size
+    return np.asarray(np.stack(levels_db)[at_each(at, steps), np.arange(steps)])
+
+
+def at_each(at: NDArray[np.int64], steps: int) -> NDArray[np.int64]:
+    """The same for so many ms: where a loop ends within one, a band at its own rate may not have it."""
+    return np.asarray(at[np.minimum(np.arange(steps), at.size - 1)])
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,7 @@ from juglant.core.measure.overlap import (
     PRESENT_DB,
     LowLevel,
     Overlap,
+    at_each,
     colliding,
     level_db,
     over_each_other,
@@ -184,6 +185,7 @@ def loss_db(before_db: list[Array], after_db: list[Array], at: NDArray[np.int64]
     least = falls[0]
     if at is not None:
         span = round(_LOUDNESS_WINDOW_MS) + 2 * _DELAYED_MS + 1
+        at = at_each(at, least.size)
         near = [ndimage.maximum_filter1d((at == n).astype(np.int8), span, mode="wrap") > 0
                 for n in range(len(falls))]  # fmt: skip
         least = np.min([np.where(there, fall, np.inf) for there, fall in zip(near, falls, strict=True)], 0)

@@ -25,6 +25,10 @@ export type EarQuestion = Schemas["AskedView"];
 export type EarTold = Schemas["Told"];
 export type Outlet = Schemas["OutletView"];
 export type WholeView = Schemas["WholeView"];
+export type SectionsView = Schemas["SectionsView"];
+export type DesignView = Schemas["DesignView"];
+export type Designed = Schemas["Design"];
+export type Character = Required<Schemas["Character"]>;
 export type SolvedStep = Schemas["Step"];
 export type LogEntry = Schemas["LogEntry"];
 export type Day = Schemas["Day"];
@@ -93,6 +97,15 @@ export const judging = {
   /** Begins to solve a low end as a whole; then what came of it. */
   solveWhole: (question: Schemas["WholeQuestion"]) => ask<JobView>("POST", "/api/whole", question),
   whole: (job: number) => ask<WholeView>("GET", `/api/whole/${job}`),
+  /** Begins to solve every section of a stored track; then what came of it; then takes it. */
+  solveSections: (question: Schemas["SectionsQuestion"]) =>
+    ask<JobView>("POST", "/api/whole/sections", question),
+  sectionsSolved: (job: number) => ask<SectionsView>("GET", `/api/whole/sections/${job}`),
+  takeSections: (job: number, base: { based_on: number; at: string }) =>
+    ask<SavedTrack>("POST", `/api/whole/sections/${job}/take`, base),
+  /** Begins to design a sound for its partner; then what came of it. */
+  design: (question: Schemas["DesignQuestion"]) => ask<JobView>("POST", "/api/design", question),
+  designed: (job: number) => ask<DesignView>("GET", `/api/design/${job}`),
   skills: () => ask<EarSkill[]>("GET", "/api/ear"),
   earAsk: (skill: EarSkill["id"], state: TrackState) =>
     ask<EarQuestion>("POST", `/api/ear/${skill}/ask`, state),

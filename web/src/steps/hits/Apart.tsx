@@ -1,70 +1,39 @@
-import { useCallback, useState } from "react";
-import { Button, ProgressBar } from "react-bootstrap";
-import { api, type ApartView, type Hit, type JobView } from "../../api/client";
+import { Button } from "react-bootstrap";
+import { api, type ApartView, type Hit } from "../../api/client";
 import { decibels } from "../../bench/scale";
-import { useJobs } from "../../bench/useJobs";
-import { useStay } from "../../bench/useStay";
+import { useAsked } from "../../bench/useAsked";
+import { Working } from "../../bench/Working";
 import { useDesk } from "../../track/context";
 import { editHit } from "../../track/parts";
 
 /** A file as a hit that can be edited: its body as a recipe, its click as a sample; heard beside it, then taken. */
 export function Apart({ hit, layer }: { hit: Hit; layer: number }) {
-  const { shown, change, chooseLayer, say } = useDesk();
-  const [asked, setAsked] = useState<{ job: number; of: Hit } | null>(null);
-  const [found, setFound] = useState<{ view: ApartView; of: Hit } | null>(null);
-  const ended = useCallback(
-    (job: JobView) => {
-      if (job.id !== asked?.job) return;
-      const { of } = asked;
-      setAsked(null);
-      if (job.state === "done")
-        void api
-          .apart(job.id)
-          .then((view) => setFound({ view, of }))
-          .catch((error: Error) => say(error.message));
-      else say(job.said);
-    },
-    [asked, say],
-  );
-  const { jobs, look } = useJobs(ended);
-  const job = jobs.find(({ id }) => id === asked?.job);
-  // What was pressed is gone with every step: the keyboard stays here.
-  const box = useStay<HTMLDivElement>(asked ? "asked" : found ? "found" : "none");
-  const begin = () =>
-    void api
-      .takeApart(shown.brief, hit, layer)
-      .then(({ id }) => {
-        setAsked({ job: id, of: hit });
-        look();
-      })
-      .catch((error: Error) => say(error.message));
+  const { shown, change, chooseLayer } = useDesk();
+  const { busy, job, found, drop, begin, box } = useAsked<ApartView, Hit>(api.apart, false);
   const take = (made: Hit) => {
     // This is gone then: its layer is no file any more.
     box.current?.closest<HTMLElement>(".step")?.focus();
-    setFound(null);
+    drop();
     change(editHit(hit.id, () => made));
     chooseLayer(layer);
   };
   return (
     <div className="apart" role="group" aria-label="Taken apart" tabIndex={-1} ref={box}>
-      {asked && (
+      {busy && (
         <>
           <span role="status">Taking it apart…</span>
-          <ProgressBar now={job?.done ?? 0} max={job?.total || 100} aria-label="How far it is" />
-          <Button size="sm" variant="outline-secondary" onClick={() => void api.stopJob(asked.job)}>
-            Cancel
-          </Button>
+          <Working job={job} />
         </>
       )}
-      {!asked && found?.of === hit && (
-        <Made view={found.view} hit={hit} onTake={take} onLeave={() => setFound(null)} />
+      {!busy && found?.of === hit && (
+        <Made view={found.view} hit={hit} onTake={take} onLeave={drop} />
       )}
-      {!asked && found?.of !== hit && (
+      {!busy && found?.of !== hit && (
         <Button
           size="sm"
           variant="outline-secondary"
           title="Fits a made kick or 808 to this file and keeps its click as a sample, so that note, length and click can be changed"
-          onClick={begin}
+          onClick={() => begin(api.takeApart(shown.brief, hit, layer), hit)}
         >
           Make it editable
         </Button>

@@ -5,6 +5,7 @@ import { Tabs } from "../../bench/Tabs";
 import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
 import { Choices } from "./Choices";
+import { Design } from "./Design";
 import { MeetingMap } from "./MeetingMap";
 import { Plan } from "./Plan";
 import { Whole } from "./Whole";
@@ -16,6 +17,7 @@ const TABS = [
   ["kick", "Kick gives up"],
   ["map", "Map"],
   ["whole", "Solve it all"],
+  ["design", "Design"],
 ] as const;
 
 interface Question {
@@ -62,6 +64,7 @@ export function SeparateStep() {
         />
       )}
       {tab === "whole" && <Whole />}
+      {tab === "design" && <Design />}
       {tab === "map" && view.data && <MeetingMap meeting={view.data.meeting} dim={view.stale} />}
     </div>
   );

@@ -1,16 +1,14 @@
-import { useCallback, useEffect, useState } from "react";
-import { Button, Form, ProgressBar } from "react-bootstrap";
-import { api, type JobView, type TrackState } from "../../api/client";
+import { useEffect, useState } from "react";
+import { Button } from "react-bootstrap";
+import type { TrackState } from "../../api/client";
 import { judging, type SolvedStep, type WholeView } from "../../api/judging";
 import { decibels, maybe, millis, signed } from "../../bench/scale";
-import { useJobs } from "../../bench/useJobs";
-import { useStay } from "../../bench/useStay";
+import { useAsked } from "../../bench/useAsked";
+import { Working } from "../../bench/Working";
 import { useDesk } from "../../track/context";
+import { EverySection } from "./EverySection";
+import { Stays } from "./Stays";
 
-interface Found {
-  view: WholeView;
-  of: TrackState;
-}
 type LeftOut = Pick<SolvedStep, "finding" | "way" | "label">;
 
 const same = (one: Pick<LeftOut, "finding" | "way">, other: Pick<LeftOut, "finding" | "way">) =>
@@ -22,46 +20,21 @@ const nameOf = (n: number, count: number) =>
 
 /** The whole low end at once: the least that closes what can be closed, step by step; any step can be left out. */
 export function Whole() {
-  const { state, change, compare, listening, say } = useDesk();
+  const { track, state, change, compare, listening, say } = useDesk();
   const [locks, setLocks] = useState<string[]>([]);
   const [without, setWithout] = useState<LeftOut[]>([]);
-  const [asked, setAsked] = useState<{ job: number; of: TrackState } | null>(null);
-  const [found, setFound] = useState<Found | null>(null);
   const [at, setAt] = useState(0);
-  const ended = useCallback(
-    (job: JobView) => {
-      if (job.id !== asked?.job) return;
-      const { of } = asked;
-      setAsked(null);
-      say(job.said);
-      if (job.state !== "done") return;
-      judging
-        .whole(job.id)
-        .then((view) => {
-          setFound({ view, of });
-          setAt(view.degrees.length - 1);
-        })
-        .catch((error: Error) => say(error.message));
-    },
-    [asked, say],
-  );
-  const { jobs, look } = useJobs(ended);
-  const job = jobs.find(({ id }) => id === asked?.job);
-  const box = useStay<HTMLDivElement>(asked ? "asked" : found ? "found" : "none");
-  const begin = (left: LeftOut[]) => {
+  const { busy, job, found, drop, begin, box } = useAsked<WholeView, TrackState>(judging.whole);
+  const solve = (left: LeftOut[]) => {
     setWithout(left);
-    setFound(null);
-    judging
-      .solveWhole({ state, locks, without: left.map(({ finding, way }) => ({ finding, way })) })
-      .then(({ id }) => {
-        setAsked({ job: id, of: state });
-        look();
-      })
-      .catch((error: Error) => say(error.message));
+    const without = left.map(({ finding, way }) => ({ finding, way }));
+    begin(judging.solveWhole({ state, locks, without }), state);
   };
+  useEffect(() => {
+    if (found) setAt(found.view.degrees.length - 1);
+  }, [found]);
   // It was solved for another track than the one that is there now.
-  useEffect(() => setFound((old) => (old && old.of !== state ? null : old)), [state]);
-  const degrees = found?.view.degrees ?? [];
+  const degrees = found?.of === state ? found.view.degrees : [];
   const degree = degrees[at];
   const hear = (n: number) => {
     const one = degrees[n];
@@ -75,48 +48,20 @@ export function Whole() {
     if (!degree) return;
     const { state: taken } = degree;
     compare.end();
-    setFound(null);
+    drop();
     change(() => taken);
     say("Taken. Undo takes it back.");
   };
   return (
     <div className="whole" role="group" aria-label="The low end as a whole" tabIndex={-1} ref={box}>
-      <div className="separate-phases" role="group" aria-label="What stays as it is">
-        <span>Stays as it is:</span>
-        {state.parts
-          .filter(({ part }) => part === "hit" || part === "line")
-          .map(({ id, name }) => (
-            <Form.Check
-              key={id}
-              inline
-              id={`lock-${id}`}
-              label={name}
-              checked={locks.includes(id)}
-              disabled={asked !== null}
-              onChange={() =>
-                setLocks((old) =>
-                  old.includes(id) ? old.filter((one) => one !== id) : [...old, id],
-                )
-              }
-            />
-          ))}
-        <Button size="sm" disabled={asked !== null} onClick={() => begin(without)}>
+      <div className="separate-phases">
+        <Stays locks={locks} onChange={setLocks} disabled={busy} />
+        <Button size="sm" aria-disabled={busy} onClick={() => !busy && solve(without)}>
           Solve the low end
         </Button>
-        {asked && (
-          <>
-            <ProgressBar now={job?.done ?? 0} max={job?.total || 24} aria-label="How far it is" />
-            <Button
-              size="sm"
-              variant="outline-secondary"
-              onClick={() => void api.stopJob(asked.job)}
-            >
-              Cancel
-            </Button>
-          </>
-        )}
+        {busy && <Working job={job} />}
       </div>
-      {!found && !asked && (
+      {degrees.length === 0 && !busy && (
         <p className="why">
           Goes through the fixes of all findings, in the order of cure that the brief names, for the
           way that changes least. Nothing is taken until you say so.
@@ -130,9 +75,9 @@ export function Whole() {
               key={`${one.finding} ${one.way}`}
               size="sm"
               variant="outline-secondary"
-              disabled={asked !== null}
+              disabled={busy}
               title="Let it take this step again"
-              onClick={() => begin(without.filter((other) => !same(one, other)))}
+              onClick={() => solve(without.filter((other) => !same(one, other)))}
             >
               {one.label} ×
             </Button>
@@ -184,7 +129,7 @@ export function Whole() {
                       size="sm"
                       variant="outline-secondary"
                       aria-label={`Leave out: ${step.label}`}
-                      onClick={() => begin([...without, step])}
+                      onClick={() => solve([...without, step])}
                     >
                       leave out
                     </Button>
@@ -205,6 +150,7 @@ export function Whole() {
           </div>
         </>
       )}
+      {track.sections.length > 1 && <EverySection locks={locks} />}
     </div>
   );
 }
