@@ -46,7 +46,7 @@ def begin_design(desk: AtDesk, request: Request, question: DesignQuestion) -> jo
             return "It was stopped."
         job.result, job.done = DesignView(answers=found), job.total
         clear = sum(not one.left for one in found)
-        return f"{len(found)} answers, {clear} with nothing beyond its limit."
+        return f"{len(found)} answers, {clear} with nothing beyond its limit between kick and bass."
 
     sort = f"design {sound_key(state, wanted, line, character)[:12]}"
     return jobs.view(jobs.jobs_of(request).start(sort, f"Designing a {wanted}", work))

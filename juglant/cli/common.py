@@ -98,8 +98,9 @@ def print_json(value: Any) -> None:
 
 def print_table(rows: list[tuple[str, str]]) -> None:
     """Rows for people."""
+    width = max(22, *(len(name) + 2 for name, _ in rows)) if rows else 0
     for name, value in rows:
-        print(f"  {name:<22}{value}")
+        print(f"  {name:<{width}}{value}")
 
 
 def shown(value: float | None, unit: str, digits: int = 1) -> str:

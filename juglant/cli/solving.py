@@ -1,4 +1,4 @@
-"""Kick and bass as files, solved as a whole."""
+"""Kick and bass as files, or a whole track, solved as a whole."""
 
 from dataclasses import asdict
 from enum import StrEnum
@@ -9,13 +9,26 @@ import numpy as np
 import typer
 
 from juglant.cli.app import app
-from juglant.cli.common import AsJson, Bpm, beats, below_full_scale, print_json, print_table, read, write
+from juglant.cli.common import (
+    AsJson,
+    Bpm,
+    beats,
+    below_full_scale,
+    checked,
+    print_json,
+    print_table,
+    read,
+    read_json,
+    write,
+)
 from juglant.cli.lowend import loaded
+from juglant.cli.tracks import AudioFolders, part_named, track_session
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.findings.solving import Degree, Solution, solve
+from juglant.core.findings.solving import Degree, Solution, Step, solve, solve_sections
 from juglant.core.lowend.session import Session
 from juglant.core.music import parse_key
+from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from juglant.files.audio import encode_wav24
 from juglant.files.tables import curve_csv
@@ -59,13 +72,49 @@ def solve_files(
         return
     print(out)
     for step in found.best.steps:
-        after = "–" if step.after is None else f"{step.after:.1f}"
-        print(f"  {step.label}: {step.before:.1f} -> {after} {step.unit} (limit {step.limit:.1f})")
+        print(f"  {_said(step)}")
     print_table([
         ("collides after it for", f"{_overlap(session, found.best.state)['collision_ms'] or 0:.0f} ms"),
         ("changed by", f"{found.best.change:.1f} dB"),
         ("still beyond a limit", ", ".join(found.best.left) or "nothing"),
     ])  # fmt: skip
+
+
+@app.command("solve-track")
+def solve_track(
+    track: Path,
+    out: Annotated[Path, typer.Option("-o", "--out", help="The solved track, to be written.")],
+    lock: Annotated[list[str] | None, typer.Option(help="A part that stays as it is, by name.")] = None,
+    audio: AudioFolders = None,
+    as_json: AsJson = False,
+) -> None:
+    """Solve every section of a track: main first, then what is left in each of the others."""
+    whole = checked(Track, read_json(track), str(track))
+    session = track_session(whole.audio, [*(audio or []), track.parent])
+    solved, found = solve_sections(session, whole, {part_named(whole.state, name) for name in lock or ()})
+    write(out, solved.model_dump_json(indent=1).encode())
+    names = {section.id: section.name for section in whole.sections}
+    if as_json:
+        sections = [
+            {
+                "section": names[id], "steps": [asdict(step) for step in one.best.steps],
+                "unsolved": list(one.best.left), "change": one.best.change,
+            }
+            for id, one in found.items()
+        ]  # fmt: skip
+        print_json({"file": str(out), "sections": sections})
+        return
+    print(out)
+    for id, one in found.items():
+        left = ", ".join(one.best.left) or "nothing"
+        print(f"  {names[id]}: changed by {one.best.change:.1f} dB, still beyond a limit: {left}")
+        for step in one.best.steps:
+            print(f"    {_said(step)}")
+
+
+def _said(step: Step) -> str:
+    after = "–" if step.after is None else f"{step.after:.1f}"
+    return f"{step.label}: {step.before:.1f} -> {after} {step.unit} (limit {step.limit:.1f})"
 
 
 def _overlap(session: Session, state: TrackState) -> dict[str, Any]:

@@ -22,6 +22,7 @@ from juglant.core.recipes.hit import Hit, Made808, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import Note, on_beats
 from juglant.core.recipes.parts import MadeBass, PlayedBass, RumbleBass
+from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from tests.shell import as_json, run
 from tests.tracks import changed
@@ -190,7 +191,7 @@ def test_the_shell_designs_a_kick_for_a_track(tmp_path: Path) -> None:
     for one, path in zip(told["answers"], told["files"], strict=True):
         assert one["left"] == []
         assert one["collision_ms"] is not None
-        written = TrackState.model_validate(json.loads((tmp_path / path).read_text()))
-        assert written.kick.layers[0].name == "designed"
+        written = Track.model_validate(json.loads((tmp_path / path).read_text()))
+        assert written.state.kick.layers[0].name == "designed"
     failed = run(tmp_path, "design", "track.json", "--for", "808", "--line", "lead", code=2)
-    assert "There is no line called lead: there are bass." in failed.stderr
+    assert "There is no part “lead” in this track; there are Kick, bass." in failed.stderr

@@ -27,9 +27,11 @@ ANSWERS, MOST_TRIED = 5, 24
 # How much of what is usual the character moves the answers by, and how far they lie apart.
 _MOVED, _APART = 0.4, 0.15
 # What is between kick and bass is told even where it was so before.
-_BETWEEN = {"collision", "sub-shared", "sub-loss", "sub-nobody", "tail-spill", "cancels"}
-# A sound is lowered by so much at most, in so many turns, for the peak of both together.
-_MOST_LOWERED_DB, _TURNS = 12.0, 4
+_BETWEEN = {"collision", "sub-shared", "sub-loss", "sub-nobody", "tail-spill", "cancels", "mix-peak"}
+# A sound is lowered by so much at most, in so many turns, for the peak of both together: a short note that
+# is as loud as a long one peaks far above it, a kick that is much softer is another kick.
+_MOST_LOWERED_DB: dict[Wanted, float] = {"kick": 3.0, "808": 9.0, "bass": 9.0}
+_TURNS = 4
 # What is left is mended by this many fixes’ trials at most.
 _MENDED_IN = 4
 
@@ -123,20 +125,22 @@ def _taken_lu(answer: Answer) -> float:
     return max(0.0, answer.mix_before.lufs - answer.mix_after.lufs) if answer.state.ducking else 0.0
 
 
-def _least_ducked(session: Session, state: TrackState, was: Ducking, before: Set[str]) -> TrackState:
-    """Without its ducking, under the one that was there, or under one that is solved: what leaves least
-    open, and of these what takes least.
+def _least_ducked(
+    session: Session, state: TrackState, was: Ducking, before: Set[str], designed: str, most_db: float
+) -> tuple[TrackState, float]:
+    """Without its ducking, under the one that was there, or under one that is solved, each with its peak
+    in bounds: what leaves least open, of these what takes least; and how far the sound was lowered for it.
     """
     off = state.with_duck(on=False, solved_for="")
-    tried = [off]
-    if _left(session, session.answer(off), before):
-        if was.on:
-            tried.append(state.with_duck(on=True, duck=was.duck, solved_for=""))
+    tried = [_in_bounds(session, off, designed, most_db)]
+    if _left(session, session.answer(tried[0][0]), before):
+        more = [state.with_duck(on=True, duck=was.duck, solved_for="")] if was.on else []
         with contextlib.suppress(UserError):  # it ducks nothing that is heard
-            tried.append(solve_duck(session, session.answer(off)))
+            more.append(solve_duck(session, session.answer(off)))
+        tried += [_in_bounds(session, one, designed, most_db) for one in more]
 
-    def worth(one: TrackState) -> tuple[int, float]:
-        answer = session.answer(one)
+    def worth(one: tuple[TrackState, float]) -> tuple[int, float]:
+        answer = session.answer(one[0])
         return len(_left(session, answer, before)), _taken_lu(answer)
 
     return min(tried, key=worth)
@@ -149,9 +153,8 @@ def _finished(
     nothing else changes.
     """
     is_kick = wanted == "kick"
-    state = _least_ducked(session, state, was, before)
     designed = state.kick.id if is_kick else line
-    state, lowered = _in_bounds(session, state, designed)
+    state, lowered = _least_ducked(session, state, was, before, designed, _MOST_LOWERED_DB[wanted])
     state = _in_phase(session, state, designed, before)
     answer = session.answer(state)
     steps: tuple[Step, ...] = ()
@@ -170,7 +173,9 @@ def _finished(
     )  # fmt: skip
 
 
-def _in_bounds(session: Session, state: TrackState, designed: str) -> tuple[TrackState, float]:
+def _in_bounds(
+    session: Session, state: TrackState, designed: str, most_db: float
+) -> tuple[TrackState, float]:
     """The designed sound so much quieter that both together stay under −1 dBTP, and by how much; as it is
     where that does not help, for the other is what is too loud.
     """
@@ -180,7 +185,7 @@ def _in_bounds(session: Session, state: TrackState, designed: str) -> tuple[Trac
         if over_db <= 0.0:
             return made, lowered
         lowered = round(lowered + over_db + 0.1, 1)
-        if lowered > _MOST_LOWERED_DB:
+        if lowered > most_db:
             break
         made = quieter(state, designed, lowered)
         if state.duckings[0].solved_for:

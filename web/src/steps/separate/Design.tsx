@@ -147,7 +147,7 @@ export function Design() {
             `Mended besides: ${chosen.steps.map(({ label }) => label).join(", ")}. `}
           {chosen.left.length > 0
             ? `Still open: ${chosen.left.join(" ")}`
-            : "Nothing is beyond its limit."}
+            : "Between kick and bass nothing is beyond its limit."}
         </p>
       )}
     </div>
