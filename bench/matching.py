@@ -54,18 +54,20 @@ def random_recipe(rng: np.random.Generator, model: type[Recipe]) -> Recipe:
     return model.model_validate(fields)
 
 
-def course_hz(recipe: Recipe, time_s: Array) -> Array:
-    """The pitch course that a recipe asks for."""
-    kind = KICK if isinstance(recipe, KickRecipe) else TONE_808
-    return kind.hz(recipe.model_dump(), time_s)
+def course_hz(recipe: Recipe, time_s: Array, up: float = 0.0) -> Array:
+    """The pitch course that a recipe asks for, resampled by so many semitones."""
+    kind, faster = KICK if isinstance(recipe, KickRecipe) else TONE_808, 2 ** (up / 12)
+    return faster * kind.hz(recipe.model_dump(), time_s * faster)
 
 
-def course_errors_cents(true: Recipe, found: Recipe, heard_s: float) -> tuple[float, float]:
+def course_errors_cents(
+    true: Recipe, found: Recipe, heard_s: float, up: float = 0.0
+) -> tuple[float, float]:
     """The largest deviation of a pitch course, in cents: in the sweep from 3 ms on, and once it has settled
-    within 10 cents.
+    within 10 cents. What was found is resampled by `up` semitones.
     """
     at = np.arange(0.003, max(heard_s, 0.01), 0.001)
-    wanted, got = (course_hz(one, at) for one in (true, found))
+    wanted, got = course_hz(true, at), course_hz(found, at, up)
     off = np.abs(1200 * np.log2(got / wanted))
     settled = 1200 * np.log2(wanted / wanted[-1]) < 10
     return float(off[~settled].max(initial=0.0)), float(off[settled].max(initial=0.0))
@@ -85,14 +87,14 @@ def scored(count: int, seed: int) -> dict[str, list[float]]:
         began = time.perf_counter()
         apart = taken_apart(x, "x", "kick", hits, lambda _, name: f"{len(name):064x}")
         found["seconds"].append(time.perf_counter() - began)
-        body = apart.hit.layers[0].source
-        again = getattr(body, "recipe")  # noqa: B009
+        layer = apart.hit.layers[0]
+        again, up = getattr(layer.source, "recipe"), layer.tune_semitones  # noqa: B009
         same = type(again) is type(recipe)
         heard_s = min(0.5, x.size / RATE)
-        sweep, settled = course_errors_cents(recipe, again, heard_s)
+        sweep, settled = course_errors_cents(recipe, again, heard_s, up)
         found["sweep"].append(sweep)
         found["settled"].append(settled)
-        decay = abs(again.decay_ms / recipe.decay_ms - 1) * 100 if same else 100.0  # type: ignore[attr-defined]
+        decay = abs(again.decay_ms / 2 ** (up / 12) / recipe.decay_ms - 1) * 100 if same else 100.0  # type: ignore[attr-defined]
         found["decay"].append(decay)
         found["distance"].append(spectral_distance_db(x, apart.sound, RATE))
     return found

@@ -45,12 +45,49 @@ _LOW_HZ, _HIGH_HZ = 18.0, 1500.0
 _QUIET = 0.01
 _CURVES = np.linspace(-1.0, 1.0, 9)
 _GRID_STEPS, _KEPT, _REFINED = 26, 6, 2
-# A sweep that leaves so many times more is none; how often the whole is tried in passing.
-_FAR, _GLANCES = 4.0, 5
+# A sweep that leaves so many times more is none; how often the whole is tried in passing, and what is gone
+# on with then.
+_FAR, _GLANCES, _PROMISING = 1.5, 5, 1.5
 # Under the measured envelope a sweep that is the right one leaves less than this.
 _NO_SWEEP_DB = -6.0
-# A fit that leaves less than the first of these is not doubted; more than the second, and it is lost.
-_SETTLED_DB, _LOST_DB = -30.0, -12.0
+# A fit that leaves less than the first of these is not doubted, less than the second is near; more than the
+# third, and it is lost.
+_SETTLED_DB, _NEAR_DB, _LOST_DB = -55.0, -25.0, -3.0
+_Change = Callable[[Values], Values]
+
+
+def _uneven(now: Values) -> Values:
+    """With an even drive, and an attack that it does not do the work of."""
+    if now["drive_bias"]:
+        return {}
+    return {
+        "drive_db": max(now["drive_db"], 4.0),
+        "drive_bias": 0.3,
+        "attack_ms": min(now["attack_ms"], 2.0),
+    }
+
+
+def _swept(semitones: float, curve: float) -> _Change:
+    return lambda now: {
+        "start_semitones": now["start_semitones"] + semitones, "pitch_curve": now["pitch_curve"] + curve,
+        "attack_ms": min(now["attack_ms"], 2.0),
+    }  # fmt: skip
+
+
+def _fallen(octaves: float) -> _Change:
+    return lambda now: {"start_octaves": now["start_octaves"] + octaves, "attack_ms": 5.0}
+
+
+# What else a kick may be that was taken for another one, and what may have been taken for a late beginning.
+_OTHERWISE: tuple[_Change, ...] = (
+    lambda now: {"pitch_curve": -now["pitch_curve"]}, _uneven,
+    lambda _: {"wave": 0.02, "drive_db": 0.0, "drive_bias": 0.0}, lambda _: {"wave": 0.6},
+    _swept(-5.0, -0.2), _swept(5.0, 0.2),
+)  # fmt: skip
+_AT_ONCE: dict[type[Recipe], tuple[_Change, ...]] = {
+    KickRecipe: (lambda _: {}, _swept(2.0, 0.0), _uneven),
+    Recipe808: tuple(_fallen(octaves) for octaves in (0.0, 0.4, 1.3)),
+}
 # What begins with its wave leaves less than this of its first part.
 _BEGUN_DB = -18.0
 _LATEST_MS = 12.0
@@ -191,8 +228,8 @@ def _place(control: Control, value: float) -> float:
 def _value(control: Control, place: float) -> float:
     low, high = control.low, control.high
     if control.scale == "log":
-        return float(np.clip(low * (high / low) ** place, low, high))
-    return float(np.clip(low + place * (high - low), low, high))
+        return float(min(max(low * (high / low) ** place, low), high))
+    return min(max(low + place * (high - low), low), high)
 
 
 def _grid(target: _Target, start_s: float, curves: Array) -> Iterator[Values]:
@@ -284,7 +321,9 @@ def _808s(first: _Target, start_ms: float, more: tuple[str, ...]) -> list[tuple[
     if not more and first.db(sweeps[0][0]) > _NO_SWEEP_DB:
         return [(cost, values | _PLAIN_808) for cost, values in sweeps]
     found = []
-    for _, values in sweeps[:2]:
+    for cost, values in sweeps[:_REFINED]:
+        if cost > _FAR * sweeps[0][0]:
+            continue
         for drive, harmonics, sustain in _STARTS_808:
             for pushed in (1.0, 2.0):
                 begun = values | {
@@ -308,8 +347,13 @@ def _best(target: _Target, kinds: tuple[Kind, ...], start_ms: float) -> tuple[fl
     # What begins with its wave does so at once; only where that does not go is its beginning looked for.
     ways: tuple[tuple[str, ...], ...] = ((), (START_MS,))
     for more in ways:
-        if likely and first.db(min(one[0] for one in likely)) < _BEGUN_DB:
+        nearest = min((one[0] for one in likely), default=0.0)
+        if likely and first.db(nearest) < _BEGUN_DB:
             break
+        kinds = tuple(
+            kind for kind in kinds
+            if not likely or any(one[1] is kind and one[0] < _PROMISING * nearest for one in likely)
+        )  # fmt: skip
         likely += [
             (cost, kind, values, more)
             for kind in kinds
@@ -320,18 +364,34 @@ def _best(target: _Target, kinds: tuple[Kind, ...], start_ms: float) -> tuple[fl
     def whole(kind: Kind, begun: Values, more: tuple[str, ...], most: int) -> tuple[float, Values]:
         return target.refined(kind, target.whole(kind), begun, _moved(kind, begun, more), most)
 
-    tried = [(*whole(kind, values, more, 40), kind, more) for _, kind, values, more in likely[:2]]
+    tried = [(*whole(kind, values, more, 20), kind, more) for _, kind, values, more in likely[:2]]
     cost, values, kind, more = min(tried, key=lambda one: one[0])
-    if not _SETTLED_DB < target.db(cost) < _LOST_DB or kind is not KICK:
+    if target.db(cost) < _NEAR_DB:
+        cost, values = whole(kind, values, more, 40)
+
+    def promising(best: float, begun: Values, more: tuple[str, ...]) -> tuple[float, Values]:
+        """Gone on with; where it is not yet near, only if it is not much worse after a glance."""
+        if target.db(best) < _NEAR_DB:
+            return whole(kind, begun, more, 20)
+        found = whole(kind, begun, more, _GLANCES)
+        return whole(kind, found[1], more, 20) if found[0] < _PROMISING * best else found
+
+    # What begins late may do so for a sweep or a drive that is a little off.
+    for change in _AT_ONCE[kind.recipe] if values[START_MS] > 0 else ():
+        again = promising(cost, values | change(values) | {START_MS: 0.0}, ())
+        if again[0] < cost:
+            (cost, values), more = again, ()
+    if kind is not KICK or target.db(cost) > _LOST_DB:
         return cost, kind, values
     # A wave, a drive or a sweep of another kind may do what these do: from there once more.
-    semitones, curve = values["start_semitones"], values["pitch_curve"]
-    for other in (
-        {"wave": 0.02, "drive_db": 0.0, "drive_bias": 0.0}, {"wave": 0.6},
-        {"start_semitones": semitones - 5, "pitch_curve": curve - 0.2},
-        {"start_semitones": semitones + 5, "pitch_curve": curve + 0.2},
-    ):  # fmt: skip
-        cost, values = min((cost, values), whole(kind, values | other, more, 20), key=lambda one: one[0])
+    for change in _OTHERWISE:
+        if target.db(cost) < _SETTLED_DB:
+            break
+        other = values | change(values)
+        if other != values:
+            cost, values = min((cost, values), promising(cost, other, more), key=lambda one: one[0])
+    if _SETTLED_DB < target.db(cost) < _NEAR_DB:
+        cost, values = min((cost, values), whole(kind, values, more, 60), key=lambda one: one[0])
     return cost, kind, values
 
 

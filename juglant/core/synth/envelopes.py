@@ -17,7 +17,7 @@ def fall(time_s: Array, decay_s: float, curve: float) -> Array:
     form = curve if curve < 0 else curve / 2.5
     # The same family throughout; the rate is set so that the area stays of one order.
     tau = decay_s * (1 - curve if curve < 0 else 1 / (1 + 2 * curve))
-    if abs(form) < 1e-3:
+    if abs(form) < 1e-6:
         return np.asarray(np.exp(-time_s / decay_s))
     return np.asarray(np.maximum(1 + form * time_s / tau, 0.0) ** (-1 / form))
 
