@@ -1,4 +1,11 @@
-"""`make bench`: every number that is promised, measured on this machine."""
+"""`make bench`: every number that is promised, measured on this machine, and a report of them in a folder.
+
+With names of parts, as `verdicts solving`, only these.
+"""
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
 
 from bench import (
     abandoned,
@@ -22,26 +29,27 @@ from bench import (
     tuning,
     verdicts,
 )
+from bench.figures import report
 
-speed.calls()
-speed.parts()
-speed.start()
-page.main()
-heard.main()
-abandoned.main()
-hits.main()
-takes.main()
-tuning.main()
-loops.main()
-lines.main()
-drumloops.main()
-ducking.main()
-verdicts.main()
-stock.main()
-judging.main()
-solving.main()
-designing.main()
-matching.main()
-separate.main()
-pitch.main()
-rooms.main()
+_FOLDER = Path(".setup/bench")
+_PARTS: dict[str, tuple[Callable[[], None], ...]] = {
+    "speed": (speed.calls, speed.parts, speed.start),
+    **{
+        module.__name__.removeprefix("bench."): (module.main,)
+        for module in (
+            page, heard, abandoned, hits, takes, tuning, loops, lines, drumloops, ducking, verdicts, stock,
+            judging, solving, designing, matching, separate, pitch, rooms,
+        )
+    },
+}  # fmt: skip
+
+wanted = sys.argv[1:] or list(_PARTS)
+unknown = [name for name in wanted if name not in _PARTS]
+if unknown:
+    sys.exit(f"There is no part {unknown[0]!r}: there are {', '.join(_PARTS)}.")
+for name in wanted:
+    for measured in _PARTS[name]:
+        measured()
+    # Written as it goes: what breaks off later loses nothing.
+    report(_FOLDER)
+print(f"{_FOLDER}/bench.txt, {_FOLDER}/bench.html")

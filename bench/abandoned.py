@@ -5,6 +5,7 @@ import socket
 import time
 from urllib.request import Request, urlopen
 
+from bench.figures import figure, part
 from juglant.core.recipes.track import TrackState
 from tests.browser.serving import serving
 
@@ -47,9 +48,9 @@ def main() -> None:
         for line in lines:
             line.close()
         after = _took(heavy, _body(99.0))
-        print(f"{COUNT} questions asked and hung up")
-        print(f"  a list beside them, worst of ten: {beside:.0f} ms (asked 100)")
-        print(f"  the next answer {after:.0f} ms, {after / usual:.1f} times the usual {usual:.0f} ms\n")
+        part(f"{COUNT} questions asked and hung up")
+        figure("a list beside them, worst of ten", beside, "ms", 100)
+        figure("the next answer", after, "ms", peer="the usual", ratio=after / usual)
 
 
 if __name__ == "__main__":

@@ -4,6 +4,7 @@ import time
 
 import numpy as np
 
+from bench.figures import figure, part
 from bench.solving import pair
 from juglant.core.designing.design import Design, design
 from juglant.core.errors import UserError
@@ -16,7 +17,8 @@ from juglant.core.recipes.track import TrackState
 
 # What is between kick and bass: the answers are to leave none of it.
 _BETWEEN = {"collision", "sub-shared", "sub-nobody", "sub-loss", "tail-spill", "cancels"}
-ASKED_CLEAR = 0.9
+# Asked of ourselves, in percent.
+ASKED_CLEAR = 90.0
 
 
 def _clear(session: Session, one: Design) -> bool:
@@ -34,6 +36,7 @@ def _old_kick_lu(session: Session, state: TrackState) -> float:
 
 def main(count: int = 12) -> None:
     """Print how many answers leave nothing, what their ducking takes, and how long it takes."""
+    part(f"Sounds designed for their partners: {count} pairs of two bars")
     rng = np.random.default_rng(17)
     patterns = list(PATTERNS.values())
     for wanted in ("kick", "808", "bass"):
@@ -53,12 +56,12 @@ def main(count: int = 12) -> None:
             clear += sum(_clear(session, one) for one in found)
             best = min(one.taken_lu for one in found)
             less += best <= _old_kick_lu(session, state) + 0.01
-        asked = f"{100 * ASKED_CLEAR:.0f} asked of ourselves"
-        print(
-            f"design, {wanted}: {100 * clear / answers:.0f} % of {answers} answers leave nothing ({asked})"
+        figure(
+            f"{wanted}: answers that leave nothing", 100 * clear / answers, "%", ASKED_CLEAR, at_least=True
         )
-        print(f"design, {wanted}: no more ducking than the old sound needs in {less} of {count}")
-        print(f"design, {wanted}: five answers in {np.median(took):.1f} s, longest {max(took):.1f}")
+        figure(f"{wanted}: no more ducking than the old sound needs, of {count}", less)
+        figure(f"{wanted}: five answers, median", np.median(took), "s")
+        figure(f"{wanted}: five answers, longest", max(took), "s")
 
 
 if __name__ == "__main__":

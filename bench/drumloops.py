@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench import instruments
+from bench.figures import figure, part
 from bench.lines import note
 from juglant.core.measure.reference import reference
 
@@ -80,17 +81,17 @@ def scored(
 
 def main() -> None:
     """Print recall and false strokes of every lane, and tempos of breaks."""
-    print("Drum map of recorded kits")
+    part("Drum map of recorded kits")
     for name, music_db in (("alone", None), ("music 6 dB below", -6.0), ("music 6 dB above", 6.0)):
-        told = [
-            f"{lane} {100 * right / there:.0f} % found, {100 * false / max(right + false, 1):.0f} % false"
-            for lane, (there, right, false) in scored(music_db).items()
-        ]
-        print(f"  {name:<18}{'; '.join(told)}")
+        asked = (90, 10) if music_db != 6.0 else (None, None)
+        for lane, (there, right, false) in scored(music_db).items():
+            figure(f"{name}: {lane} found", 100 * right / there, "%", asked[0], at_least=True)
+            figure(f"{name}: {lane} false", 100 * false / max(right + false, 1), "%", asked[1])
     right = offered = 0
     for n in range(12):
         bpm = 84.0 + n
         found = reference(loop("break", 0, bpm, n, None), RATE)
         right += found.bpm is not None and abs(found.bpm - bpm) < 0.5
         offered += any(abs(one - bpm) < 0.5 for one in (found.bpm or 0.0, *found.other_bpm))
-    print(f"  breaks of 84-95 BPM {right} of 12 right, {offered} right or offered\n")
+    figure("breaks of 84 to 95 BPM right, of 12", right)
+    figure("the same right or offered, of 12", offered)

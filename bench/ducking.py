@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench.corpus import corpus
+from bench.figures import figure, part
 from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, apply
 from juglant.core.lowend.keyed import gain_db
 from juglant.core.lowend.loop import kick_times_ms
@@ -74,7 +75,7 @@ def _cases(count: int) -> list[_Case]:
 
 def main(count: int = 60) -> None:
     """Print how far the collision falls."""
-    print("Ducking, solved")
+    part("Ducking, solved")
     session = Session()
     for name, state in TRACKS.items():
         solved = session.solve_ducking(state).recipe
@@ -95,21 +96,18 @@ def main(count: int = 60) -> None:
     )
     slack = np.array([pair.duck.slack_ms or 0.0 for pair in pairs])
     click = max(pair.duck.click_risk for pair in pairs)
-    print(f"  {len(pairs)} generated pairs: left of the collision, median {100 * np.median(left):.1f} %, "
-          f"worst {100 * left.max():.1f} %; a tenth or less in {np.sum(left <= 0.1)}")  # fmt: skip
-    print(f"  least slack {slack.min():.0f} ms, worst click risk {click:.1f} dB/ms "
-          f"(limit {CLICK_LIMIT_DB_PER_MS:.0f})")  # fmt: skip
+    figure(f"left of the collision of {len(pairs)} pairs, median", 100 * np.median(left), "%")
+    figure("a tenth of it or less is left", 100 * np.mean(left <= 0.1), "%")
+    figure("least slack", slack.min(), "ms")
+    figure("worst click risk", click, "dB/ms", CLICK_LIMIT_DB_PER_MS)
     ours = np.array([case.taken_lu(case.pair.gain_db) for case in cases])
     for name, asked, gains in (
-        ("a quarter note, same depth", " (asked 1.5)", [case.quarter_db() for case in cases]),
-        ("a compressor's defaults", "", [gain_db(_DEFAULT, case.pair.key, case.rate) for case in cases]),
+        ("a quarter note, same depth", 1.5, [case.quarter_db() for case in cases]),
+        ("a compressor's defaults", None, [gain_db(_DEFAULT, case.pair.key, case.rate) for case in cases]),
     ):
         peer = np.array([case.taken_lu(gain) for case, gain in zip(cases, gains, strict=True)])
         rest = np.array([case.left(gain) for case, gain in zip(cases, gains, strict=True)])
         less = float(np.median(peer - ours))
-        print(
-            f"  {name:<28} takes {np.median(peer):.1f} dB of the bass's loudness, ours "
-            f"{np.median(ours):.1f}: less by {less:.1f}{asked}, and leaves "
-            f"{100 * np.median(rest):.0f} % of the collision"
-        )
-    print()
+        figure(f"less taken from the bass than by {name}", less, "LU", asked, at_least=True,
+               peer=name, ratio=float(np.median(ours) / np.median(peer)))  # fmt: skip
+        figure(f"left of the collision by {name}", 100 * np.median(rest), "%")

@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Page
 
+from bench.figures import figure, part
 from bench.speed import Line, row, times, with_depth
 from tests.browser.serving import chromium, serving, settled
 
@@ -48,7 +49,7 @@ def main() -> None:
     with serving("--demo") as server, chromium() as browser:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.add_init_script(NOTED)
-        print(f"From a moved slider to its sound, ms{'':<10}{'median':>8}{'p95':>8}")
+        part("From a moved slider to its sound")
         for step, label, values in (
             ("duck", "Depth", [5.0 + 0.1 * n for n in range(50)]),
             ("hits", "Decay", [200.0 + 5 * n for n in range(50)]),
@@ -70,6 +71,4 @@ def main() -> None:
 
             peer = ("the plan alone", float(np.median(times(plan, 10))))
             row(f"{step}: {label.lower()}, all parts playing", _moves(page, label, values), 120, peer)
-            said = "met" if begun <= 50 else "MISSED"
-            print(f"  {'key to the first sound':<44}{begun:>8.0f}          asked 50: {said}")
-    print()
+            figure("key to the first sound", begun, "ms", 50)

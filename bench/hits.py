@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from bench.figures import figure, part
 from bench.recordings import RATE, f_measure, recording
 from bench.speed import Line, row, times
 from juglant.core.measure.takes import onsets_ms
@@ -66,11 +67,10 @@ def changed_layer(count: int = 60) -> None:
         for warm in (drive, recipe, last):
             for n in range(3):
                 warm(1000 + n)
-        print(f"A hit of four layers with full chains, ms{'':<5}{'median':>8}{'p95':>8}")
+        part("A hit of four layers with full chains")
         row("one layer's drive changed, JSON and audio", times(drive, count), 60)
         row("one layer's recipe changed", times(recipe, count), 60)
         row("the last stage changed", times(last, count), 60)
-        print()
 
 
 def cutting(count: int = 20) -> None:
@@ -92,12 +92,12 @@ def cutting(count: int = 20) -> None:
             if not back and seed:
                 took["librosa"].append(time.perf_counter() - start)
             found[name].append(f_measure(list(1000 * theirs), one.onsets_ms, 5.0)[0])
-    print(f"Cutting {count} generated recordings, onsets within 5 ms")
+    part(f"Cutting {count} generated recordings, onsets within 5 ms")
     for name, scores in found.items():
-        print(f"  {name:<24} F-measure {np.mean(scores):.3f}, worst {min(scores):.3f}")
+        figure(f"{name}: F-measure", np.mean(scores))
     ratio = np.median(took["librosa"]) / np.median(took["ours"])
     ours_ms = 1000 * np.median(took["ours"])
-    print(f"  {ours_ms:.0f} ms a recording; librosa takes {ratio:.1f} times as long\n")
+    figure("a recording", ours_ms, "ms", peer="librosa's onsets", ratio=1 / ratio)
 
 
 def main() -> None:

@@ -15,6 +15,7 @@ import soundfile
 from scipy import signal
 from starlette.testclient import TestClient
 
+from bench.figures import figure, part
 from bench.tracks import GENRES, clean
 from juglant.api.app import create_app
 from juglant.core import RATE
@@ -98,7 +99,7 @@ def places() -> None:
     """Responses, equal loudness, and false alarms on clean tracks."""
     hz = np.geomspace(20.0, 20000.0, 1000)
     worst = max(float(np.abs(response_db(room, hz, RATE) - _formula_db(room, hz)).max()) for room in ROOMS)
-    print(f"  responses lie within {worst:.3f} dB of scipy's filters (asked: {ASKED_DB})")
+    figure("responses, from scipy's filters", worst, "dB", ASKED_DB)
     meter, apart, rounded, told = pyloudnorm.Meter(RATE), [], [], 0
     tracks = [clean(genre, seed) for genre in GENRES for seed in range(4)]
     for track in tracks:
@@ -116,11 +117,11 @@ def places() -> None:
         for room in (ClubSystem(), Phone()):
             found = [one.judge(session, answer) for one in room_checks(There(room))]
             told += sum(one is not None and one.id != "room-low-note" for one in found)
-    print(
-        f"  {len(apart)} loops in places: equally loud within {max(apart):.3f} LU by the standard's tables "
-        f"(asked: {ASKED_LU}), {max(rounded):.3f} by a meter that rounds them; "
-        f"{told} findings on {len(tracks)} clean tracks, in a club and on a phone"
+    figure(
+        f"{len(apart)} loops in places equally loud, by the standard's tables", max(apart), "LU", ASKED_LU
     )
+    figure("the same, by a meter that rounds them", max(rounded), "LU")
+    figure(f"findings on {len(tracks)} clean tracks, in a club and on a phone", told, "", 0)
     track = clean("house", 3)
     session, state = Session(track.load), track.state
     There(Phone()).look(session, state)
@@ -130,10 +131,8 @@ def places() -> None:
     mono = dry if dry.ndim == 1 else dry.mean(axis=1)
     tail = np.random.default_rng(1).standard_normal(2 * RATE)
     peer = _best_of(lambda: [signal.oaconvolve(np.tile(mono, 2), tail) for _ in range(2)])
-    print(
-        f"  a loop of {mono.size / RATE:.1f} s judged in a club in {1000 * ours:.0f} ms (asked: "
-        f"{ASKED_ROOM_MS:.0f}), {ours / peer:.1f} times two plain convolutions with its hall"
-    )
+    figure(f"a loop of {mono.size / RATE:.1f} s judged in a club", 1000 * ours, "ms", ASKED_ROOM_MS,
+           peer="two plain convolutions with its hall", ratio=ours / peer)  # fmt: skip
 
 
 def records(folder: Path) -> None:
@@ -157,10 +156,8 @@ def records(folder: Path) -> None:
 
     peer()
     ours, theirs = _best_of(measured, 2), _best_of(peer, 2)
-    print(
-        f"  a record of {x.shape[0] / RATE / 60:.1f} min measured in {ours:.1f} s (asked: "
-        f"{ASKED_RECORD_S:.0f}), {ours / theirs:.1f} times beat, chroma and loudness of half a minute"
-    )
+    figure(f"a record of {x.shape[0] / RATE / 60:.1f} min measured", ours, "s", ASKED_RECORD_S,
+           peer="beat, chroma and loudness of half a minute", ratio=ours / theirs)  # fmt: skip
 
 
 def log(folder: Path) -> None:
@@ -179,17 +176,16 @@ def log(folder: Path) -> None:
     find = _best_of(lambda: client.get(f"{address}?find=number%20498"))
     size = len(client.get(address).content)
     tracks_ms = _best_of(lambda: client.get("/api/tracks"))
-    print(
-        f"  a log of 500 versions: its first page in {1000 * page:.0f} ms, one found in "
-        f"{1000 * find:.0f} ms (asked: {ASKED_LOG_MS:.0f}), {size / 1000:.0f} kB; "
-        f"{page / tracks_ms:.0f} times an answer that reads next to nothing"
-    )
+    figure("a log of 500 versions: its first page", 1000 * page, "ms", ASKED_LOG_MS,
+           peer="an answer that reads next to nothing", ratio=page / tracks_ms)  # fmt: skip
+    figure("a log of 500 versions: one found", 1000 * find, "ms", ASKED_LOG_MS)
+    figure("a log of 500 versions: its first page", size / 1000, "kB")
     assert json.loads(client.get(f"{address}?find=number%20498").content)["versions"]
 
 
 def main() -> None:
     """Print everything."""
-    print("Judging: places, records, log")
+    part("Judging: places, records, log")
     places()
     with tempfile.TemporaryDirectory() as folder:
         records(Path(folder))

@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from bench.figures import figure, part
 from bench.loops import is_key
 from bench.tracks import kick
 from juglant.core.measure.reference import reference
@@ -92,12 +93,13 @@ def main() -> None:
         unread += found.key is None
         wrong = found.key is not None and not is_key(found.key, tonic, mode)
         sure_wrong += wrong and found.key_confidence >= 0.5
-    print("Keys of bass loops alone, and of drums with bass and chords")
-    print(f"  bass loops          {right} of {len(loops)} right, asked 77; {unread} unread")
-    print(f"                      {sure_wrong} wrong at 0.5 or more, asked none")
+    part("Keys of bass loops alone, and of drums with bass and chords")
+    figure(f"bass loops right, of {len(loops)}", right, "", 77, at_least=True)
+    figure("unread", unread)
+    figure("wrong at 0.5 or more", sure_wrong, "", 0)
     met = 0
     for n in range(12):
         tonic, mode = (n * 7) % 12, ("minor", "major")[n % 2]
         found = reference(full_loop(tonic, mode, 118 + 3 * n, n), RATE)
         met += is_key(found.key, tonic, mode) or is_key(found.other_key, tonic, mode)
-    print(f"  full loops          {met} of 12 right, first or second, asked 10\n")
+    figure("full loops right, first or second, of 12", met, "", 10, at_least=True)

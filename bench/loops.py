@@ -5,6 +5,7 @@ import time
 import numpy as np
 from numpy.typing import NDArray
 
+from bench.figures import figure, part
 from juglant.core import music
 from juglant.core.measure.reference import reference
 
@@ -84,7 +85,8 @@ def main() -> None:
         else:
             unsure.append(found.key_confidence)
         tempos += found.bpm is not None and abs(found.bpm - bpm) < 0.05
-    print("Key and tempo of generated loops, one in each key")
-    print(f"  keys right      {right} of 24, asked 22; confidence of the wrong ones {np.round(unsure, 2)}")
-    print(f"  tempos right    {tempos} of 24, within 0.05 BPM")
-    print(f"  {1000 * np.median(took):.0f} ms for a loop of four bars\n")
+    part("Key and tempo of generated loops, one in each key")
+    figure("keys right, of 24", right, "", 22, at_least=True)
+    figure("confidence of the wrong ones, at most", max(unsure, default=0.0))
+    figure("tempos within 0.05 BPM, of 24", tempos)
+    figure("a loop of four bars", 1000 * np.median(took), "ms")

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bench import instruments
+from bench.figures import figure, part
 from juglant.core.hits.making import made
 from juglant.core.lowend.session import Session
 from juglant.core.matching.apart import taken_apart
@@ -100,15 +101,15 @@ def scored(count: int, seed: int) -> dict[str, list[float]]:
     return found
 
 
-def main(count: int = 40) -> None:
+def main(count: int = 200) -> None:
     """Print how near it comes."""
     found = {name: np.array(values) for name, values in scored(count, 31).items()}
     right = (found["sweep"] < 10) & (found["settled"] < 3)
-    print(f"Sounds taken apart: {count} random kicks and 808s of the synthesizer")
-    print(f"  pitch course within 10 and 3 cents  {np.mean(right):.0%} (asked 90 %)")
-    print(f"  decay within 5 %                    {np.mean(found['decay'] < 5):.0%} (asked 90 %)")
-    print(f"  third octaves within 1.5 dB         {np.mean(found['distance'] < 1.5):.0%} (asked 90 %)")
-    print(f"  seconds, median and longest         {_spent(found['seconds'])}")
+    part(f"Sounds taken apart: {count} random kicks and 808s of the synthesizer")
+    figure("pitch course within 10 and 3 cents", 100 * np.mean(right), "%", 90, at_least=True)
+    figure("decay within 5 %", 100 * np.mean(found["decay"] < 5), "%", 90, at_least=True)
+    figure("third octaves within 1.5 dB", 100 * np.mean(found["distance"] < 1.5), "%", 90, at_least=True)
+    _spent("made", found["seconds"])
     hits, distances, left, spent = Session().hits, [], [], []
     for kit in instruments.KITS:
         for key in instruments.DRUMS["kick"]:
@@ -119,10 +120,11 @@ def main(count: int = 40) -> None:
             distances.append(near.spectral_distance_db)
             left.append(near.body_residual_db)
     within = np.mean(np.array(distances) < 3)
-    print(f"  {len(left)} recorded kicks, within 3 dB      {within:.0%}, worst {max(distances):.1f} dB")
-    print(f"  what the body alone leaves          {np.median(left):.0f} dB (median)")
-    print(f"  seconds, median and longest         {_spent(np.array(spent))}\n")
+    figure(f"{len(left)} recorded kicks within 3 dB", 100 * within, "%", 100, at_least=True)
+    figure("what their bodies alone leave, median", np.median(left), "dB")
+    _spent("recorded", np.array(spent))
 
 
-def _spent(seconds: Array) -> str:
-    return f"{np.median(seconds):.1f}, {seconds.max():.1f} (4)"
+def _spent(whose: str, seconds: Array) -> None:
+    figure(f"{whose}: time, median", np.median(seconds), "s", 4)
+    figure(f"{whose}: time, longest", seconds.max(), "s")

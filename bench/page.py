@@ -3,8 +3,7 @@
 import gzip
 import time
 
-import numpy as np
-
+from bench.figures import figure, part
 from juglant.api.app import PAGES
 from tests.browser.serving import HEIGHT, WIDTH, chromium, serving, settled
 
@@ -13,8 +12,9 @@ def main() -> None:
     """Print the numbers."""
     scripts = sum(len(gzip.compress(path.read_bytes(), 6)) for path in PAGES.rglob("*.js"))
     styles = sum(len(gzip.compress(path.read_bytes(), 6)) for path in PAGES.rglob("*.css"))
-    print("Page")
-    print(f"  gzipped script {scripts / 1000:.0f} kB (asked 250), styles {styles / 1000:.0f} kB")
+    part("Page")
+    figure("gzipped script", scripts / 1000, "kB", 250)
+    figure("gzipped styles", styles / 1000, "kB")
     took = []
     with chromium() as browser:
         for _ in range(5):
@@ -26,4 +26,4 @@ def main() -> None:
                 settled(page)
                 took.append(time.perf_counter() - begun)
                 context.close()
-    print(f"  demo usable, cold load: median {np.median(took):.2f} s, worst {max(took):.2f} s (asked 2)\n")
+    figure("demo usable, cold load, worst of five", max(took), "s", 2)

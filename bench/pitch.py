@@ -6,6 +6,7 @@ from collections.abc import Callable
 import numpy as np
 
 from bench.corpus import Case, corpus
+from bench.figures import figure, part
 from juglant.core.measure import envelope as env
 from juglant.core.measure.hit import measure
 from juglant.core.measure.pitch import SURE, measure_tail
@@ -70,10 +71,10 @@ def _row(name: str, errors: np.ndarray, took: np.ndarray) -> None:
     errors = np.minimum(errors, 9999)
     middle, high = np.percentile(errors, 50), np.percentile(errors, 95)
     gross = 100 * np.mean(errors > GROSS_CENTS)
-    print(
-        f"  {name:<24}{middle:>9.2f}{high:>10.1f}{gross:>9.1f}{np.median(took):>10.1f}"
-        f"{np.percentile(took, 95):>9.1f}"
-    )
+    figure(f"{name}: off, median", middle, "cents")
+    figure(f"{name}: off, 95th percentile", high, "cents")
+    figure(f"{name}: off by more than {GROSS_CENTS:.0f} cents", gross, "%")
+    figure(f"{name}: time, median", np.median(took), "ms")
 
 
 def main(count: int = 400, peers: int = 120) -> None:
@@ -85,8 +86,7 @@ def main(count: int = 400, peers: int = 120) -> None:
     errors = np.array([cents_off(f, case) for f, case in zip(hz, cases, strict=True)])
     settled = np.array([case.settles for case in cases])
     told = settled & (sure >= SURE)
-    print(f"Tail pitch on {count} generated hits, {settled.sum()} of which settle")
-    print(f"  {'':<24}{'median ¢':>9}{'p95 ¢':>10}{'>50 ¢ %':>9}{'median ms':>10}{'p95 ms':>9}")
+    part(f"Tail pitch on {count} generated hits, {settled.sum()} of which settle")
     _row("settled", errors[settled], took[settled])
     _row("settled and stated", errors[told], took[told])
     _, whole = _timed(lambda case: measure(case.samples[: case.rate], case.rate), cases[:100])
@@ -103,10 +103,10 @@ def main(count: int = 400, peers: int = 120) -> None:
             peer_took,
         )
         peer_ms[peer.__name__] = float(np.median(peer_took))
-    print(f"  wrong by > 50 ¢ yet confident: {int(np.sum(errors[told] > GROSS_CENTS))} of {told.sum()}")
+    figure("wrong by more than 50 cents, and sure", np.sum(errors[told] > GROSS_CENTS))
     honest = 100 * np.mean(errors[told] <= SIGMAS * sigma[told])
-    print(f"  error within two sigma: {honest:.1f} %")
-    print(f"  settled but not stated: {100 * np.mean(sure[settled] < SURE):.1f} %")
+    figure("error within two sigma", honest, "%")
+    figure("settled but not stated", 100 * np.mean(sure[settled] < SURE), "%")
     if (~settled).any():
         print(f"  unsettled told by confidence < 0.5: {100 * np.mean(sure[~settled] < SURE):.1f} %")
     middle, high = np.percentile(whole, 50), np.percentile(whole, 95)

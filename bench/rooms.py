@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import fftconvolve, lfilter
 
+from bench.figures import figure, part
 from bench.tracks import kick, tone
 from juglant.core.measure.hit import measure
 
@@ -77,7 +78,7 @@ def told(one: Roomy) -> tuple[float | None, float]:
 
 def main(seeds: range = range(60)) -> None:
     """Print the table."""
-    print(f"Pitch in rooms and with hum: {len(seeds)} of each, a tenth withheld and 5 cents asked")
+    part(f"Pitch in rooms and with hum: {len(seeds)} of each")
     for name, make in (
         ("808s and long kicks in rooms", lambda seed: in_room(seed, LONG)),
         ("short kicks and toms in rooms", lambda seed: in_room(seed, SHORT)),
@@ -85,8 +86,6 @@ def main(seeds: range = range(60)) -> None:
     ):
         found = [told(make(seed))[0] for seed in seeds]
         stated = np.abs([cents for cents in found if cents is not None])
-        print(
-            f"  {name:<30} withheld {len(found) - stated.size} of {len(found)}, beyond 5 cents "
-            f"{np.sum(stated > 5)}, beyond 50 {np.sum(stated > 50)}, median {np.median(stated):.1f}"
-        )
-    print()
+        figure(f"{name}: withheld", 100 * (1 - stated.size / len(found)), "%", 10)
+        figure(f"{name}: beyond 5 cents", np.sum(stated > 5), "", 0)
+        figure(f"{name}: median off", np.median(stated), "cents")

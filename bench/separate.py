@@ -6,6 +6,7 @@ import time
 import urllib.request
 from collections.abc import Callable
 
+from bench.figures import figure, part
 from bench.speed import memory_mb
 from juglant.core.lowend import separation
 from juglant.core.lowend.overview import overview
@@ -51,17 +52,18 @@ def _server_mb() -> float:
 
 def main() -> None:
     """Print the numbers."""
-    print("Separate and duck")
+    part("Separate and duck")
     session = Session()
     for name, state in TRACKS.items():
         session.answer(state)
         took = _timed(lambda state=state: list(separation.solve(session, state)))  # type: ignore[misc]
         keyed = _timed(lambda state=state: session.as_compressor(state, state.duckings[0]))  # type: ignore[misc]
-        print(f"  {name:<16}parted in {took:.2f} s, as a compressor in {keyed:.2f} s (asked 3)")
+        figure(f"{name}: parted", took, "s", 3)
+        figure(f"{name}: as a compressor", keyed, "s", 3)
     times = []
     for n in range(12):
         state = _targets(3.0 + n)
         times.append(_timed(lambda state=state: (session.answer(state), overview(session, state, 0))))  # type: ignore[misc]
     median = 1000 * statistics.median(times[2:])
-    print(f"  full answer, two bars and four targets: median {median:.0f} ms (asked 150)")
-    print(f"  most memory of the server throughout: {_server_mb():.0f} MB (asked 400)\n")
+    figure("full answer, two bars and four targets, median", median, "ms", 150)
+    figure("most memory of the server throughout", _server_mb(), "MB", 400)

@@ -1,9 +1,12 @@
 """Kick and bass solved as a whole, beside the findings' fixes taken one after the other."""
 
 import time
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 
+from bench.faults import FAULTS, faulty
+from bench.figures import figure, part
 from bench.tracks import hz_of, kick, line
 from juglant.cli.lowend import loaded
 from juglant.core.findings import findings
@@ -52,13 +55,11 @@ def _open(session: Session, state: TrackState) -> list[str]:
     return [one.id for one in findings(session, session.answer(state)) if one.step in STEPS]
 
 
-def main(count: int = 24) -> None:
+def _scored(title: str, cases: Iterable[tuple[Session, TrackState]], asked_s: float | None) -> None:
     """Print how many findings are closed, how often with no more change, and how long it takes."""
-    rng = np.random.default_rng(11)
     closable = closed = less = 0
     took = []
-    for n in range(count):
-        session, state = pair(rng, n)
+    for session, state in cases:
         begin = time.perf_counter()
         found = solve(session, state)
         took.append(time.perf_counter() - begin)
@@ -72,11 +73,29 @@ def main(count: int = 24) -> None:
         closed += len(was - left)
         by = change(session.answer(state), session.answer(other))
         less += (len(left), found.best.change) <= (len(_open(session, other)), by + 0.01)
+    part(title)
     share = 100 * closed / max(closable, 1)
-    print(f"solve: of {closable} findings that can be closed {share:.0f} % are ({100 * ASKED_CLOSED:.0f})")
-    print(f"solve: no more change than one by one for {less} of {count} ({100 * ASKED_LESS:.0f} % asked)")
-    middle, longest = np.median(took), max(took)
-    print(f"solve, two bars: median {middle:.1f} s, longest {longest:.1f} s ({ASKED_S:.0f} asked)")
+    figure(f"closed, of {closable} findings that can be", share, "%", 100 * ASKED_CLOSED, at_least=True)
+    figure("no more change than fix by fix", 100 * less / len(took), "%", 100 * ASKED_LESS, at_least=True)
+    figure("time, median", np.median(took), "s")
+    figure("time, longest", max(took), "s", asked_s)
+
+
+def _whole(count: int) -> Iterator[tuple[Session, TrackState]]:
+    """Whole tracks, each with a fault of its low end."""
+    ids = ("collision", "sub-", "off-key-kick", "kick-out", "cancels", "duck-", "tail-spill", "mix-peak")
+    faults = [fault for fault in FAULTS if any(one.startswith(ids) for one in fault[1])]
+    for n in range(count):
+        track = faulty(faults[n % len(faults)], n)
+        yield Session(track.load), track.state
+
+
+def main(count: int = 100, whole: int = 20) -> None:
+    """Pairs of kick and bass, and whole tracks."""
+    rng = np.random.default_rng(11)
+    pairs = (pair(rng, n) for n in range(count))
+    _scored(f"The low end solved as a whole: {count} pairs of two bars", pairs, ASKED_S)
+    _scored(f"The low end solved as a whole: {whole} whole tracks, of up to four bars", _whole(whole), None)
 
 
 if __name__ == "__main__":

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 
+from bench.figures import figure, part
 from juglant.core.measure.hit import measure
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
@@ -34,13 +35,10 @@ def times(call: Callable[[int], object], count: int) -> np.ndarray:
 
 
 def row(name: str, took: np.ndarray, limit_ms: float | None, peer: tuple[str, float] | None = None) -> None:
-    p95 = float(np.percentile(took, 95))
-    said = f"  {name:<44}{np.median(took):>8.1f}{p95:>8.1f}"
-    if limit_ms is not None:
-        said += f"   asked {limit_ms:.0f}: {'met' if p95 <= limit_ms else 'MISSED'}"
-    if peer is not None:
-        said += f"   {peer[0]} takes {peer[1] / np.median(took):.1f} times as long"
-    print(said)
+    """A row of times in ms: asked is the 95th percentile; a peer's own time in ms."""
+    ratio = None if peer is None else float(np.median(took)) / peer[1]
+    figure(f"{name}: median", float(np.median(took)), "ms", peer=peer[0] if peer else "", ratio=ratio)
+    figure(f"{name}: 95th percentile", float(np.percentile(took, 95)), "ms", limit_ms)
 
 
 class Line:
@@ -144,14 +142,13 @@ def calls() -> None:
         for warm in (preview, answer, ducked, loop):
             for n in range(3):
                 warm(1000 + n)
-        print(f"Interactive calls, ms{'':<25}{'median':>8}{'p95':>8}")
+        part("Interactive calls")
         row("preview of a changed kick, JSON and audio", times(preview, 80), 30)
         whole = times(lambda n: measure(hits[n], RATE), 40)
         row("all numbers of a one-second hit", whole, 30, ("librosa.pyin alone", peer))
         row("two-bar answer, kick changed", times(answer, 60), 120)
         row("two-bar answer, ducking changed", times(ducked, 60), 120)
         row("sound of the loop, kick changed", times(loop, 60), None)
-        print()
 
 
 def many_parts(bars: int, hats: int) -> dict[str, Any]:
@@ -190,7 +187,7 @@ def parts() -> None:
     with TemporaryDirectory() as folder, serving("--data", folder) as server:
         line = Line(server.address)
         ear = Ear(line)
-        print(f"Many parts, ms{'':<32}{'median':>8}{'p95':>8}")
+        part("Many parts")
         for bars, hats, limit in ((2, 2, 100), (8, 10, 400)):
             state = many_parts(bars, hats)
             count = len(state["parts"])
@@ -216,7 +213,7 @@ def parts() -> None:
                 for n in range(200, 205):
                     call(n)
                 row(f"{bars} bars, {count} parts, 4 duckings: {name}", times(call, 60), limit)
-        print(f"  {'memory of the server, MB':<44}{memory_mb(server):>8.0f}          asked 450")
+        figure("memory of the server", memory_mb(server), "MB", 450)
     with serving("--demo") as server:
         http = HTTPConnection(server.address.removeprefix("http://"))
 
@@ -225,7 +222,6 @@ def parts() -> None:
             assert http.getresponse().read()
 
         row("opening a track", times(opened, 30), 300)
-    print()
 
 
 def start() -> None:
@@ -239,6 +235,5 @@ def start() -> None:
                 http.request("GET", "/api/tracks")
                 assert http.getresponse().status == 200
                 took.append(1000 * (time.perf_counter() - begun))
-    print("Server")
+    part("Server")
     row("from the command to the first answer", np.array(took), 3000)
-    print()

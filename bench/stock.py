@@ -16,6 +16,7 @@ import numpy as np
 import pyloudnorm
 import soundfile
 
+from bench.figures import figure
 from bench.instruments import RATE, SET
 from bench.kinds import drums
 from bench.tracks import GENRES, Track, clean, hz_of, kick
@@ -72,8 +73,8 @@ def scanning(folder: Path) -> None:
         most = max(most, sum(_memory_mb(child) for child in _children()))
 
     done = Scan(held, 2).run(told)
-    print(f"scan: {done.rate:.0f} files of 1 s a second in two processes "
-          f"({ASKED_FILES_A_SECOND:.0f} asked); both {most:.0f} MB (600 asked)")  # fmt: skip
+    figure("scan: files of 1 s a second, two processes", done.rate, "", ASKED_FILES_A_SECOND, at_least=True)
+    figure("scan: memory of both", most, "MB", 600)
     some = [np.ascontiguousarray(x.mean(axis=1)) for _, x in shots[:: len(shots) // 12]]
     took = {}
     for name, call in (("ours", lambda x: known(x, RATE)), ("peer", _peer)):
@@ -83,12 +84,14 @@ def scanning(folder: Path) -> None:
             call(x)
         took[name] = (time.perf_counter() - began) / len(some)
     ratio = took["peer"] / took["ours"]
-    print(f"one file: {1000 * took['ours']:.0f} ms, the peer {1000 * took['peer']:.0f} ms: "
-          f"{ratio:.1f} × ({ASKED_RATIO:.0f} asked)")  # fmt: skip
+    figure("one file", 1000 * took["ours"], "ms")
+    figure("faster than pitch, onset, loudness and spectrum by librosa", ratio, "times", ASKED_RATIO,
+           at_least=True)  # fmt: skip
     with held.reading() as db:
         entries = finding.find(db, Query())
     right = sum(truth[os.path.basename(one.path)] == one.kind for one in entries)
-    print(f"kind: {right} of {len(entries)} recorded drums, of sets that were learned from (95 % asked)")
+    share = 100 * right / len(entries)
+    figure(f"kinds of {len(entries)} recorded drums, of sets learned from", share, "%", 95, at_least=True)
 
 
 def finding_many(folder: Path, count: int = 50_000) -> None:
@@ -132,8 +135,8 @@ def finding_many(folder: Path, count: int = 50_000) -> None:
                 began = time.perf_counter()
                 call(db)
                 took.append(1000 * (time.perf_counter() - began))
-        print(f"{count} entries by {name}: {np.median(took):.0f} ms ({ASKED_FIND_MS:.0f} asked)")
-    print(f"their portraits in memory: {_memory_mb('self') - before_mb:.0f} MB more")
+        figure(f"{count} entries by {name}", np.median(took), "ms", ASKED_FIND_MS)
+    figure("their portraits in memory", _memory_mb("self") - before_mb, "MB")
 
 
 def _kicks(track: Track, count: int) -> list[Numbers]:
@@ -176,8 +179,9 @@ def fitting(tracks: int = 6, kicks: int = 60, measured: int = 50) -> None:
         offered = sorted(exact.values(), reverse=True)[:5]
         held += offered[0] >= best - 1e-9
     seconds = measured * np.mean(took)
-    print(f"fit: the best of {kicks} kicks is among the first five for {held} of {tracks} tracks "
-          f"(95 % asked); {measured} measured in the loop in {seconds:.1f} s (3 asked)")  # fmt: skip
+    figure(f"fit: best of {kicks} kicks in the first five, {tracks} tracks", 100 * held / tracks, "%", 95,
+           at_least=True)  # fmt: skip
+    figure(f"fit: {measured} measured in the loop", seconds, "s", 3)
 
 
 def main() -> None:

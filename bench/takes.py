@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import lfilter
 
+from bench.figures import figure, part
 from bench.recordings import struck
 from bench.tracks import line
 from juglant.core.measure import takes
@@ -115,12 +116,12 @@ def main(seeds: range = range(80), loops: range = range(24)) -> None:
     late = np.array([ms for one in each for ms in one[2]])
     off = np.array([ms for one in each for ms in one[3]])
     extra = sum(max(one[1], 0) for one in each)
-    print(f"Takes: {late.size} strokes of {len(each)} things in rooms of -70 to -52 dBFS")
-    print(f"  missed or loud      {np.sum(np.isinf(late))}, beyond the strokes {extra}")
-    print(f"  at most 0.2 ms late {100 * np.mean(late <= _LATE_MS):.0f} % (95 asked), "
-          f"median {np.median(late):+.2f} ms")  # fmt: skip
-    print(f"  end within 20 ms    {100 * np.mean(np.abs(off) <= _END_MS):.0f} % (90 asked), "
-          f"median {np.median(off):+.1f} ms")  # fmt: skip
+    part(f"Takes: {late.size} strokes of {len(each)} things in rooms of -70 to -52 dBFS")
+    figure("missed or loud", np.sum(np.isinf(late)))
+    figure("beyond the strokes", extra)
+    figure("at most 0.2 ms late", 100 * np.mean(late <= _LATE_MS), "%", 95, at_least=True)
+    figure("late, median", np.median(late), "ms")
+    figure("end within 20 ms", 100 * np.mean(np.abs(off) <= _END_MS), "%", 90, at_least=True)
     count, whole, pitched = loops_cut(loops)
-    print(f"  bass loops          {whole} of {count} cut into their notes, "
-          f"{pitched} of {8 * count} takes with their pitch\n")  # fmt: skip
+    figure(f"bass loops cut into their notes, of {count}", whole)
+    figure(f"their takes with their pitch, of {8 * count}", pitched)

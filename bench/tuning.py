@@ -5,6 +5,7 @@ import time
 import numpy as np
 
 from bench.corpus import corpus
+from bench.figures import figure, part
 from juglant.core.lowend import pitches
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.hit import Hit, Imported
@@ -32,5 +33,5 @@ def main(count: int = 3) -> None:
         rows = sum(len(pitches.table(session, state)) for state in states)
         took.append(time.perf_counter() - start)
         assert rows == _HITS
-    print(f"Measuring {_HITS} hits and proposing for each, decoded but never heard")
-    print(f"  {np.median(took):.2f} s, asked 1.5: {'met' if np.median(took) <= 1.5 else 'MISSED'}\n")
+    part(f"Measuring {_HITS} hits and proposing for each, decoded but never heard")
+    figure("all of them", np.median(took), "s", 1.5)

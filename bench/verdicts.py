@@ -3,6 +3,7 @@
 import time
 
 from bench.faults import FAULTS, faulty
+from bench.figures import figure, part
 from bench.tracks import Track, clean_tracks
 from juglant.core.findings import findings, fixes
 from juglant.core.lowend.session import Session
@@ -27,8 +28,8 @@ def main(clean: int = 64, each: int = 3) -> None:
     """Print the table."""
     began = time.perf_counter()
     alarms = {track.name: found for track in clean_tracks(clean) if (found := judged(track))}
-    print(f"Verdicts: {clean} clean tracks, {len(FAULTS)} faults, {each} of each")
-    print(f"  false alarms        {len(alarms)} of {clean}, asked none")
+    part(f"Verdicts: {clean} clean tracks, {len(FAULTS)} faults, {each} of each")
+    figure("false alarms", len(alarms), "", 0)
     for name, found in alarms.items():
         print(f"    {name}: {', '.join(found)}")
     missed, tried, closing, opening = [], 0, 0, 0
@@ -41,10 +42,9 @@ def main(clean: int = 64, each: int = 3) -> None:
             closing += sum(closes for closes, _ in offered)
             opening += sum(bool(opens) for _, opens in offered)
     total = each * len(FAULTS)
-    print(f"  faults missed       {len(missed)} of {total} ({100 * len(missed) / total:.1f} %), asked 2 %")
+    figure("faults missed", 100 * len(missed) / total, "%", 2)
     for name in missed:
         print(f"    {name}")
-    print(
-        f"  fixes that close    {closing} of {tried}, asked 98 %; that open another: {opening}, asked none"
-    )
-    print(f"  {time.perf_counter() - began:.0f} s\n")
+    figure(f"fixes that close, of {tried}", 100 * closing / tried, "%", 98, at_least=True)
+    figure("fixes that open another finding", opening, "", 0)
+    figure("time taken", time.perf_counter() - began, "s")

@@ -59,9 +59,9 @@ def check(
         print("  Nothing is beyond its limit.")
     for one in told:
         print(f"  {one['id']} ({one['section']}): {one['sentence']}")
-        print(f"    {one['value']:.1f} {one['unit']}, limit {one['limit']:.1f} {one['unit']}")
+        print(f"    {one['value']:z.1f} {one['unit']}, limit {one['limit']:z.1f} {one['unit']}")
         for fix in one["fixes"]:
-            after = "" if fix["value_after"] is None else f", then {fix['value_after']:.1f} {one['unit']}"
+            after = "" if fix["value_after"] is None else f", then {fix['value_after']:z.1f} {one['unit']}"
             print(f"    {fix['label']}{after}{'' if fix['closes'] else ' (still beyond)'}")
         if not one["fixes"] and one["advice"]:
             print(f"    {one['advice']}")

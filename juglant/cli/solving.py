@@ -113,8 +113,8 @@ def solve_track(
 
 
 def _said(step: Step) -> str:
-    after = "–" if step.after is None else f"{step.after:.1f}"
-    return f"{step.label}: {step.before:.1f} -> {after} {step.unit} (limit {step.limit:.1f})"
+    after = "–" if step.after is None else f"{step.after:z.1f}"
+    return f"{step.label}: {step.before:z.1f} -> {after} {step.unit} (limit {step.limit:z.1f})"
 
 
 def _overlap(session: Session, state: TrackState) -> dict[str, Any]:

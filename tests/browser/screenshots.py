@@ -157,8 +157,13 @@ def main() -> None:
         page.goto(f"{server.address}/tracks/2/duck")
         settled(page)
         page.get_by_label("Colours").select_option("light")
-        page.goto(f"{server.address}/tracks/3/duck")
-        _shoot(page, "light")
+        page.goto(f"{server.address}/tracks/3/separate")
+        settled(page)
+        page.locator("label[for=separate-design]").click()
+        page.get_by_role("button", name="Design five").click()
+        expect(page.locator(".design tbody tr")).to_have_count(5, timeout=60_000)
+        expect(page.locator(".notice")).to_have_count(0, timeout=10_000)
+        _shoot(page, "design")
 
 
 if __name__ == "__main__":

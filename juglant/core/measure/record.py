@@ -294,8 +294,8 @@ def differences(a: Record, b: Record, *, first: str = "A", second: str = "B") ->
         if unit == "ms":
             more = "longer" if by > 0 else "shorter"
         said = (
-            f"In {second} {what} is {abs(by):.{digits}f}{space} {more}: "
-            f"{other:.{digits}f} against {one:.{digits}f}{space}."
+            f"In {second} {what} is {abs(by):z.{digits}f}{space} {more}: "
+            f"{other:z.{digits}f} against {one:z.{digits}f}{space}."
         )
         way = None if fix is None or (name == "sub_correlation" and by < 0) else fix(other)
         found.append(Difference(name, one, other, by, unit, said, way, abs(by) / step))
