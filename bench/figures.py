@@ -62,6 +62,8 @@ def figure(
 
 
 def _shown(value: float) -> str:
+    if abs(value) < 5e-4:
+        return "0"
     return f"{value:.0f}" if abs(value) >= 100 or value == round(value) else f"{value:.3g}"
 
 

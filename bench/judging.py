@@ -179,7 +179,7 @@ def log(folder: Path) -> None:
     figure("a log of 500 versions: its first page", 1000 * page, "ms", ASKED_LOG_MS,
            peer="an answer that reads next to nothing", ratio=page / tracks_ms)  # fmt: skip
     figure("a log of 500 versions: one found", 1000 * find, "ms", ASKED_LOG_MS)
-    figure("a log of 500 versions: its first page", size / 1000, "kB")
+    figure("a log of 500 versions: what that page weighs", size / 1000, "kB")
     assert json.loads(client.get(f"{address}?find=number%20498").content)["versions"]
 
 

@@ -48,6 +48,8 @@ _GRID_STEPS, _KEPT, _REFINED = 26, 6, 2
 # A sweep that leaves so many times more is none; how often the whole is tried in passing, and what is gone
 # on with then.
 _FAR, _GLANCES, _PROMISING = 1.5, 5, 1.5
+# Of a fit that is far off so many of the others are tried.
+_FEW = 2
 # Under the measured envelope a sweep that is the right one leaves less than this.
 _NO_SWEEP_DB = -6.0
 # A fit that leaves less than the first of these is not doubted, less than the second is near; more than the
@@ -94,7 +96,6 @@ _LATEST_MS = 12.0
 # Drives and waves from which the whole is fitted: drive in dB, wave, bias.
 _STARTS = (
     (0.0, 0.0, 0.0), (0.0, 0.8, 0.0), (0.0, 1.2, 0.0), (4.0, 0.1, 0.0), (6.0, 1.2, 0.0), (10.0, 0.7, 0.0),
-    (4.0, 0.1, 0.3), (10.0, 0.9, 0.3),
 )  # fmt: skip
 _STARTS_808 = ((6.0, 0.35, -24.0), (0.0, 0.1, -40.0), (14.0, 0.6, -12.0))
 _PLAIN_808: Values = {"drive_db": 0.0, "harmonics": 0.1, "sustain_db": -30.0, PUSHED: 1.0}
@@ -384,8 +385,9 @@ def _best(target: _Target, kinds: tuple[Kind, ...], start_ms: float) -> tuple[fl
     if kind is not KICK or target.db(cost) > _LOST_DB:
         return cost, kind, values
     # A wave, a drive or a sweep of another kind may do what these do: from there once more.
-    for change in _OTHERWISE:
-        if target.db(cost) < _SETTLED_DB:
+    for n, change in enumerate(_OTHERWISE):
+        # What is far off is no made kick: little is tried to make it one.
+        if target.db(cost) < _SETTLED_DB or (n >= _FEW and target.db(cost) > _BEGUN_DB):
             break
         other = values | change(values)
         if other != values:
