@@ -54,8 +54,10 @@ def design_sound(
 
 
 def _told(one: Design) -> dict[str, Any]:
-    numbers = ("note", "length_ms", "depth_db", "taken_lu", "lowered_db", "collision_ms", "sub_shared_ms",
-               "sub_level_db")  # fmt: skip
+    numbers = (
+        "note", "length_ms", "depth_db", "taken_lu", "lowered_db", "more_click_db", "collision_ms",
+        "sub_shared_ms", "sub_level_db",
+    )  # fmt: skip
     return {
         **{name: getattr(one, name) for name in numbers},
         "steps": [step.label for step in one.steps], "left": list(one.left),

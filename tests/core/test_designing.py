@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from juglant.core.designing.design import Design, Wanted, design
-from juglant.core.designing.kicks import kick_question
+from juglant.core.designing.kicks import heard_on_small, kick_question
 from juglant.core.errors import UserError
 from juglant.core.findings import findings
 from juglant.core.lowend.session import Session
@@ -24,6 +24,7 @@ from juglant.core.recipes.notes import Note, on_beats
 from juglant.core.recipes.parts import MadeBass, PlayedBass, RumbleBass
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
+from juglant.core.rooms.judged import small
 from tests.shell import as_json, run
 from tests.tracks import changed
 
@@ -128,6 +129,35 @@ def test_character_moves_length_and_click() -> None:
     assert hard.click_db < deep.click_db - 12.0
     # The next stroke, a beat later, finds the longest one gone.
     assert deep.decay_ms < 60_000 / 126.0
+
+
+def _under(level_db: float) -> TrackState:
+    """A soft, deep kick under a bass that is bright where small loudspeakers play, at a level."""
+    bright = BassRecipe(
+        pattern=PATTERNS["with the kick"], lowpass_hz=2500.0, wave=2.0, drive_db=6.0, level_db=level_db
+    )
+    state = changed(_state("kick"), bass=MadeBass(recipe=bright))
+    soft = KickRecipe(end_hz=49.0, click_db=-26.0, drive_db=0.0, level_db=-5.0)
+    return state.with_part(state.kick.with_source(0, MadeKick(recipe=soft)))
+
+
+def test_a_kick_that_small_loudspeakers_would_not_play_gets_more_click() -> None:
+    session, dull = Session(), _under(-8.0)
+    before = small(session, dull)
+    assert before is not None
+    assert before.over_rest_db is not None
+    # 6 dB under the rest it is covered: our own limit, held against 64 clean tracks.
+    assert before.over_rest_db < -6.0
+    made, more_db = heard_on_small(session, dull)
+    after = small(session, made)
+    assert after is not None
+    assert after.over_rest_db is not None
+    assert 0.0 < more_db <= 12.0
+    assert after.over_rest_db >= -6.0
+    assert _kick(made).click_db == -26.0 + more_db
+    # What is heard there already keeps what was asked for, and so does what no click brings through.
+    assert heard_on_small(session, made) == (made, 0.0)
+    assert heard_on_small(session, _under(-7.0)) == (_under(-7.0), 0.0)
 
 
 def test_the_same_question_gives_the_same_answer() -> None:

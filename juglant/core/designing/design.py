@@ -5,7 +5,7 @@ from collections.abc import Callable, Set
 from dataclasses import dataclass
 from typing import Literal
 
-from juglant.core.designing.kicks import kick_question
+from juglant.core.designing.kicks import heard_on_small, kick_question
 from juglant.core.designing.lines import line_question
 from juglant.core.designing.search import Question, best
 from juglant.core.errors import UserError
@@ -43,7 +43,8 @@ class Design:
 
     `length_ms` is until a kick is 60 dB down, or until a line’s sound has come to its sustain; `depth_db`
     is 0 where nothing is ducked, `taken_lu` what the ducking takes of the loudness, `lowered_db` how far
-    the sound lies under the loudness of the old one, so that both together stay under −1 dBTP.
+    the sound lies under the loudness of the old one, so that both together stay under −1 dBTP;
+    `more_click_db` is how much more click a kick got than was asked for, for the smallest loudspeakers.
     """
 
     state: TrackState
@@ -52,6 +53,7 @@ class Design:
     depth_db: float
     taken_lu: float
     lowered_db: float
+    more_click_db: float
     collision_ms: float | None
     sub_shared_ms: float | None
     sub_level_db: float | None
@@ -153,6 +155,7 @@ def _finished(
     nothing else changes.
     """
     is_kick = wanted == "kick"
+    state, more_click_db = heard_on_small(session, state) if is_kick else (state, 0.0)
     designed = state.kick.id if is_kick else line
     state, lowered = _least_ducked(session, state, was, before, designed, _MOST_LOWERED_DB[wanted])
     state = _in_phase(session, state, designed, before)
@@ -167,7 +170,7 @@ def _finished(
     length = (hit.decay60_ms or hit.length_ms) if is_kick else _decay_ms(state.voice(line).bass)
     return Design(
         state, _note(state) if is_kick else None, length, -answer.duck.depth_db if ducked else 0.0,
-        _taken_lu(answer), lowered,
+        _taken_lu(answer), lowered, more_click_db,
         answer.after.collision_ms, answer.after.sub_shared_ms, answer.after.sub_level_db, steps,
         tuple(_left(session, answer, before).values()),
     )  # fmt: skip

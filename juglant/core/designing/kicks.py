@@ -7,6 +7,8 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE, music
 from juglant.core.designing.search import Question
+from juglant.core.findings.fixes import made_changed
+from juglant.core.findings.room import SMALL_LEFT_DB, SMALL_OVER_DB
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.loop import gaps_ms
 from juglant.core.lowend.session import Session
@@ -18,6 +20,7 @@ from juglant.core.recipes.hit import Hit, Layer, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.separate import SeparateRecipe
 from juglant.core.recipes.track import TrackState
+from juglant.core.rooms.judged import small
 from juglant.core.synth.bass import loop_frames
 
 Array = NDArray[np.float64]
@@ -33,6 +36,8 @@ _FASTEST_MS, _SLOWEST_MS = 6.0, 45.0
 _CLICKS_DB, _CLICK_TONES_HZ = (-26.0, -4.0), (2400.0, 4200.0)
 # What speaks against a note that is no root or fifth, and against retuning it for every chord, in dB.
 _NO_ROOT_DB, _FOLLOWS_DB = 0.3, 0.2
+# So much more click is tried where small loudspeakers do not have the kick.
+_MORE_CLICK_DB = (0.0, 3.0, 6.0, 9.0, 12.0)
 # A made kick peaks no higher: a one-shot leaves with its peak at −1 dB.
 _HIGHEST_DB = -1.0
 
@@ -119,3 +124,22 @@ def kick_question(session: Session, state: TrackState, character: Character, sha
     fall = np.log(between(_FALLS_MS, character.length) / _FASTEST_MS) / np.log(_SLOWEST_MS / _FASTEST_MS)
     dials = (round(float(fall), 2), 0.5, 0.3)
     return Question(alternatives, dials, partial(_made, session, state, character, length_ms, loud))
+
+
+def heard_on_small(session: Session, state: TrackState) -> tuple[TrackState, float]:
+    """The designed kick with as much more click as the smallest loudspeakers need to play it, and how much
+    that is in dB; as it is where no click does it.
+    """
+    for more_db in _MORE_CLICK_DB:
+        made = state.with_part(made_changed(state.kick, partial(_clicking, more_db)))
+        found = small(session, made)
+        over_db = None if found is None else found.over_rest_db
+        if found is None or (
+            found.left_db >= SMALL_LEFT_DB and (over_db is None or over_db >= SMALL_OVER_DB)
+        ):
+            return made, more_db
+    return state, 0.0
+
+
+def _clicking(more_db: float, recipe: KickRecipe) -> dict[str, float]:
+    return in_limits(KickRecipe, click_db=recipe.click_db + more_db)

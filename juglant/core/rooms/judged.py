@@ -122,7 +122,7 @@ def heard_loops(session: Session, state: TrackState) -> tuple[LoopSound, LoopSou
 def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0) -> Judged:
     """A state's loop in a place; `lufs` is how loud the finished track is to be."""
     own = own_response(session, room)
-    kick, bass, rest = heard_loops(session, state)
+    kick, bass, _ = heard_loops(session, state)
     mix = everything(session, state)
     lines = {one.part: one.heard for one in session.sounding(state, "bass")}
     # One line is all of the bass: what becomes of it is worked out once.
@@ -137,7 +137,7 @@ def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0)
         there = overlap(both[0], both[1], kicks, state.brief.sub_owner, session.edge(state))[0]
     return Judged(
         dry=session.over(state), there=there, notes=_notes(session, state, lines, by_line),
-        small=_small(session, state, kick, [bass, *rest], kicks),
+        small=small(session, state),
         low_mono_loss_db=session.once(
             lambda: stereo(mix.samples, RATE).low_mono_loss_db, "mono loss of all", mix.key
         ),
@@ -206,10 +206,11 @@ def small_gain(hz: Array) -> Array:
     return linkwitz_riley_gain(hz, SMALL_HZ)[1]
 
 
-def _small(
-    session: Session, state: TrackState, kick: LoopSound, others: list[LoopSound], kicks: int
-) -> Small | None:
-    if kicks == 0:
+def small(session: Session, state: TrackState) -> Small | None:
+    """What the smallest loudspeakers play of the kick; None where there is none, or nothing at all."""
+    kick, bass, rest = heard_loops(session, state)
+    others = [bass, *rest]
+    if not line_of(state).starts(state.kick.id):
         return None
 
     def read() -> Small | None:

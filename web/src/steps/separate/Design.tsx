@@ -143,6 +143,8 @@ export function Design() {
         <p className="why">
           {chosen.lowered_db > 0 &&
             `${decibels(chosen.lowered_db)} softer than the sound it replaces, for the peak of both together. `}
+          {chosen.more_click_db > 0 &&
+            `${decibels(chosen.more_click_db)} more click than asked for, so that small loudspeakers play it. `}
           {chosen.steps.length > 0 &&
             `Mended besides: ${chosen.steps.map(({ label }) => label).join(", ")}. `}
           {chosen.left.length > 0
