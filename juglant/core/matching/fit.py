@@ -93,10 +93,12 @@ _AT_ONCE: dict[type[Recipe], tuple[_Change, ...]] = {
 # What begins with its wave leaves less than this of its first part.
 _BEGUN_DB = -18.0
 _LATEST_MS = 12.0
-# Drives and waves from which the whole is fitted: drive in dB, wave, bias.
+# Drives and waves from which the whole is fitted: drive in dB, wave, bias. Uneven ones only where the even
+# come near, for what is far off is no made kick.
 _STARTS = (
     (0.0, 0.0, 0.0), (0.0, 0.8, 0.0), (0.0, 1.2, 0.0), (4.0, 0.1, 0.0), (6.0, 1.2, 0.0), (10.0, 0.7, 0.0),
 )  # fmt: skip
+_UNEVEN_STARTS, _COMES_NEAR_DB = ((4.0, 0.1, 0.3), (10.0, 0.9, 0.3)), -14.5
 _STARTS_808 = ((6.0, 0.35, -24.0), (0.0, 0.1, -40.0), (14.0, 0.6, -12.0))
 _PLAIN_808: Values = {"drive_db": 0.0, "harmonics": 0.1, "sustain_db": -30.0, PUSHED: 1.0}
 # Where the sound does not say it, a decay is straight and a release is usual: so much is given up for that.
@@ -300,11 +302,13 @@ def _kicks(first: _Target, start_ms: float, more: tuple[str, ...]) -> list[tuple
     sweeps = _sweeps(first, KICK, base, more)
     if not more and first.db(sweeps[0][0]) > _NO_SWEEP_DB:
         return sweeps
-    found = []
+    found: list[tuple[float, Values]] = []
     for cost, values in sweeps[:_REFINED]:
         if cost > _FAR * sweeps[0][0]:
             continue
-        for drive, wave, bias in _STARTS:
+        for drive, wave, bias in (*_STARTS, *_UNEVEN_STARTS):
+            if bias and first.db(min(one[0] for one in found)) > _COMES_NEAR_DB:
+                break
             begun = values | {"drive_db": drive, "wave": wave, "drive_bias": bias}
             names = _moved(KICK, begun, more)
             found.append(first.refined(KICK, first.whole(KICK), begun, names, _GLANCES))
