@@ -12,7 +12,6 @@ from juglant.cli.tracks import (
     SectionName,
     part_named,
     section_named,
-    section_of,
     track_session,
 )
 from juglant.core.designing.design import Design, Wanted, design
@@ -36,11 +35,12 @@ def design_sound(
 ) -> None:
     """Design a kick for a track's bass, or an 808 or a bass for its kick: five answers, each measured."""
     whole = checked(Track, read_json(track), str(track))
-    session, state = track_session(whole.audio, [*(audio or []), track.parent]), section_of(whole, section)
+    session = track_session(whole.audio, [*(audio or []), track.parent])
+    at = section_named(whole, section).id if section else whole.main
+    state = whole.at(at)
     character = Character(length=length, click=click)
     found = design(session, state, wanted, part_named(state, line) if line else None, character)
-    at = section_named(whole, section).id if section else whole.main
-    files = []
+    files: list[str] = []
     for n, one in enumerate(found, 1):
         if out is not None:
             files.append(str(out / f"{n}.json"))

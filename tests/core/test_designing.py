@@ -194,9 +194,11 @@ def test_what_cannot_be_designed_for_is_refused_with_its_reason() -> None:
     state = _state("kick")
     with pytest.raises(UserError, match="No line is heard"):
         design(Session(), changed(state, bass_mute=True), "kick")
-    silent = state.with_part(state.kick.model_copy(update={"mute": True}))
-    with pytest.raises(UserError, match="The kick is not heard"):
-        design(Session(), silent, "808")
+    for update in ({"mute": True}, {"steps": ()}):
+        silent = state.with_part(state.kick.model_copy(update=update))
+        for wanted in ("kick", "808"):
+            with pytest.raises(UserError, match="The kick is not heard"):
+                design(Session(), silent, wanted)
     with pytest.raises(UserError, match="is not known: take its notes in Line first"):
         design(Session(), changed(state, bass=RumbleBass()), "bass")
 

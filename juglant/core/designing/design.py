@@ -5,6 +5,8 @@ from collections.abc import Callable, Set
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
 from juglant.core.designing.kicks import heard_on_small, kick_question
 from juglant.core.designing.lines import line_question
 from juglant.core.designing.search import Question, best
@@ -80,8 +82,10 @@ def design(
     character = character or Character()
     if wanted == "kick" and not state.heard:
         raise UserError("No line is heard: there is nothing to design a kick for.", "state")
-    if wanted != "kick" and (state.kick.mute or not state.kick.steps):
-        raise UserError("The kick is not heard: there is nothing to design for.", "state")
+    kick = state.kick
+    if kick.mute or not kick.steps or not np.any(session.kick(kick, state.brief.bpm)):
+        # Then it says neither when the sound is struck nor how loud it is.
+        raise UserError("The kick is not heard: let it be, where it is to be struck.", "state")
     line = line or state.voices[0].id
     if wanted != "kick" and state.voice(line).mute:
         raise UserError(f"{state.voice(line).name} is muted: let it be heard first.", "line")

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE, music
-from juglant.core.designing.search import Question
+from juglant.core.designing.search import Question, made_anew
 from juglant.core.findings.fixes import made_changed
 from juglant.core.findings.room import SMALL_LEFT_DB, SMALL_OVER_DB
 from juglant.core.lowend.line import line_of
@@ -18,7 +18,6 @@ from juglant.core.recipes.design import Character
 from juglant.core.recipes.fields import in_limits
 from juglant.core.recipes.hit import Hit, Layer, MadeKick
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.separate import SeparateRecipe
 from juglant.core.recipes.track import TrackState
 from juglant.core.rooms.judged import small
 from juglant.core.synth.bass import loop_frames
@@ -95,10 +94,7 @@ def _made(
     was = momentary_max_lufs(session.kick(_hit(state, recipe, follow), state.brief.bpm), RATE)
     level = min(recipe.level_db + loud_lufs - was, _HIGHEST_DB)
     recipe = recipe.model_copy(update=in_limits(KickRecipe, level_db=round(level, 2)))
-    separate = state.separate.model_copy(update={"kick": SeparateRecipe().kick})
-    return state.with_part(_hit(state, recipe, follow)).model_copy(
-        update={"separate": separate, "separate_for": ""}
-    )
+    return state.with_part(_hit(state, recipe, follow))
 
 
 def _hit(state: TrackState, recipe: KickRecipe, follow: str) -> Hit:
@@ -123,7 +119,9 @@ def kick_question(session: Session, state: TrackState, character: Character, sha
     )  # fmt: skip
     fall = np.log(between(_FALLS_MS, character.length) / _FASTEST_MS) / np.log(_SLOWEST_MS / _FASTEST_MS)
     dials = (round(float(fall), 2), 0.5, 0.3)
-    return Question(alternatives, dials, partial(_made, session, state, character, length_ms, loud))
+    return Question(
+        alternatives, dials, partial(_made, session, made_anew(state, "kick"), character, length_ms, loud)
+    )
 
 
 def heard_on_small(session: Session, state: TrackState) -> tuple[TrackState, float]:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE, music
 from juglant.core.designing.kicks import between
-from juglant.core.designing.search import Question
+from juglant.core.designing.search import Question, made_anew
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Session
 from juglant.core.measure.levels import integrated_lufs
@@ -35,9 +35,7 @@ _LOWEST_808_HZ = 30.0
 def _line(voice: Voice) -> LineRecipe:
     """What a line plays. UserError where that is not known."""
     if voice.line is None:
-        raise UserError(
-            f"What {voice.name} plays is not known: take its notes in Line first.", "line"
-        )  # fmt: skip
+        raise UserError(f"What {voice.name} plays is not known: take its notes in Line first.", "line")
     return voice.line
 
 
@@ -52,15 +50,6 @@ def _levelled(session: Session, state: TrackState, voice: Voice, loud_lufs: floa
     by = loud_lufs - integrated_lufs(session.line_loop(made, voice).mono, RATE)
     recipe = within(bass.recipe, level_db=round(bass.recipe.level_db + by, 2))
     return made.with_bass(voice.id, bass.model_copy(update={"recipe": recipe}))
-
-
-def _without_old(state: TrackState) -> TrackState:
-    """The state without what its lines gave up for the sound that they had."""
-    bass = state.separate.bass
-    fresh = type(bass)(shift_ms=bass.shift_ms, polarity=bass.polarity)
-    return state.model_copy(
-        update={"separate": state.separate.model_copy(update={"bass": fresh}), "separate_for": ""}
-    )
 
 
 def _made_808(
@@ -127,8 +116,7 @@ def line_question(
     """
     voice = state.voice(line)
     played, loud = _line(voice), integrated_lufs(session.line_loop(state, voice).mono, RATE)
-    state = _without_old(state)
-    given = (session, state, voice, character, share, loud)
+    given = (session, made_anew(state, "bass"), voice, character, share, loud)
     if is_808:
         octaves = tuple((octave, 0.0) for octave in _octaves(state, played))
         return Question(octaves, (0.1, share), partial(_made_808, *given))

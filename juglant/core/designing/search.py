@@ -8,7 +8,7 @@ derivatives", Computer Journal 7, 1964; scipy’s version of it.
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,7 @@ from scipy.optimize import minimize
 
 from juglant.core.errors import UserError
 from juglant.core.lowend.ducking import needed_db
-from juglant.core.lowend.session import Session
+from juglant.core.lowend.session import Session, uncarved
 from juglant.core.measure.overlap import COLLISION_SHARE
 from juglant.core.measure.owner import LEAST_SUB_DB, SHARED_LIMIT_MS
 from juglant.core.recipes.track import TrackState
@@ -42,6 +42,11 @@ class Question:
     alternatives: tuple[tuple[Any, float], ...]
     dials: tuple[float, ...]
     made: Callable[[Any, Array], TrackState]
+
+
+def made_anew(state: TrackState, side: Literal["kick", "bass"]) -> TrackState:
+    """The state without what one side gave up for the sound that it had."""
+    return uncarved(state, side).model_copy(update={"separate_for": ""})
 
 
 def asked_db(session: Session, state: TrackState) -> float:
@@ -77,11 +82,8 @@ def best(session: Session, question: Question, told: Callable[[], bool]) -> Trac
         going = told()
         return found + own + _MOVED_DB * float(np.mean(np.abs(dials - start)))
 
-    ranked = sorted(
-        ((cost(one, start), n) for n, one in enumerate(question.alternatives)), key=lambda pair: pair
-    )
-    chosen = question.alternatives[ranked[0][1]]
-    tried: dict[bytes, float] = {start.tobytes(): ranked[0][0]}
+    least, n = min((cost(one, start), n) for n, one in enumerate(question.alternatives))
+    chosen, tried = question.alternatives[n], {start.tobytes(): least}
 
     def dialled(dials: Array) -> float:
         at = np.clip(np.round(dials, 2), 0.0, 1.0)

@@ -35,7 +35,7 @@ from juglant.core.measure.owner import (
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.parts import AnyPart, Sum, Voice
-from juglant.core.recipes.separate import BassCarve, SeparateRecipe
+from juglant.core.recipes.separate import BassCarve, KickCarve
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames
 
@@ -97,11 +97,15 @@ class Answer:
         return min(gaps_ms(self.times_ms, self.length_ms))
 
 
-def uncarved(state: TrackState) -> TrackState:
-    """The state before kick and bass give anything up to each other; in the same place and polarity."""
+def uncarved(state: TrackState, *sides: Literal["kick", "bass"]) -> TrackState:
+    """The state before kick and bass, or one of them, give anything up to the other; in the same place and
+    polarity.
+    """
     bass = state.separate.bass
     placed = BassCarve(shift_ms=bass.shift_ms, polarity=bass.polarity)
-    return state.model_copy(update={"separate": SeparateRecipe(bass=placed)})
+    fresh = {"kick": KickCarve(), "bass": placed}
+    update = {side: fresh[side] for side in sides or fresh}
+    return state.model_copy(update={"separate": state.separate.model_copy(update=update)})
 
 
 Side = Literal["kick", "bass", "rest", "sum"]

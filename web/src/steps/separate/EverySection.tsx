@@ -7,14 +7,14 @@ import { useDesk } from "../../track/context";
 /** Main solved, and then what is left in each of the other sections; taken in one step. */
 export function EverySection({ locks }: { locks: string[] }) {
   const { track, flush, ask, say } = useDesk();
-  const { busy, job, found, drop, begin, box } = useAsked<SectionsView, string>(
+  const { busy, job, found, drop, begin, box } = useAsked<SectionsView, null>(
     judging.sectionsSolved,
   );
   // It was solved for another track than the one that is there now.
   const solved = found && found.view.revision === track.revision ? found : null;
   const solve = async () => {
     await flush();
-    begin(judging.solveSections({ track: track.id, locks }), "stored");
+    begin(judging.solveSections({ track: track.id, locks }), null);
   };
   const take = (job: number) => {
     drop();
@@ -55,7 +55,7 @@ export function EverySection({ locks }: { locks: string[] }) {
               <tr key={name}>
                 <th scope="row">{name}</th>
                 <td className="moves-told">
-                  {steps.map(({ label }) => label).join(", ") || "as it is"}
+                  {steps.map(({ label }) => label).join("; ") || "as it is"}
                 </td>
                 <td className="moves-told">{left.join(" ") || "nothing"}</td>
               </tr>
