@@ -15,8 +15,9 @@ from bench.figures import figure, part
 from juglant.core.measure.hit import measure
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.chain import CompressorStage, DriveStage, EqualiserStage, SpaceStage
+from juglant.core.recipes.chain import DriveStage, EqualiserStage, SpaceStage
 from juglant.core.recipes.ducking import Ducking, Target
+from juglant.core.recipes.dynamics import CompressorStage
 from juglant.core.recipes.hit import Hit, MadeHat, MadeSnare
 from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.parts import Chord, MadeBass, Output, Outputs, Voice

@@ -252,7 +252,7 @@ def test_two_files_are_aligned_and_summed(folder: Path) -> None:
     assert 0.1 < found["gain_db"]["sub"] < 1
     x, _ = soundfile.read(folder / "both.wav")
     assert np.max(np.abs(x)) == pytest.approx(0.999, abs=0.01)
-    assert "turned" in run(folder, "align", "kick.wav", "late.wav").stdout
+    assert "inverted" in run(folder, "align", "kick.wav", "late.wav").stdout
     for band, sentence in (("loud", "is not a band"), ("300,100", "upwards")):
         assert sentence in run(folder, "align", "kick.wav", "late.wav", "--band", band, code=2).stderr
 

@@ -102,7 +102,7 @@ class Aligned(BaseModel):
 
     offset_ms: float
     shift_ms: float
-    turned: bool
+    inverted: bool
     correlation: float
     gain_db: dict[str, float]
 
@@ -249,7 +249,7 @@ def align_layer(desk: AtDesk, question: AlignQuestion) -> Aligned:
     return Aligned(
         offset_ms=float(np.clip(round(layer.offset_ms + found.offset_ms, 4), -50.0, 200.0)),
         shift_ms=found.offset_ms,
-        turned=(layer.polarity == "turned") != (found.polarity < 0),
+        inverted=(layer.polarity == "inverted") != (found.polarity < 0),
         correlation=found.correlation, gain_db=found.gain_db,
     )  # fmt: skip
 

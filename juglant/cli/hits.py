@@ -206,5 +206,5 @@ def align_files(
         return
     gains = "  ".join(f"{name} {db:+.1f}" for name, db in found.gain_db.items())
     print_table([("offset of B", f"{found.offset_ms:+.4f} ms"),
-            ("polarity of B", "turned" if found.polarity < 0 else "as it is"),
+            ("polarity of B", "inverted" if found.polarity < 0 else "normal"),
             ("correlation", f"{found.correlation:.2f}"), ("gain per band, dB", gains)])  # fmt: skip

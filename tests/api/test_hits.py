@@ -62,7 +62,7 @@ def test_a_hit_is_heard_whole_by_layer_and_by_stage(client: TestClient) -> None:
 
 
 def test_layers_are_weighed_and_aligned_and_nothing_is_changed_by_it(client: TestClient) -> None:
-    late = {**SNARE, "name": "late", "offset_ms": 7.25, "polarity": "turned"}
+    late = {**SNARE, "name": "late", "offset_ms": 7.25, "polarity": "inverted"}
     hit = _hit(SNARE, late)
     view = client.post("/api/hits/layers", json={"brief": BRIEF, "hit": hit}).json()
     assert [layer["layer"] for layer in view["layers"]] == [0, 1]
@@ -72,7 +72,7 @@ def test_layers_are_weighed_and_aligned_and_nothing_is_changed_by_it(client: Tes
     ).json()
     assert found["offset_ms"] == pytest.approx(0.0, abs=0.002)
     assert found["shift_ms"] == pytest.approx(-7.25, abs=0.002)
-    assert found["turned"] is False
+    assert found["inverted"] is False
     assert found["correlation"] == pytest.approx(1.0, abs=0.001)
     assert found["gain_db"]["boom"] > 0
 

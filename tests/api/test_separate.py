@@ -13,7 +13,7 @@ def test_the_step_shows_numbers_plan_phases_and_map(client: TestClient) -> None:
     view = client.post("/api/separate/view", json={"state": state, "bar": 1}).json()
     assert view["plain"] == view["now"]
     assert {"bass-highpass", "bass-cut", "kick-cut", "lift-4"} <= {one["id"] for one in view["proposals"]}
-    assert [one["polarity"] for one in view["phases"]][1:] == ["as it is", "turned"]
+    assert [one["polarity"] for one in view["phases"]][1:] == ["normal", "inverted"]
     assert len(view["meeting"]["cells"]) == len(view["meeting"]["bands_hz"])
     state["separate"]["bass"]["highpass_hz"] = 300.0
     refused = client.post("/api/separate/view", json={"state": state})

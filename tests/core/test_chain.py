@@ -13,11 +13,9 @@ from juglant.core.process import filters, saturation
 from juglant.core.recipes.chain import (
     STAGES,
     ClipStage,
-    CompressorStage,
     DelayStage,
     DriveStage,
     EqualiserStage,
-    GateStage,
     GrainStage,
     LevelStage,
     ResonatorStage,
@@ -25,7 +23,7 @@ from juglant.core.recipes.chain import (
     TransientStage,
     TrimStage,
 )
-from juglant.core.recipes.dynamics import BandsStage, LevellerStage, LimitStage
+from juglant.core.recipes.dynamics import BandsStage, CompressorStage, GateStage, LevellerStage, LimitStage
 from juglant.core.recipes.fields import Control, control_sheet
 from juglant.core.recipes.hit import MadeKick
 from tests.signals import Array, noise, ring, sine
@@ -230,7 +228,7 @@ def test_stretching_keeps_the_pitch_and_changes_the_length() -> None:
 
 
 def test_levels_are_reached_and_polarity_is_turned() -> None:
-    y = apply_stage(HIT, LevelStage(target="peak", target_db=-9.0, polarity="turned"), RATE, 120.0)
+    y = apply_stage(HIT, LevelStage(target="peak", target_db=-9.0, polarity="inverted"), RATE, 120.0)
     assert 20 * np.log10(np.max(np.abs(y))) == pytest.approx(-9.0, abs=1e-6)
     assert np.sign(y[300]) == -np.sign(HIT[300])
     wide = apply_stage(HIT, LevelStage(pan=-1.0), RATE, 120.0)

@@ -73,7 +73,7 @@ CASES = {
     "cancels": changed(
         _with(bass={**FULL_BASS, "level_db": -11.0}, kick={"decay_ms": 300.0}),
         ducking=False,
-        separate=SeparateRecipe(bass=BassCarve(shift_ms=-3.0, polarity="turned")),
+        separate=SeparateRecipe(bass=BassCarve(shift_ms=-3.0, polarity="inverted")),
     ),
     "rumble": _with(kick={"end_hz": 44.0, "sub_db": -5.0, "decay_ms": 420.0, "length_ms": 440.0}),
     "off-key-tom": changed(CLEAN, hits=(TOM,)),
@@ -222,7 +222,7 @@ HIT_CASES = {
             name="Boomer", kind="808",
             layers=(
                 Layer(name="left", job="width", source=Made808(), pan=-1.0),
-                Layer(name="right", job="width", source=Made808(), pan=1.0, polarity="turned"),
+                Layer(name="right", job="width", source=Made808(), pan=1.0, polarity="inverted"),
             ),
         )
     ),

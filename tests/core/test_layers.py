@@ -50,7 +50,7 @@ def test_a_hit_of_one_plain_layer_is_its_source() -> None:
 
 
 def test_layers_add_up_with_gain_polarity_and_offset() -> None:
-    x = _render(_layer(BODY), _layer(CLICK, gain_db=-6.0, polarity="turned", offset_ms=10.0))
+    x = _render(_layer(BODY), _layer(CLICK, gain_db=-6.0, polarity="inverted", offset_ms=10.0))
     expected = FILES[BODY].copy()
     expected[480 : 480 + 960] -= 10 ** (-6 / 20) * FILES[CLICK]
     assert x == pytest.approx(expected, abs=1e-12)

@@ -8,9 +8,10 @@ from juglant.core.lowend.session import Session
 from juglant.core.measure.stereo import stereo
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.chain import CompressorStage, EqualiserStage, SpaceStage
+from juglant.core.recipes.chain import EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.dynamics import CompressorStage
 from juglant.core.recipes.hit import Hit, MadeHat, MadeSnare
 from juglant.core.recipes.notes import Note, on_beats
 from juglant.core.recipes.parts import MadeBass, Output, Outputs

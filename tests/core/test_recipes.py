@@ -48,7 +48,9 @@ def test_a_control_goes_to_its_limits_and_no_further(recipe: type[Recipe], contr
 
 @pytest.mark.parametrize(("recipe", "control"), CONTROLS, ids=lambda one: getattr(one, "name", ""))
 def test_a_control_explains_itself(recipe: type[Recipe], control: Control) -> None:
-    assert control.help.endswith(".") or control.help.endswith("on.")
+    # What it does, and why one would turn it.
+    assert control.help.endswith(".")
+    assert len(control.help.split()) >= 6
     assert control.group
     assert 0 < control.step <= control.high - control.low
     if control.scale == "log":
@@ -159,3 +161,23 @@ def test_every_made_sound_says_what_rings_and_what_its_note_is(made: type[Recipe
     assert of_role(made, "decay")
     assert of_role(made, "level") == ["level_db"]
     assert len(of_role(made, "note", "tone")) == 1
+
+
+@pytest.mark.parametrize(
+    ("stored", "read"),
+    [
+        ({"aim": "as usual"}, {"aim": "by kind"}),
+        ({"layers": [{"polarity": "turned"}]}, {"layers": [{"polarity": "inverted"}]}),
+        ({"chain": [{"stage": "level", "polarity": "as it is"}]}, {"chain": [{"stage": "level"}]}),
+    ],
+)
+def test_a_word_that_was_renamed_is_read_and_names_the_same_sound(
+    stored: dict[str, object], read: dict[str, object]
+) -> None:
+    old, new = Hit.model_validate(stored), Hit.model_validate(read)
+    assert old == new
+    assert old.text == new.text
+    # What a sound was named by before the words changed is what it is named by now.
+    assert '"aim":"as usual"' in new.text
+    assert "inverted" not in new.text
+    assert '"polarity":"inverted"' in Place(polarity="inverted").text

@@ -100,7 +100,7 @@ def test_a_shift_is_exact_to_a_fraction_of_a_frame_and_goes_round_the_loop() -> 
     tone = np.sin(2 * np.pi * 55.0 * time)
     out = carved(tone, BassCarve(shift_ms=1.55), BRIEF, [], RATE)
     assert out == pytest.approx(np.sin(2 * np.pi * 55.0 * (time - 0.00155)), abs=1e-6)
-    turned = carved(tone, BassCarve(polarity="turned"), BRIEF, [], RATE)
+    turned = carved(tone, BassCarve(polarity="inverted"), BRIEF, [], RATE)
     assert turned == pytest.approx(-tone, abs=1e-9)
 
 

@@ -10,15 +10,8 @@ from juglant.core.lowend.staging import put, through_stage, turned
 from juglant.core.measure.stereo import stereo
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.chain import (
-    STAGES,
-    ClipStage,
-    CompressorStage,
-    DelayStage,
-    DriveStage,
-    EqualiserStage,
-    SpaceStage,
-)
+from juglant.core.recipes.chain import STAGES, ClipStage, DelayStage, DriveStage, EqualiserStage, SpaceStage
+from juglant.core.recipes.dynamics import CompressorStage
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit, Imported, MadeHat
 from juglant.core.recipes.notes import HitStep, on_beats

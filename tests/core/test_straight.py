@@ -13,10 +13,10 @@ from juglant.core.lowend.session import Session
 from juglant.core.lowend.straight import BLOCK_S, Straight, Tape
 from juglant.core.measure.owner import SubEdge
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.chain import CompressorStage, DelayStage, DriveStage, EqualiserStage, SpaceStage
+from juglant.core.recipes.chain import DelayStage, DriveStage, EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
-from juglant.core.recipes.dynamics import LimitStage
+from juglant.core.recipes.dynamics import CompressorStage, LimitStage
 from juglant.core.recipes.hat import HatRecipe
 from juglant.core.recipes.hit import Hit, Imported, MadeHat, MadeSnare
 from juglant.core.recipes.notes import on_beats

@@ -223,7 +223,7 @@ def test_every_stroke_of_a_hit_leaves_as_a_one_shot_as_loud_as_it_is() -> None:
 
 def test_the_sheet_tells_what_kick_and_bass_give_up() -> None:
     state = ANSWER.state.model_copy(update={
-        "separate": SeparateRecipe(bass=BassCarve(highpass_hz=62.0, polarity="turned")),
+        "separate": SeparateRecipe(bass=BassCarve(highpass_hz=62.0, polarity="inverted")),
     })  # fmt: skip
     sheet = track_sheet("One", SESSION.answer(state), [])
     assert "Bass gives up" in sheet

@@ -9,7 +9,8 @@ from scipy import signal
 from juglant.core.hits.chain import apply_stage
 from juglant.core.process import dynamics, filters
 from juglant.core.process.equaliser import gain_db
-from juglant.core.recipes.chain import CompressorStage, EqualiserStage
+from juglant.core.recipes.chain import EqualiserStage
+from juglant.core.recipes.dynamics import CompressorStage
 from tests.signals import RATE, Array, sine, times
 
 # Giannoulis, Massberg & Reiss, "Digital Dynamic Range Compressor Design", JAES 60(6), 2012.

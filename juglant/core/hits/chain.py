@@ -16,12 +16,10 @@ from juglant.core.process import dynamics, filters, grains, resonator, saturatio
 from juglant.core.process.equaliser import equalise, gain_db
 from juglant.core.recipes.chain import (
     ClipStage,
-    CompressorStage,
     DelayStage,
     DriveStage,
     EnvelopeStage,
     EqualiserStage,
-    GateStage,
     GrainStage,
     LevelStage,
     ResonatorStage,
@@ -29,7 +27,7 @@ from juglant.core.recipes.chain import (
     TransientStage,
     TrimStage,
 )
-from juglant.core.recipes.dynamics import BandsStage, LevellerStage, LimitStage
+from juglant.core.recipes.dynamics import BandsStage, CompressorStage, GateStage, LevellerStage, LimitStage
 from juglant.core.recipes.fields import is_off
 from juglant.core.synth import envelopes
 
@@ -297,7 +295,7 @@ def _level(x: Array, stage: LevelStage, rate: int, whole: int) -> Array:
         gain *= 10 ** ((stage.target_db - levels.momentary_max_lufs(x[:whole], rate)) / 20)
     # Nothing that is nearly silent is brought up by more than 60 dB.
     gain = min(gain, 1000.0)
-    return panned(x * (-gain if stage.polarity == "turned" else gain), stage.pan)
+    return panned(x * (-gain if stage.polarity == "inverted" else gain), stage.pan)
 
 
 _PROCESS: dict[str, Callable[[Array, Any, int, float], Array]] = {

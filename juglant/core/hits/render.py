@@ -119,7 +119,7 @@ def placed(x: Array, layer: Layer) -> Array:
             fade = np.ones(x.shape[0])
         fade = fade * envelopes.release(time, x.shape[0] / RATE, layer.fade_out_ms / 1000)
         x = x * (fade if x.ndim == 1 else fade[:, None])
-    gain = 10 ** (layer.gain_db / 20) * (-1.0 if layer.polarity == "turned" else 1.0)
+    gain = 10 ** (layer.gain_db / 20) * (-1.0 if layer.polarity == "inverted" else 1.0)
     return panned(x * gain if gain != 1.0 else x, layer.pan)
 
 

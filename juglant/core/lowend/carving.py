@@ -53,7 +53,7 @@ def response(carve: Carve, brief: Brief, hz: Array, rate: int) -> NDArray[np.com
     if isinstance(carve, BassCarve):
         if not is_off(carve, "shift_ms"):
             found = found * np.exp(-2j * np.pi * hz * carve.shift_ms / 1000)
-        if carve.polarity == "turned":
+        if carve.polarity == "inverted":
             found = -found
     return np.asarray(found)
 
@@ -86,7 +86,7 @@ def carved(x: Array, carve: Carve, brief: Brief, starts_ms: list[float], rate: i
     if carve.phase == "minimum" and shift_ms == 0.0:
         found = _sections(carve, brief, rate)
         out = filters.around_loop(x, found) if found.size else x
-        if isinstance(carve, BassCarve) and carve.polarity == "turned":
+        if isinstance(carve, BassCarve) and carve.polarity == "inverted":
             out = -out
     else:
         out = filters.around_loop_by(x, lambda hz: response(carve, brief, hz, rate), rate)

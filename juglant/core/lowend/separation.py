@@ -75,7 +75,7 @@ def _in_phase(trial: Trial, tried: Tried) -> Tried:
     if tried.summation_worst_db is None or tried.summation_worst_db >= CANCELLING_DB:
         return tried
     best = tried
-    for polarity in ("as it is", "turned"):
+    for polarity in ("normal", "inverted"):
         for shift in sorted(_SHIFTS_MS, key=abs):
             one = trial.tried(_shifted(tried.recipe, polarity, shift))
             if (one.summation_worst_db or -99.0) > (best.summation_worst_db or -99.0) + 0.3:
@@ -155,7 +155,7 @@ def phases(session: Session, state: TrackState) -> list[Phase]:
     trial = Trial(session, state)
     now = state.separate.bass
     found = [trial.tried(state.separate)]
-    for polarity in ("as it is", "turned"):
+    for polarity in ("normal", "inverted"):
         one = [trial.tried(_shifted(state.separate, polarity, shift)) for shift in _SHIFTS_MS]
         found.append(max(one, key=lambda tried: tried.summation_mean_db or -99.0))
     loop = session.loop(state)
@@ -185,7 +185,7 @@ def in_phase(session: Session, state: TrackState) -> SeparateRecipe:
     trial = Trial(session, state)
     tried = [
         trial.tried(_shifted(state.separate, polarity, shift))
-        for polarity in ("as it is", "turned") for shift in _SHIFTS_MS
+        for polarity in ("normal", "inverted") for shift in _SHIFTS_MS
     ]  # fmt: skip
     # Of what is as good within half a decibel, the smallest shift.
     top = max(one.summation_worst_db or -99.0 for one in tried)

@@ -77,9 +77,11 @@ class Apart:
 def _tone_hz(found: Measured) -> float:
     """Where a tone settles, sure or not. UserError where there is none to fit a body to."""
     hit = found.hit
-    for hz in (hit.fundamental_hz, hit.estimate_hz):
-        if hz is not None:
-            return hz
+    if hit.fundamental_hz is not None:
+        return hit.fundamental_hz
+    if hit.estimate_hz is not None:
+        # A short sweep is strongest before it has arrived.
+        return float(min(hit.estimate_hz, *found.trace.hz[-_LAST_CYCLES:]))
     loud = found.trace.hz[(found.trace.hz > 25) & (found.trace.hz < 500)]
     if loud.size < 3:
         raise UserError("No tone can be followed in this sound: there is no body to make again.")
@@ -110,7 +112,13 @@ def taken_apart(
     decay_ms = (found.hit.decay60_ms or found.hit.length_ms) * slower
     begins = leading_silence_ms(low, RATE)
     fitted = fitted_body(
-        low, RATE, hz / slower, decay_ms, begins if begins > 1.0 else 0.0, progress=progress
+        low,
+        RATE,
+        trace.Trace(found.trace.time_ms * slower, found.trace.hz / slower),
+        hz / slower,
+        decay_ms,
+        begins if begins > 1.0 else 0.0,
+        progress=progress,
     )
     if fitted.left_db > _NOTHING_DB:
         raise UserError(
@@ -158,7 +166,7 @@ def _body_layer(
         update={
             "source": type(source)(recipe=recipe), "offset_ms": offset,
             "gain_db": float(np.clip(level_db - own_db, *limits(Layer, "gain_db"))),
-            "polarity": "turned" if gain < 0 else "as it is",
+            "polarity": "inverted" if gain < 0 else "normal",
         }
     )  # fmt: skip
     return layer, gain * alone

@@ -1,12 +1,12 @@
 """The recipe of a body found by analysis by synthesis: damped least squares on the wave, at a low rate.
 
-The sweep is looked for on a grid first, under the measured envelope; the best few are refined, then fitted
-as a whole from several kinds of wave and drive (`scipy.optimize.least_squares`, trust region reflective:
-M. A. Branch, T. F. Coleman & Y. Li, SIAM J. Sci. Comput. 21, 1999). The level is solved for at every trial,
-as in variable projection.
+The sweep is read off the cycles and looked for on a grid, under the measured envelope; the best few are
+refined, then fitted as a whole from several kinds of wave and drive (`scipy.optimize.least_squares`, trust
+region reflective: M. A. Branch, T. F. Coleman & Y. Li, SIAM J. Sci. Comput. 21, 1999). The level is solved
+for at every trial, as in variable projection.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import islice
 
@@ -27,24 +27,23 @@ from juglant.core.matching.bodies import (
     controls,
     toned,
 )
+from juglant.core.matching.sweeps import QUIET, on_a_grid, traced
 from juglant.core.measure.envelope import amplitude_envelope
+from juglant.core.measure.trace import Trace
 from juglant.core.process.saturation import blocked
 from juglant.core.recipes.fields import Control, Recipe, limits
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.tone808 import Recipe808
-from juglant.core.synth import envelopes
 
 Array = NDArray[np.float64]
 
-# The low rates, of the grid and of the fit, and how much of a sound they look at.
-_GRID_HZ, _SLOW_HZ = 4000, 6000
-_GRID_S, _FIRST_S, _MOST_S = 0.2, 0.4, 2.0
+# The low rate of the fit, and how much of a sound it looks at.
+_SLOW_HZ = 6000
+_FIRST_S, _MOST_S = 0.4, 2.0
 # Between these a body is compared.
 _LOW_HZ, _HIGH_HZ = 18.0, 1500.0
-# What is quieter by this counts as much as what is at this level.
-_QUIET = 0.01
 _CURVES = np.linspace(-1.0, 1.0, 9)
-_GRID_STEPS, _KEPT, _REFINED = 26, 6, 2
+_KEPT, _REFINED = 6, 2
 # A sweep that leaves so many times more is none; how often the whole is tried in passing, and what is gone
 # on with then.
 _FAR, _GLANCES, _PROMISING = 1.5, 5, 1.5
@@ -130,17 +129,17 @@ class _Target:
     """A sound at a low rate, weighed so that its tail counts too."""
 
     def __init__(
-        self, x: Array, loudness: Array, rate: int, end_hz: float, decay_ms: float,
+        self, x: Array, loudness: Array, rate: int, trace: Trace, end_hz: float, decay_ms: float,
         step: Callable[[], None], most_s: float = _MOST_S,
     ) -> None:  # fmt: skip
-        self.x, self.loudness, self.rate, self._step = x, loudness, rate, step
+        self.x, self.loudness, self.rate, self.trace, self._step = x, loudness, rate, trace, step
         y = scipy.signal.resample_poly(x[: round(most_s * rate)], _SLOW_HZ, rate)
         self.time_s = np.arange(y.size) / _SLOW_HZ
         self.length_ms = x.size / rate * 1000
         self.end_hz, self.decay_ms = end_hz, decay_ms
         self.envelope = np.maximum(self.loudness_at(self.time_s), 1e-9)
         top = float(self.envelope.max())
-        self._weight = 1 / np.sqrt(self.envelope / top + _QUIET) / top
+        self._weight = 1 / np.sqrt(self.envelope / top + QUIET) / top
         self._size = fft.next_fast_len(y.size + 200, real=True)
         hz = fft.rfftfreq(self._size, 1 / _SLOW_HZ)
         rise = (hz / _LOW_HZ) ** 4
@@ -152,7 +151,9 @@ class _Target:
 
     def beginning(self) -> "_Target":
         """The same for the first part of it, which says most and takes less time."""
-        return _Target(self.x, self.loudness, self.rate, self.end_hz, self.decay_ms, self._step, _FIRST_S)
+        return _Target(
+            self.x, self.loudness, self.rate, self.trace, self.end_hz, self.decay_ms, self._step, _FIRST_S
+        )
 
     def loudness_at(self, time_s: Array) -> Array:
         """The measured envelope at some times."""
@@ -235,41 +236,6 @@ def _value(control: Control, place: float) -> float:
     return min(max(low + place * (high - low), low), high)
 
 
-def _grid(target: _Target, start_s: float, curves: Array) -> Iterator[Values]:
-    """Sweeps, with a kick's names, that go well with the first 200 ms, the best first."""
-    y = scipy.signal.resample_poly(target.x[: round(_GRID_S * target.rate)], _GRID_HZ, target.rate)
-    at = np.arange(y.size) / _GRID_HZ
-    time, begun = np.maximum(at - start_s, 0.0), at >= start_s
-    envelope = target.loudness_at(at)
-    weight = 1 / np.sqrt(envelope / max(float(envelope.max()), 1e-12) + _QUIET)
-    wanted, heard = y * weight, envelope * weight * begun
-    decays = np.geomspace(*limits(KickRecipe, "pitch_decay_ms"), _GRID_STEPS)
-    falls = np.array([envelopes.fall(time, decay / 1000, curve) for decay in decays for curve in curves])
-    found = []
-    low, high = limits(KickRecipe, "start_semitones")
-    for start in np.arange(low, high + 1.0, 1.5):
-        hz = target.end_hz * np.exp2(start / 12 * falls) * begun
-        phase = np.cumsum(hz, axis=1) / _GRID_HZ - hz / _GRID_HZ
-        tried = np.sin(2 * np.pi * phase) * heard
-        met = (tried @ wanted) ** 2 / np.maximum((tried * tried).sum(axis=1), 1e-12)
-        for n in np.argsort(-met)[:6]:
-            sweep = {
-                "start_semitones": float(start), "pitch_decay_ms": float(decays[n // curves.size]),
-                "pitch_curve": float(curves[n % curves.size]),
-            }  # fmt: skip
-            found.append((float(met[n]), sweep))
-    taken: list[Values] = []
-    for _, sweep in sorted(found, key=lambda one: -one[0]):
-        if all(_apart(sweep, other) for other in taken):
-            taken.append(sweep)
-            yield sweep
-
-
-def _apart(one: Values, other: Values) -> bool:
-    decays = abs(float(np.log(one["pitch_decay_ms"] / other["pitch_decay_ms"])))
-    return abs(one["start_semitones"] - other["start_semitones"]) > 2 or decays > 0.25
-
-
 def _moved(kind: Kind, values: Values, more: tuple[str, ...]) -> tuple[str, ...]:
     """What may move: a drive that is off stays off, for it begins with a jump; so does an even one."""
     off = {"drive_db"} if values["drive_db"] == 0 else set()
@@ -279,14 +245,18 @@ def _moved(kind: Kind, values: Values, more: tuple[str, ...]) -> tuple[str, ...]
 
 def _sweeps(target: _Target, kind: Kind, base: Values, more: tuple[str, ...]) -> list[tuple[float, Values]]:
     """The likeliest sweeps, refined under the measured envelope, the best first."""
-    found = []
+    found, start_ms = [], base[START_MS]
     curves = _CURVES if kind is KICK else np.zeros(1)
-    for sweep in islice(_grid(target, base[START_MS] / 1000, curves), _KEPT):
+    read = traced(target.trace, target.end_hz, start_ms, curved=kind is KICK)
+    looked_for = on_a_grid(
+        target.x, target.rate, target.loudness_at, target.end_hz, start_ms / 1000, curves
+    )
+    for sweep in (*((read,) if read else ()), *islice(looked_for, _KEPT)):
         if kind is TONE_808:
             wide = {
                 "start_octaves": sweep["start_semitones"] / 12,
-                "pitch_decay_ms": sweep["pitch_decay_ms"],
-            }
+                "pitch_decay_ms": sweep["pitch_decay_ms"], "end_hz": sweep.get("end_hz", base["end_hz"]),
+            }  # fmt: skip
             sweep = {name: min(value, limits(Recipe808, name)[1]) for name, value in wide.items()}
         found.append(target.refined(kind, target.swept(kind), base | sweep, (*kind.swept, *more), 8))
     return sorted(found, key=lambda one: one[0])
@@ -402,12 +372,13 @@ def _best(target: _Target, kinds: tuple[Kind, ...], start_ms: float) -> tuple[fl
 
 
 def fitted_body(
-    x: Array, rate: int, end_hz: float, decay_ms: float, start_ms: float,
+    x: Array, rate: int, trace: Trace, end_hz: float, decay_ms: float, start_ms: float,
     kinds: tuple[Kind, ...] = (KICK, TONE_808), progress: Progress | None = None,
 ) -> FittedBody:  # fmt: skip
-    """The body, of the kinds asked for, that comes nearest to `x`, shape (frames,). `end_hz`, `decay_ms`
-    are where its tail settles and how long it rings, `start_ms` when it begins. `progress` is told the
-    share of the way; where it says no, CancelledError is raised. UserError for what is too short.
+    """The body, of the kinds asked for, that comes nearest to `x`, shape (frames,). `trace` holds its
+    cycles, `end_hz`, `decay_ms` are where its tail settles and how long it rings, `start_ms` when it
+    begins. `progress` is told the share of the way; where it says no, CancelledError is raised. UserError
+    for what is too short.
     """
     if x.size < 0.02 * rate:
         raise UserError("The sound is too short to be taken apart.")
@@ -422,7 +393,7 @@ def fitted_body(
     end_hz, decay_ms = (float(np.clip(one, *limits(KickRecipe, name))) for name, one in (
         ("end_hz", end_hz), ("decay_ms", decay_ms)
     ))  # fmt: skip
-    target = _Target(x, amplitude_envelope(x, rate), rate, end_hz, decay_ms, step)
+    target = _Target(x, amplitude_envelope(x, rate), rate, trace, end_hz, decay_ms, step)
     cost, kind, values = _best(target, kinds, start_ms)
     return FittedBody(kind, _recipe(kind, values), values[START_MS], target.db(cost))
 

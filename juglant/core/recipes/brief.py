@@ -26,43 +26,54 @@ class Brief(Recipe):
     """Tempo, key, harmony, and the schools the track follows."""
 
     bpm: float = control(
-        128.0, LOWEST_BPM, HIGHEST_BPM, 0.01, "BPM", "Tempo", "Quarter notes per minute.", "Time", main=True
-    )
+        128.0, LOWEST_BPM, HIGHEST_BPM, 0.01, "BPM", "Tempo",
+        "Quarter notes per minute. Every note value follows it: lengths, echoes, the way back of the "
+        "ducking.",
+        "Time", main=True,
+    )  # fmt: skip
     swing_percent: float = control(
         50.0, 50.0, 75.0, 0.5, "%", "Swing",
-        "Where in an eighth its second sixteenth falls: 50 straight, 66.7 as a triplet.", "Time",
+        "Where the second sixteenth of an eighth falls: 50 is straight, 66.7 a triplet. Listen for hats "
+        "that lean back without dragging.",
+        "Time",
     )  # fmt: skip
-    tonic: Tonic = choice("A", "Tonic", "The note the key is named after.", "Key")
-    mode: Mode = choice("minor", "Mode", "Which seven notes belong to the key.", "Key")
+    tonic: Tonic = choice(
+        "A", "Tonic",
+        "The note the key is named after. Kicks, 808s and toms are tuned to it and its chords.",
+        "Key",
+    )  # fmt: skip
+    mode: Mode = choice(
+        "minor", "Mode",
+        "Which seven notes belong to the key. Tuning and findings take a note outside it as off key.",
+        "Key",
+    )  # fmt: skip
     a4_hz: float = control(
-        440.0, 415.0, 466.0, 0.1, "Hz", "A4", "Tuning reference; 440 Hz unless you know better.", "Key"
-    )
+        440.0, 415.0, 466.0, 0.1, "Hz", "A4",
+        "Tuning reference. Leave it at 440 Hz unless the track was recorded to something else.",
+        "Key",
+    )  # fmt: skip
     chord_roots: ChordRoots = Field(
         ("tonic", "tonic"), title="Chord root per bar",
         description="What the bass plays in each bar of the loop.",
     )  # fmt: skip
     sub_owner: Owner = choice(
-        "kick",
-        "Sub owner",
-        "Who has the lowest octave. Never both: together they turn to mush. The kick: a full "
-        "kick, bass rolled off around 60–65 Hz. The bass: a short kick with little below "
-        "60–80 Hz.",
+        "kick", "Sub owner",
+        "Who has the lowest octave. Never both: together they turn to mush. The kick: a full kick, bass "
+        "rolled off around 60–65 Hz. The bass: a short kick with little below 60–80 Hz.",
         "Schools",
-    )
+    )  # fmt: skip
     cure: Literal["ducking first", "carving first"] = choice(
-        "ducking first",
-        "Order of cure",
-        "Ducking first: set the ducking before judging anything. Carving first: tuning and "
-        "filters first, ducking as the last resort. Sets the order of the findings.",
+        "ducking first", "Order of cure",
+        "Ducking first: set the ducking before judging anything. Carving first: tuning and filters first, "
+        "ducking as the last resort. Sets the order of the findings.",
         "Schools",
-    )
+    )  # fmt: skip
     low_cut: Literal["gentle", "firm"] = choice(
-        "gentle",
-        "Low cut",
-        "What the bass gives up. Gentle: only what lies below 28–30 Hz. Firm: high-pass at "
-        "50 Hz, with resonance at the corner for weight.",
+        "gentle", "Low cut",
+        "What the bass gives up. Gentle: only what lies below 28–30 Hz. Firm: high-pass at 50 Hz, with "
+        "resonance at the corner for weight.",
         "Schools",
-    )
+    )  # fmt: skip
 
     @property
     def key(self) -> Key:

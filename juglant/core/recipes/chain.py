@@ -5,8 +5,14 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from juglant.core.process.saturation import Curve
-from juglant.core.recipes.dynamics import BandsStage, LevellerStage, LimitStage
-from juglant.core.recipes.fields import choice, control
+from juglant.core.recipes.dynamics import (
+    BandsStage,
+    CompressorStage,
+    GateStage,
+    LevellerStage,
+    LimitStage,
+)
+from juglant.core.recipes.fields import Polarity, choice, control
 from juglant.core.recipes.stage import BaseStage
 
 Slope = Literal["12", "24", "48"]
@@ -25,22 +31,37 @@ class TrimStage(BaseStage):
     of_a_stroke = True
     stage: Literal["trim"] = "trim"
     start_ms: float = control(
-        0.0, 0.0, 5000.0, 0.1, "ms", "Start", "What lies before is cut away.", "Trim", main=True, off=0.0
-    )
+        0.0, 0.0, 5000.0, 0.1, "ms", "Start",
+        "Cuts away what lies before. Take off silence that makes a hit late, or a soft onset. Listen for "
+        "a click where it now begins.",
+        "Trim", main=True, off=0.0,
+    )  # fmt: skip
     length_ms: float = control(
-        0.0, 0.0, 10000.0, 1.0, "ms", "Length", "What lies after is cut away; off keeps all.", "Trim",
-        main=True, off=0.0,
+        0.0, 0.0, 10000.0, 1.0, "ms", "Length",
+        "Cuts away what lies after; off keeps all. Shorter leaves room for the next hit. Listen for a "
+        "tail that ends too early.",
+        "Trim", main=True, off=0.0,
     )  # fmt: skip
     fade_in_ms: float = control(
-        0.0, 0.0, 2000.0, 0.1, "ms", "Fade in", "From the start.", "Trim", main=True, off=0.0
-    )
+        0.0, 0.0, 2000.0, 0.1, "ms", "Fade in",
+        "Fade from the start. A few milliseconds soften a hard cut, more takes the attack away.",
+        "Trim", main=True, off=0.0,
+    )  # fmt: skip
     fade_out_ms: float = control(
-        0.0, 0.0, 5000.0, 1.0, "ms", "Fade out", "To the end.", "Trim", main=True, off=0.0
-    )
+        0.0, 0.0, 5000.0, 1.0, "ms", "Fade out",
+        "Fade to the end. Hides a cut in the tail. Listen for a hit that dies naturally.",
+        "Trim", main=True, off=0.0,
+    )  # fmt: skip
     length_in: LengthIn = choice(
-        "ms", "Length in", "A note value in place of the length in ms: it follows the tempo.", "Trim"
-    )
-    reverse: YesNo = choice("no", "Reverse", "Played from its end.", "Trim")
+        "ms", "Length in",
+        "A note value in place of the length in ms: it follows the tempo.",
+        "Trim",
+    )  # fmt: skip
+    reverse: YesNo = choice(
+        "no", "Reverse",
+        "Plays it from its end: a swell into the beat. Listen for where it peaks.",
+        "Trim",
+    )  # fmt: skip
 
 
 class EnvelopeStage(BaseStage):
@@ -49,16 +70,27 @@ class EnvelopeStage(BaseStage):
     of_a_stroke = True
     stage: Literal["envelope"] = "envelope"
     attack_ms: float = control(
-        0.0, 0.0, 500.0, 0.1, "ms", "Attack", "From silence to full level.", "Envelope", main=True, off=0.0
-    )
-    hold_ms: float = control(40.0, 0.0, 5000.0, 1.0, "ms", "Hold", "At full level.", "Envelope", main=True)
+        0.0, 0.0, 500.0, 0.1, "ms", "Attack",
+        "Time from silence to full level. Short keeps the punch, long makes room for another layer’s "
+        "attack.",
+        "Envelope", main=True, off=0.0,
+    )  # fmt: skip
+    hold_ms: float = control(
+        40.0, 0.0, 5000.0, 1.0, "ms", "Hold",
+        "Time at full level, before the decay. Longer is fuller and louder. Listen for the gap before the "
+        "next hit.",
+        "Envelope", main=True,
+    )  # fmt: skip
     decay_ms: float = control(
-        400.0, 10.0, 10000.0, 1.0, "ms", "Decay", "Then by 60 dB in this time.", "Envelope", scale="log",
-        main=True,
+        400.0, 10.0, 10000.0, 1.0, "ms", "Decay",
+        "Then it falls by 60 dB in this time. Shorten a boomy sample without touching its attack.",
+        "Envelope", scale="log", main=True,
     )  # fmt: skip
     hold_in: LengthIn = choice(
-        "ms", "Hold in", "A note value in place of the hold in ms: it follows the tempo.", "Envelope"
-    )
+        "ms", "Hold in",
+        "A note value in place of the hold in ms: it follows the tempo.",
+        "Envelope",
+    )  # fmt: skip
 
 
 class ResonatorStage(BaseStage):
@@ -66,39 +98,46 @@ class ResonatorStage(BaseStage):
 
     stage: Literal["resonator"] = "resonator"
     mix_db: float = control(
-        -9.0, -60.0, 12.0, 0.5, "dB", "Level", "Of what rings, against the sound.", "Resonator", main=True,
-        off=-60.0, movable=True
+        -9.0, -60.0, 12.0, 0.5, "dB", "Level",
+        "Level of the ringing, against the sound. Gives a dull or noisy hit a note. Listen for ringing "
+        "that outlives the hit.",
+        "Resonator", main=True, off=-60.0, movable=True,
     )  # fmt: skip
     tune_hz: float = control(
-        110.0, 30.0, 2000.0, 0.1, "Hz", "Tune", "Its lowest partial.", "Resonator", scale="log", main=True
-    )
+        110.0, 30.0, 2000.0, 0.1, "Hz", "Tune",
+        "Its lowest partial. Put it on the root or the fifth. Listen for beating against the bass.",
+        "Resonator", scale="log", main=True,
+    )  # fmt: skip
     decay_ms: float = control(
-        300.0, 20.0, 4000.0, 1.0, "ms", "Decay", "Until its lowest partial has fallen by 60 dB.",
+        300.0, 20.0, 4000.0, 1.0, "ms", "Decay",
+        "Time until its lowest partial has fallen by 60 dB. Short is a knock, long a tone.",
         "Resonator", scale="log", main=True,
     )  # fmt: skip
     damping: float = control(
-        0.3,
-        0.0,
-        1.0,
-        0.01,
-        "",
-        "Damping",
-        "How much sooner high partials are gone.",
-        "Resonator",
-        main=True,
-    )
+        0.3, 0.0, 1.0, 0.01, "", "Damping",
+        "How much sooner the high partials die. More is wood or skin, less is metal.",
+        "Resonator", main=True,
+    )  # fmt: skip
     kind: Literal["membrane", "comb"] = choice(
-        "membrane", "Kind", "Partials of a drum head, or multiples as of a string.", "Resonator"
-    )
+        "membrane", "Kind",
+        "The partials of a drum head, or whole multiples as of a string: a head thuds, a string sings.",
+        "Resonator",
+    )  # fmt: skip
     second_db: float = control(
-        -60.0, -60.0, 6.0, 0.5, "dB", "Second", "Another one, against the first.", "Second", off=-60.0
-    )
+        -60.0, -60.0, 6.0, 0.5, "dB", "Second",
+        "A second one, against the first. Two that beat sound like a real drum. Listen for wobble you did "
+        "not want.",
+        "Second", off=-60.0,
+    )  # fmt: skip
     second_semitones: float = control(
-        7.0, -24.0, 24.0, 0.01, "st", "Interval", "From the first to the second.", "Second"
-    )
+        7.0, -24.0, 24.0, 0.01, "st", "Interval",
+        "Interval from the first to the second. A fifth is full, a semitone is rough.",
+        "Second",
+    )  # fmt: skip
     low_cut_hz: float = control(
-        20.0, 20.0, 2000.0, 1.0, "Hz", "Low cut", "Only what lies above sets it ringing.", "More",
-        scale="log", off=20.0,
+        20.0, 20.0, 2000.0, 1.0, "Hz", "Low cut",
+        "Only what lies above sets it ringing. Raise it when kicks and rumble ring along.",
+        "More", scale="log", off=20.0,
     )  # fmt: skip
 
 
@@ -107,48 +146,81 @@ class EqualiserStage(BaseStage):
 
     stage: Literal["equaliser"] = "equaliser"
     highpass_hz: float = control(
-        20.0, 20.0, 2000.0, 1.0, "Hz", "High-pass", "Takes away what lies below.", "High-pass",
-        scale="log", main=True, off=20.0, movable=True
+        20.0, 20.0, 2000.0, 1.0, "Hz", "High-pass",
+        "Takes away what lies below. Frees the low end of sounds that do not need it. Listen for the "
+        "moment a hit gets thin, then go back a little.",
+        "High-pass", scale="log", main=True, off=20.0, movable=True,
     )  # fmt: skip
     bell_db: float = control(
-        0.0, -24.0, 24.0, 0.1, "dB", "Bell", "Lifts or cuts around its middle.", "Bell", main=True, off=0.0
-    )
+        0.0, -24.0, 24.0, 0.1, "dB", "Bell",
+        "Lifts or cuts around one frequency. Cut what hides other sounds before you lift what is missing.",
+        "Bell", main=True, off=0.0,
+    )  # fmt: skip
     bell_hz: float = control(
-        350.0, 20.0, 18000.0, 1.0, "Hz", "Bell at", "Its middle; 350 Hz is the usual cut in a kick.",
+        350.0, 20.0, 18000.0, 1.0, "Hz", "Bell at",
+        "Middle of the bell; 350 Hz is the usual cut in a kick. Lift, sweep until it sounds worst, then "
+        "cut there.",
         "Bell", scale="log", main=True,
     )  # fmt: skip
     lowpass_hz: float = control(
-        20000.0, 40.0, 20000.0, 1.0, "Hz", "Low-pass", "Takes away what lies above.", "Low-pass",
-        scale="log", main=True, off=20000.0, movable=True
+        20000.0, 40.0, 20000.0, 1.0, "Hz", "Low-pass",
+        "Takes away what lies above. Tames hiss and harsh tops. Listen for the attack getting dull.",
+        "Low-pass", scale="log", main=True, off=20000.0, movable=True,
     )  # fmt: skip
-    highpass_slope: Slope = choice("24", "Slope", "In dB per octave.", "High-pass")
-    lowpass_slope: Slope = choice("24", "Slope", "In dB per octave.", "Low-pass")
-    bell_q: float = control(1.4, 0.2, 12.0, 0.1, "", "Bell Q", "Higher is narrower.", "Bell", scale="log")
+    highpass_slope: Slope = choice(
+        "24", "Slope",
+        "In dB per octave. Steeper separates more and rings more.",
+        "High-pass",
+    )  # fmt: skip
+    lowpass_slope: Slope = choice(
+        "24", "Slope",
+        "In dB per octave. Steeper separates more and rings more.",
+        "Low-pass",
+    )  # fmt: skip
+    bell_q: float = control(
+        1.4, 0.2, 12.0, 0.1, "", "Bell Q",
+        "Higher is narrower. Narrow takes a ringing tone out, wide changes the character.",
+        "Bell", scale="log",
+    )  # fmt: skip
     second_db: float = control(
-        0.0, -24.0, 24.0, 0.1, "dB", "Second bell", "Another one.", "Second bell", off=0.0
-    )
+        0.0, -24.0, 24.0, 0.1, "dB", "Second bell",
+        "A second bell. Use it for the snap once the first has cleared the box.",
+        "Second bell", off=0.0,
+    )  # fmt: skip
     second_hz: float = control(
-        3000.0, 20.0, 18000.0, 1.0, "Hz", "At", "Its middle; 2–4 kHz is the snap.", "Second bell",
-        scale="log",
+        3000.0, 20.0, 18000.0, 1.0, "Hz", "At",
+        "Middle of the second bell; 2–4 kHz is the snap. Listen on small speakers.",
+        "Second bell", scale="log",
     )  # fmt: skip
     second_q: float = control(
-        1.0, 0.2, 12.0, 0.1, "", "Q", "Higher is narrower.", "Second bell", scale="log"
-    )
+        1.0, 0.2, 12.0, 0.1, "", "Q",
+        "Higher is narrower. Narrow takes a ringing tone out, wide changes the character.",
+        "Second bell", scale="log",
+    )  # fmt: skip
     low_shelf_db: float = control(
-        0.0, -24.0, 24.0, 0.1, "dB", "Low shelf", "Lifts or lowers what lies below.", "Shelves", off=0.0
-    )
+        0.0, -24.0, 24.0, 0.1, "dB", "Low shelf",
+        "Lifts or lowers everything below. Adds weight or makes room. Watch the peak as you lift.",
+        "Shelves", off=0.0,
+    )  # fmt: skip
     low_shelf_hz: float = control(
-        100.0, 20.0, 1000.0, 1.0, "Hz", "Below", "Middle of its slope.", "Shelves", scale="log"
-    )
+        100.0, 20.0, 1000.0, 1.0, "Hz", "Below",
+        "Middle of the shelf’s slope. Lower touches only the sub.",
+        "Shelves", scale="log",
+    )  # fmt: skip
     high_shelf_db: float = control(
-        0.0, -24.0, 24.0, 0.1, "dB", "High shelf", "Lifts or lowers what lies above.", "Shelves", off=0.0
-    )
+        0.0, -24.0, 24.0, 0.1, "dB", "High shelf",
+        "Lifts or lowers everything above. Air for hats and claps, or less glare.",
+        "Shelves", off=0.0,
+    )  # fmt: skip
     high_shelf_hz: float = control(
-        6000.0, 500.0, 18000.0, 10.0, "Hz", "Above", "Middle of its slope.", "Shelves", scale="log"
-    )
+        6000.0, 500.0, 18000.0, 10.0, "Hz", "Above",
+        "Middle of the shelf’s slope. Higher touches only the air.",
+        "Shelves", scale="log",
+    )  # fmt: skip
     phase: Phase = choice(
         "minimum", "Phase",
-        "Minimum: as a circuit does. Linear: every tone stays in its place, and a little rings before.",
+        "Minimum acts like a circuit. Linear keeps every tone in its place, but rings a little before the "
+        "hit: listen for a softened attack.",
         "Phase",
     )  # fmt: skip
 
@@ -158,23 +230,31 @@ class DriveStage(BaseStage):
 
     stage: Literal["drive"] = "drive"
     drive_db: float = control(
-        0.0, 0.0, 36.0, 0.5, "dB", "Drive", "How hard the curve is met; the peak is held.", "Drive",
-        main=True, off=0.0,
+        0.0, 0.0, 36.0, 0.5, "dB", "Drive",
+        "How hard the curve is hit; the peak stays the same. Adds harmonics and loudness. Listen for "
+        "where punch turns to fuzz.",
+        "Drive", main=True, off=0.0,
     )  # fmt: skip
     from_hz: float = control(
-        20.0, 20.0, 5000.0, 1.0, "Hz", "From", "Only what lies above is driven; 120–300 Hz thumps.",
+        20.0, 20.0, 5000.0, 1.0, "Hz", "From",
+        "Only what lies above is driven; from 120 to 300 Hz a kick thumps. Keeps the sub clean.",
         "Drive", scale="log", main=True, off=20.0,
     )  # fmt: skip
     to_hz: float = control(
-        20000.0, 60.0, 20000.0, 1.0, "Hz", "To", "Only what lies below is driven.", "Drive", scale="log",
-        main=True, off=20000.0,
+        20000.0, 60.0, 20000.0, 1.0, "Hz", "To",
+        "Only what lies below is driven. Keeps clicks and hats from getting harsh.",
+        "Drive", scale="log", main=True, off=20000.0,
     )  # fmt: skip
     mix: float = control(
-        1.0, 0.0, 1.0, 0.01, "", "Mix", "Driven against clean.", "Drive", main=True, off=0.0, movable=True
-    )
+        1.0, 0.0, 1.0, 0.01, "", "Mix",
+        "Driven against clean. Drive hard, then blend it in until you miss it when it is gone.",
+        "Drive", main=True, off=0.0, movable=True,
+    )  # fmt: skip
     curve: Curve = choice(
-        "soft", "Curve", "Soft bends, hard cuts, asymmetric adds even harmonics.", "Drive"
-    )
+        "soft", "Curve",
+        "Soft bends, hard cuts, asymmetric adds even harmonics. Soft for warmth, hard for edge.",
+        "Drive",
+    )  # fmt: skip
 
 
 class TransientStage(BaseStage):
@@ -182,83 +262,15 @@ class TransientStage(BaseStage):
 
     stage: Literal["transient"] = "transient"
     attack_db: float = control(
-        0.0,
-        -24.0,
-        24.0,
-        0.5,
-        "dB",
-        "Attack",
-        "Lifts or softens the onset.",
-        "Transient",
-        main=True,
-        off=0.0,
-    )
+        0.0, -24.0, 24.0, 0.5, "dB", "Attack",
+        "Lifts or softens the onset. Up cuts through, down sits behind. Listen at the same loudness.",
+        "Transient", main=True, off=0.0,
+    )  # fmt: skip
     sustain_db: float = control(
-        0.0, -24.0, 24.0, 0.5, "dB", "Sustain", "Lifts or dries what follows.", "Transient", main=True,
-        off=0.0,
+        0.0, -24.0, 24.0, 0.5, "dB", "Sustain",
+        "Lifts or dries what follows the onset. Down tightens a roomy hit, up brings out its tail.",
+        "Transient", main=True, off=0.0,
     )  # fmt: skip
-
-
-class CompressorStage(BaseStage):
-    """Feed-forward compressor (Giannoulis, Massberg & Reiss, JAES 60(6), 2012)."""
-
-    stage: Literal["compressor"] = "compressor"
-    threshold_db: float = control(
-        -18.0, -60.0, 0.0, 0.5, "dB", "Threshold", "Above it the level is held back.", "Compressor",
-        main=True,
-    )  # fmt: skip
-    ratio: float = control(
-        3.0, 1.0, 20.0, 0.1, "", "Ratio", "Decibels above the threshold for one that is left.",
-        "Compressor", scale="log", main=True, off=1.0,
-    )  # fmt: skip
-    attack_ms: float = control(
-        10.0, 0.1, 200.0, 0.1, "ms", "Attack", "Until 63 % of the reduction is reached.", "Compressor",
-        scale="log", main=True,
-    )  # fmt: skip
-    release_ms: float = control(
-        80.0, 5.0, 2000.0, 1.0, "ms", "Release", "Until 63 % of it is given back; 80 ms is usual on drums.",
-        "Compressor", scale="log", main=True,
-    )  # fmt: skip
-    knee_db: float = control(
-        6.0, 0.0, 24.0, 0.5, "dB", "Knee", "Width of the bend around the threshold.", "More"
-    )
-    makeup_db: float = control(
-        0.0, 0.0, 24.0, 0.1, "dB", "Makeup gain", "Given back afterwards.", "More", off=0.0
-    )
-    mix: float = control(
-        1.0, 0.0, 1.0, 0.01, "", "Mix", "Compressed against clean.", "More", off=0.0, movable=True
-    )
-
-
-class GateStage(BaseStage):
-    """Closed while it is quiet: what lies between the strokes goes."""
-
-    stage: Literal["gate"] = "gate"
-    threshold_db: float = control(
-        -40.0,
-        -80.0,
-        0.0,
-        0.5,
-        "dBFS",
-        "Threshold",
-        "It opens where a peak reaches this.",
-        "Gate",
-        main=True,
-    )
-    range_db: float = control(
-        60.0, 0.0, 80.0, 0.5, "dB", "Range", "How far it closes.", "Gate", main=True, off=0.0
-    )
-    hold_ms: float = control(
-        40.0, 0.0, 1000.0, 1.0, "ms", "Hold",
-        "Open for so long after the last peak; under 20 ms low tones chatter.", "Gate", main=True,
-    )  # fmt: skip
-    release_ms: float = control(
-        60.0, 5.0, 2000.0, 1.0, "ms", "Release", "Until 63 % of the range is reached.", "Gate", scale="log",
-        main=True,
-    )  # fmt: skip
-    attack_ms: float = control(
-        0.5, 0.1, 50.0, 0.1, "ms", "Attack", "Until 63 % of the range is given back.", "More", scale="log"
-    )
 
 
 class ClipStage(BaseStage):
@@ -266,11 +278,14 @@ class ClipStage(BaseStage):
 
     stage: Literal["clip"] = "clip"
     ceiling_db: float = control(
-        0.0, -24.0, 0.0, 0.1, "dBFS", "Ceiling", "No sample passes it.", "Clipper", main=True
-    )
+        0.0, -24.0, 0.0, 0.1, "dBFS", "Ceiling",
+        "No sample passes it. Shaves peaks that cost headroom. Listen for crackle on the attack.",
+        "Clipper", main=True,
+    )  # fmt: skip
     softness: float = control(
-        0.5, 0.0, 1.0, 0.01, "", "Softness", "0 cuts at the ceiling, 1 bends long before.", "Clipper",
-        main=True,
+        0.5, 0.0, 1.0, 0.01, "", "Softness",
+        "0 cuts at the ceiling, 1 bends long before. Soft hides the clipping, hard stays loud.",
+        "Clipper", main=True,
     )  # fmt: skip
 
 
@@ -279,28 +294,45 @@ class SpaceStage(BaseStage):
 
     stage: Literal["space"] = "space"
     mix_db: float = control(
-        -14.0, -60.0, 6.0, 0.5, "dB", "Level", "Of the space against the hit.", "Space", main=True,
-        off=-60.0, movable=True
+        -14.0, -60.0, 6.0, 0.5, "dB", "Level",
+        "Level of the space, against the hit. Raise it until you hear it, then go back a little.",
+        "Space", main=True, off=-60.0, movable=True,
     )  # fmt: skip
     decay_ms: float = control(
-        320.0, 40.0, 8000.0, 1.0, "ms", "Decay", "Until it is 60 dB down.", "Space", scale="log", main=True
-    )
-    predelay_ms: float = control(
-        4.0, 0.0, 200.0, 0.5, "ms", "Predelay", "Before the space answers.", "Space", main=True
-    )
-    damping_hz: float = control(
-        5000.0, 500.0, 20000.0, 10.0, "Hz", "Damping", "Above it the space dies twice as fast.", "Space",
-        scale="log", main=True,
+        320.0, 40.0, 8000.0, 1.0, "ms", "Decay",
+        "Time until it is 60 dB down. Let it end before the next hit, or it fills the gaps.",
+        "Space", scale="log", main=True,
     )  # fmt: skip
-    kind: Literal["room", "plate", "hall"] = choice("room", "Kind", "Room, plate or hall.", "Space")
+    predelay_ms: float = control(
+        4.0, 0.0, 200.0, 0.5, "ms", "Predelay",
+        "Time before the space answers. Some 10 to 30 ms keep the hit in front.",
+        "Space", main=True,
+    )  # fmt: skip
+    damping_hz: float = control(
+        5000.0, 500.0, 20000.0, 10.0, "Hz", "Damping",
+        "Above this the space dies twice as fast. Lower is darker and stays out of the way.",
+        "Space", scale="log", main=True,
+    )  # fmt: skip
+    kind: Literal["room", "plate", "hall"] = choice(
+        "room", "Kind",
+        "A room is short and close, a plate dense and bright, a hall long and far.",
+        "Space",
+    )  # fmt: skip
     low_cut_hz: float = control(
-        160.0, 20.0, 2000.0, 1.0, "Hz", "Low cut", "The space lies above this.", "More", scale="log",
-        off=20.0,
+        160.0, 20.0, 2000.0, 1.0, "Hz", "Low cut",
+        "The space has nothing below this. Keep it above the sub, or the low end turns to mud.",
+        "More", scale="log", off=20.0,
     )  # fmt: skip
     width: float = control(
-        0.0, 0.0, 1.0, 0.01, "", "Width", "Left and right of the space differ.", "More", off=0.0
-    )
-    seed: int = control(1, 0, 9999, 1, "", "Seed", "Which reflections.", "More")
+        0.0, 0.0, 1.0, 0.01, "", "Width",
+        "How much left and right of the space differ. Check it in mono.",
+        "More", off=0.0,
+    )  # fmt: skip
+    seed: int = control(
+        1, 0, 9999, 1, "", "Seed",
+        "Another set of reflections. Try a few when a space colours the hit.",
+        "More",
+    )  # fmt: skip
 
 
 class DelayStage(BaseStage):
@@ -308,21 +340,30 @@ class DelayStage(BaseStage):
 
     stage: Literal["delay"] = "delay"
     mix_db: float = control(
-        -12.0, -60.0, 0.0, 0.5, "dB", "Level", "Of the first repeat.", "Delay", main=True, off=-60.0,
-        movable=True,
+        -12.0, -60.0, 0.0, 0.5, "dB", "Level",
+        "Level of the first repeat. Raise it until the groove changes, not until you hear an echo.",
+        "Delay", main=True, off=-60.0, movable=True,
     )  # fmt: skip
     feedback: float = control(
-        0.35, 0.0, 0.9, 0.01, "", "Feedback", "What each repeat keeps of the last one.", "Delay", main=True
-    )
+        0.35, 0.0, 0.9, 0.01, "", "Feedback",
+        "What each repeat keeps of the one before. More fills the bar. Listen for build-up.",
+        "Delay", main=True,
+    )  # fmt: skip
     highpass_hz: float = control(
-        200.0, 20.0, 5000.0, 1.0, "Hz", "High-pass", "The repeats lie above this.", "Delay", scale="log",
-        main=True, off=20.0,
+        200.0, 20.0, 5000.0, 1.0, "Hz", "High-pass",
+        "The repeats have nothing below this. Keeps echoes out of the sub.",
+        "Delay", scale="log", main=True, off=20.0,
     )  # fmt: skip
     lowpass_hz: float = control(
-        6000.0, 200.0, 20000.0, 10.0, "Hz", "Low-pass", "The repeats lie below this.", "Delay",
-        scale="log", main=True, off=20000.0,
+        6000.0, 200.0, 20000.0, 10.0, "Hz", "Low-pass",
+        "The repeats have nothing above this. Darker repeats sit behind the hit.",
+        "Delay", scale="log", main=True, off=20000.0,
     )  # fmt: skip
-    time: Repeat = choice("1/16", "Time", "From one repeat to the next, at the track's tempo.", "Delay")
+    time: Repeat = choice(
+        "1/16", "Time",
+        "From one repeat to the next, at the track’s tempo. Dotted values push the groove.",
+        "Delay",
+    )  # fmt: skip
 
 
 class GrainStage(BaseStage):
@@ -331,18 +372,21 @@ class GrainStage(BaseStage):
     of_a_stroke = True
     stage: Literal["grains"] = "grains"
     stretch: float = control(
-        1.0, 0.25, 8.0, 0.01, "×", "Stretch", "How much longer; the pitch stays.", "Grains", scale="log",
-        main=True, off=1.0,
+        1.0, 0.25, 8.0, 0.01, "×", "Stretch",
+        "How much longer it gets at the same pitch. Makes textures and long tails. Listen for stutter.",
+        "Grains", scale="log", main=True, off=1.0,
     )  # fmt: skip
     grain_ms: float = control(
-        40.0, 4.0, 250.0, 1.0, "ms", "Grain", "Length of a grain: short is rough, long is smeared.",
+        40.0, 4.0, 250.0, 1.0, "ms", "Grain",
+        "Length of a grain. Short is rough, long is smeared.",
         "Grains", scale="log", main=True,
     )  # fmt: skip
     jitter: float = control(
-        0.2, 0.0, 1.0, 0.01, "", "Jitter", "How far grains are taken from beside their place.", "Grains",
-        main=True,
+        0.2, 0.0, 1.0, 0.01, "", "Jitter",
+        "How far grains stray from their place. More hides the repetition and blurs the attack.",
+        "Grains", main=True,
     )  # fmt: skip
-    seed: int = control(1, 0, 9999, 1, "", "Seed", "Which grains.", "Grains")
+    seed: int = control(1, 0, 9999, 1, "", "Seed", "Another choice of grains. Try a few.", "Grains")
 
 
 class LevelStage(BaseStage):
@@ -350,21 +394,30 @@ class LevelStage(BaseStage):
 
     stage: Literal["level"] = "level"
     gain_db: float = control(
-        0.0, -48.0, 24.0, 0.1, "dB", "Gain", "Louder or quieter.", "Level", main=True, off=0.0, movable=True
-    )
+        0.0, -48.0, 24.0, 0.1, "dB", "Gain",
+        "Louder or quieter, at this place of the chain: into what follows it.",
+        "Level", main=True, off=0.0, movable=True,
+    )  # fmt: skip
     pan: float = control(
-        0.0, -1.0, 1.0, 0.01, "", "Pan", "−1 left, 1 right.", "Level", main=True, off=0.0, movable=True
-    )
+        0.0, -1.0, 1.0, 0.01, "", "Pan",
+        "−1 is left, 1 is right. Leave what is below 150 Hz in the middle.",
+        "Level", main=True, off=0.0, movable=True,
+    )  # fmt: skip
     target_db: float = control(
-        -3.0, -40.0, 0.0, 0.1, "dB", "Target", "The level that is reached, where one is asked for.",
+        -3.0, -40.0, 0.0, 0.1, "dB", "Target",
+        "The level to come to, where one is asked for. Evens out samples from many sources.",
         "Level", main=True,
     )  # fmt: skip
     target: Literal["none", "peak", "loudness"] = choice(
-        "none", "Level to", "A peak in dBFS, or a momentary loudness in LUFS.", "Level"
-    )
-    polarity: Literal["as it is", "turned"] = choice(
-        "as it is", "Polarity", "Inverts the wave: two sounds that cancel may add up.", "Level"
-    )
+        "none", "Level to",
+        "None, a peak in dBFS, or a momentary loudness in LUFS. Loudness is what the ear goes by.",
+        "Level",
+    )  # fmt: skip
+    polarity: Polarity = choice(
+        "normal", "Polarity",
+        "Inverts the wave. Two sounds that cancel may add up: listen for the low end growing.",
+        "Level",
+    )  # fmt: skip
 
 
 Stage = Annotated[

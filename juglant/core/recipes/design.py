@@ -8,9 +8,12 @@ class Character(Recipe):
 
     length: float = control(
         0.5, 0.0, 1.0, 0.05, "", "Length",
-        "0 is short and hard, 1 is long and deep: five answers lie around it.", "Character", main=True,
+        "0 is short and hard, 1 is long and deep. The five answers spread around it: the longer, the more "
+        "ducking they ask for.",
+        "Character", main=True,
     )  # fmt: skip
     click: float = control(
         0.5, 0.0, 1.0, 0.05, "", "Click",
-        "0 is soft, 1 is bright at the onset: what small loudspeakers play of it.", "Character", main=True,
+        "0 is soft, 1 is bright at the onset. It is what small speakers play of a kick.",
+        "Character", main=True,
     )  # fmt: skip

@@ -51,38 +51,48 @@ class DuckRecipe(Recipe):
     """
 
     depth_db: float = control(
-        12.0, 0.0, 48.0, 0.1, "dB", "Depth", "How far the bass is turned down.", "Ducking",
-        main=True, off=0.0,
+        12.0, 0.0, 48.0, 0.1, "dB", "Depth",
+        "How far the bass is turned down. Deep clears the kick and pumps; up to 6 dB is hardly noticed. "
+        "Listen for the kick’s weight and for holes.",
+        "Ducking", main=True, off=0.0,
     )  # fmt: skip
     hold_ms: float = control(
-        40.0, 0.0, 800.0, 1.0, "ms", "Hold", "Stays down, after the attack.", DIALS, main=True
-    )
+        40.0, 0.0, 800.0, 1.0, "ms", "Hold",
+        "How long it stays down after the attack. Cover the kick’s body, no more.",
+        DIALS, main=True,
+    )  # fmt: skip
     release_ms: float = control(
         120.0, 5.0, 1500.0, 1.0, "ms", "Release",
-        "Way back up. Too long and the groove drags, too short and the tail collides.",
+        "Way back up. Too long and the groove drags, too short and the tail collides. Listen for the bass "
+        "coming back in time.",
         DIALS, scale="log", main=True,
     )  # fmt: skip
     attack_ms: float = control(
-        4.0, 0.5, 60.0, 0.1, "ms", "Attack", "Way down. Short, but not 0 or 1 ms: that clicks.",
+        4.0, 0.5, 60.0, 0.1, "ms", "Attack",
+        "Way down. Short clears the onset; 0 or 1 ms clicks on a held low note.",
         DIALS, main=True,
     )  # fmt: skip
     lookahead_ms: float = control(
-        0.0, 0.0, 40.0, 0.5, "ms", "Lookahead", "Starts this long before the kick.", "Ducking",
-        main=True,
+        0.0, 0.0, 40.0, 0.5, "ms", "Lookahead",
+        "Starts this long before the kick. A little lets a slow, clickless attack clear the whole kick.",
+        "Ducking", main=True,
     )  # fmt: skip
     curve: float = control(
         0.0, -1.0, 1.0, 0.01, "", "Curve",
-        "Below 0 the bass comes back at once, above 0 it comes back late.", DIALS, main=True,
+        "Below 0 the bass comes back at once, above 0 late. Listen for the pull between kicks.",
+        DIALS, main=True,
     )  # fmt: skip
     points: Points = ()
     band: Band = choice(
         "by owner", "Acts on",
         "What of the target is turned down. By owner: everything, but of a bass that owns the sub only "
-        "what lies above it. Below or above: of the edge.", "Band",
+        "what lies above it. Below or above: of the edge.",
+        "Band",
     )  # fmt: skip
     edge_hz: float = control(
-        120.0, 40.0, 20000.0, 1.0, "Hz", "Edge", "Of the band below or above; 24 dB per octave.", "Band",
-        scale="log",
+        120.0, 40.0, 20000.0, 1.0, "Hz", "Edge",
+        "Edge of that band, 24 dB per octave. Duck the lows alone and the line keeps its presence.",
+        "Band", scale="log",
     )  # fmt: skip
 
     @model_validator(mode="after")

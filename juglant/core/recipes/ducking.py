@@ -18,8 +18,11 @@ class Target(Recipe):
 
     part: PartId
     share: float = control(
-        1.0, 0.0, 1.0, 0.01, "", "Share", "How much of the depth reaches it.", "Ducking", main=True, off=0.0
-    )
+        1.0, 0.0, 1.0, 0.01, "", "Share",
+        "How much of the depth reaches it. Pads often want half. Listen for what should move with the "
+        "kick and what should stand still.",
+        "Ducking", main=True, off=0.0,
+    )  # fmt: skip
 
 
 class Ducking(Recipe):
@@ -31,10 +34,14 @@ class Ducking(Recipe):
     targets: tuple[Target, ...] = Field((), max_length=40)
     on: bool = True
     rate: Rate = choice(
-        "none", "Every", "A note value that starts it, beside its triggers or alone.", "Trigger"
-    )
+        "none", "Every",
+        "A note value that starts it, beside its triggers or alone: ducking in time without a kick.",
+        "Trigger",
+    )  # fmt: skip
     velocity: float = control(
-        0.0, 0.0, 1.0, 0.01, "", "Velocity", "How much less a softer stroke ducks.", "Trigger", off=0.0,
+        0.0, 0.0, 1.0, 0.01, "", "Velocity",
+        "How much less a softer stroke ducks. Ghost notes then leave the bass alone.",
+        "Trigger", off=0.0,
     )  # fmt: skip
     duck: DuckRecipe = DuckRecipe(depth_db=6.0, hold_ms=20.0, release_ms=140.0)
     # What it was solved for, and how clear it was to keep its triggers.

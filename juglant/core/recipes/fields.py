@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import Annotated, Any, Literal, Self, TypeVar, get_args
 
 from annotated_types import Ge, Le
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
 Scale = Literal["linear", "log"]
 # What a control is to a sound: how long it rings, how far its pitch falls, its note, its tone where it has
@@ -28,6 +28,23 @@ _LATER = re.compile(
     r'|,"after":\[\]|,"length_in":"ms"|,"vary":0\.0'
     r'|,"tops":"as they are"|,"fit":"as it is"|,"own_bpm":120\.0|,"silent":\[\]|,"moves":\[\]|' + _PLACE
 )
+# Words that were others when sounds got their names; a place has had its own from the beginning.
+_RENAMED = re.compile(r'("delay_ms":[^,]*)?,"(polarity|aim)":"(normal|inverted|by kind)"')
+_BEFORE = {"normal": "as it is", "inverted": "turned", "by kind": "as usual"}
+
+
+def _as_before(found: re.Match[str]) -> str:
+    place, field, word = found.groups()
+    return found[0] if place else f',"{field}":"{_BEFORE[word]}"'
+
+
+def _as_now(given: Any) -> Any:
+    """A word as it is called now, whatever it was called when it was stored."""
+    return next((now for now, before in _BEFORE.items() if given == before), given)
+
+
+Renamed = BeforeValidator(_as_now)
+Polarity = Annotated[Literal["normal", "inverted"], Renamed]
 
 
 class Recipe(BaseModel):
@@ -38,10 +55,10 @@ class Recipe(BaseModel):
     @cached_property
     def text(self) -> str:
         """The recipe as JSON, fields in the order of their definition: written once, for it never
-        changes. What sounds are named by: a field that came later is left out while it is off, so that
-        what was solved for a sound before is still solved for it.
+        changes. What sounds are named by: a field that came later is left out while it is off, and a word
+        that was renamed stands as it was, so that what was solved for a sound is still solved for it.
         """
-        return _LATER.sub("", self.model_dump_json())
+        return _RENAMED.sub(_as_before, _LATER.sub("", self.model_dump_json()))
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with some fields changed, and nothing kept of what followed from the old ones."""

@@ -8,7 +8,7 @@ from pydantic import Field, StringConstraints, model_validator
 from juglant.core.music import HIGHEST_HEARD_HZ, LOWEST_HEARD_HZ
 from juglant.core.recipes.chain import Chain, DelayStage, SpaceStage
 from juglant.core.recipes.clap import ClapRecipe
-from juglant.core.recipes.fields import Id, Recipe, choice, control
+from juglant.core.recipes.fields import Id, Polarity, Recipe, Renamed, choice, control
 from juglant.core.recipes.fileloop import Tops, tops_choice
 from juglant.core.recipes.hat import HatRecipe
 from juglant.core.recipes.kick import KickRecipe
@@ -36,7 +36,7 @@ Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max
 Job = Literal["click", "body", "sub", "tail", "texture", "width"]
 HitKind = Literal["kick", "808", "snare", "clap", "hat", "tom", "percussion", "texture"]
 AimAt = Literal["any note of the key", "tonic", "fifth", "chord root", "free"]
-Aim = Literal["as usual", "any note of the key", "tonic", "fifth", "chord root", "free"]
+Aim = Literal["by kind", "any note of the key", "tonic", "fifth", "chord root", "free"]
 MOST_LAYERS, MOST_STEPS, MOST_TAKES = 8, 192, 32
 # Noise-like hits sound a note by accident; all others belong in the key (common practice).
 _FREE_KINDS = ("snare", "clap", "hat", "texture")
@@ -112,28 +112,40 @@ class Imported(Recipe):
     end_ms: float | None = Field(None, gt=0.0, le=60000.0)
     shift_semitones: float = control(
         0.0, -24.0, 24.0, 0.0001, "st", "Shift",
-        "By this much: a lower note is longer, a higher one shorter, unless the length is kept.",
+        "Moves it by this much: a lower note is longer, a higher one shorter, unless the length is kept. "
+        "Listen for the attack going dull or hard.",
         "Tune", main=True,
     )  # fmt: skip
     level_db: float = control(
-        0.0, -30.0, 24.0, 0.1, "dB", "Gain", "Added to the file's own level.", "Level", main=True
-    )
+        0.0, -30.0, 24.0, 0.1, "dB", "Gain",
+        "Added to the file’s own level. Bring samples to one loudness before you compare them.",
+        "Level", main=True,
+    )  # fmt: skip
     spare_ms: float = control(
         0.0, 0.0, 300.0, 1.0, "ms", "Left alone",
-        "So much after the onset keeps its pitch, where the length is kept: the click, the sweep.",
+        "This much after the onset keeps its pitch, where the length is kept: the click and the sweep "
+        "stay as hard as they were.",
         "Tune", off=0.0,
     )  # fmt: skip
     keep_length: Literal["no", "yes"] = choice(
-        "no", "Keep length", "Cycles are repeated or left out, so that another note lasts as long.", "Tune"
-    )
+        "no", "Keep length",
+        "Repeats cycles or leaves them out, so that another note lasts as long. Listen for flutter in the "
+        "tail.",
+        "Tune",
+    )  # fmt: skip
     straighten: Literal["no", "yes"] = choice(
-        "no", "Straighten", "A tail that drifts is held at the note it ends on.", "Tune"
-    )
+        "no", "Straighten",
+        "Holds a drifting tail at the note it ends on. For 808s that sag in pitch.",
+        "Tune",
+    )  # fmt: skip
     tops: Tops = tops_choice()
     takes: tuple[Take, ...] = Field((), max_length=MOST_TAKES)
     alternate: Literal["in turn", "the first"] = choice(
-        "in turn", "Takes", "Which of the takes for its strength a stroke plays.", "Takes"
-    )
+        "in turn", "Takes",
+        "Which of several takes a stroke of its strength plays: in turn, or by chance. Keeps repeats from "
+        "sounding like a machine.",
+        "Takes",
+    )  # fmt: skip
 
     @model_validator(mode="after")
     def _in_order(self) -> "Imported":
@@ -160,33 +172,56 @@ class Layer(Recipe):
     job: Job = "body"
     source: Source = MadeKick()
     gain_db: float = control(
-        0.0, -48.0, 12.0, 0.1, "dB", "Gain", "Of this layer in the hit.", "Place", main=True, off=0.0
-    )
+        0.0, -48.0, 12.0, 0.1, "dB", "Gain",
+        "Level of this layer in the hit. Mute it to hear what it does; what nobody misses can go.",
+        "Place", main=True, off=0.0,
+    )  # fmt: skip
     offset_ms: float = control(
-        0.0, -50.0, 200.0, 0.001, "ms", "Offset", "Earlier or later than the others.", "Place", main=True,
-        off=0.0,
+        0.0, -50.0, 200.0, 0.001, "ms", "Offset",
+        "Earlier or later than the other layers. Line up the low end, or let a click lead. Listen for "
+        "punch against flam.",
+        "Place", main=True, off=0.0,
     )  # fmt: skip
     tune_semitones: float = control(
-        0.0, -24.0, 24.0, 0.01, "st", "Tune", "Resampled: lower is longer.", "Place", main=True, off=0.0
-    )
-    pan: float = control(0.0, -1.0, 1.0, 0.01, "", "Pan", "−1 left, 1 right.", "Place", main=True, off=0.0)
+        0.0, -24.0, 24.0, 0.01, "st", "Tune",
+        "Resampled: lower is longer. Put it on the root or an octave of the other layers.",
+        "Place", main=True, off=0.0,
+    )  # fmt: skip
+    pan: float = control(
+        0.0, -1.0, 1.0, 0.01, "", "Pan",
+        "−1 is left, 1 is right. Leave what is below 150 Hz in the middle.",
+        "Place", main=True, off=0.0,
+    )  # fmt: skip
     highpass_hz: float = control(
-        20.0, 20.0, 10000.0, 1.0, "Hz", "High-pass", "24 dB per octave.", "Range", scale="log", off=20.0
-    )
+        20.0, 20.0, 10000.0, 1.0, "Hz", "High-pass",
+        "Takes the lows of this layer away, 24 dB per octave. One layer alone should have the sub.",
+        "Range", scale="log", off=20.0,
+    )  # fmt: skip
     lowpass_hz: float = control(
-        20000.0, 40.0, 20000.0, 1.0, "Hz", "Low-pass", "24 dB per octave.", "Range", scale="log",
-        off=20000.0,
+        20000.0, 40.0, 20000.0, 1.0, "Hz", "Low-pass",
+        "Takes the highs of this layer away, 24 dB per octave. Keep only its job.",
+        "Range", scale="log", off=20000.0,
     )  # fmt: skip
     fade_in_ms: float = control(
-        0.0, 0.0, 500.0, 0.5, "ms", "Fade in", "From its start, or past its attack.", "Fades", off=0.0
-    )
-    fade_out_ms: float = control(0.0, 0.0, 2000.0, 1.0, "ms", "Fade out", "To its end.", "Fades", off=0.0)
+        0.0, 0.0, 500.0, 0.5, "ms", "Fade in",
+        "Fade from its start, or from past its attack. Lets another layer have the onset.",
+        "Fades", off=0.0,
+    )  # fmt: skip
+    fade_out_ms: float = control(
+        0.0, 0.0, 2000.0, 1.0, "ms", "Fade out",
+        "Fade to its end. Keeps a layer out of the tail.",
+        "Fades", off=0.0,
+    )  # fmt: skip
     part: Literal["whole", "only the tail"] = choice(
-        "whole", "Part", "Only the tail: the fade in begins past its attack.", "Fades"
-    )
-    polarity: Literal["as it is", "turned"] = choice(
-        "as it is", "Polarity", "Inverts the wave: two sounds that cancel may add up.", "Range"
-    )
+        "whole", "Part",
+        "All of it, or only its tail: the fade in then begins past its attack.",
+        "Fades",
+    )  # fmt: skip
+    polarity: Polarity = choice(
+        "normal", "Polarity",
+        "Inverts the wave. Two layers that cancel may add up: listen for the low end growing.",
+        "Range",
+    )  # fmt: skip
     mute: bool = False
     solo: bool = False
     chain: Chain = ()
@@ -196,25 +231,30 @@ class Velocity(Recipe):
     """How much a softer stroke takes from each; 70 % of level and 25 % of decay are common practice."""
 
     level: float = control(
-        0.7, 0.0, 1.0, 0.01, "", "Level", "Softer strokes are quieter by this share.", "Velocity", main=True
-    )
+        0.7, 0.0, 1.0, 0.01, "", "Level",
+        "How much quieter softer strokes are. More makes ghost notes disappear into the groove.",
+        "Velocity", main=True,
+    )  # fmt: skip
     brightness: float = control(
-        0.4, 0.0, 1.0, 0.01, "", "Brightness", "Softer strokes are duller by this share.", "Velocity",
-        main=True,
+        0.4, 0.0, 1.0, 0.01, "", "Brightness",
+        "How much duller softer strokes are. A soft drum is a dark drum.",
+        "Velocity", main=True,
     )  # fmt: skip
     decay: float = control(
-        0.25, 0.0, 1.0, 0.01, "", "Decay", "Softer strokes are shorter by this share.", "Velocity",
-        main=True,
+        0.25, 0.0, 1.0, 0.01, "", "Decay",
+        "How much shorter softer strokes are. Keeps ghost notes out of the next beat.",
+        "Velocity", main=True,
     )  # fmt: skip
     pitch: float = control(
-        0.2, 0.0, 1.0, 0.01, "", "Pitch envelope", "Softer strokes sweep less by this share.", "Velocity",
-        main=True,
+        0.2, 0.0, 1.0, 0.01, "", "Pitch envelope",
+        "How much less softer strokes sweep. Soft kicks then lose their knock.",
+        "Velocity", main=True,
     )  # fmt: skip
 
 
 # What a hit is called, where it lies and what it aims at: nothing of it is heard in a stroke.
 _UNHEARD = {
-    "name": "hit", "kind": "kick", "aim": "as usual", "follow": "no", "steps": (), "bars": 1,
+    "name": "hit", "kind": "kick", "aim": "by kind", "follow": "no", "steps": (), "bars": 1,
     "choke": "none", "swing": "the track’s", "swing_percent": STRAIGHT_PERCENT, "mute": False,
     "heard_hz": None, "id": "",
     "stages": (), "place": Place(), "after": (), "moves": (),
@@ -241,27 +281,28 @@ class Hit(Recipe):
     layers: tuple[Layer, ...] = Field((Layer(),), min_length=1, max_length=MOST_LAYERS)
     chain: Chain = ()
     level_db: float = control(
-        0.0, -30.0, 12.0, 0.1, "dB", "Hit level", "Of every stroke.", "Level", off=0.0
-    )
+        0.0, -30.0, 12.0, 0.1, "dB", "Hit level",
+        "Level of every stroke. Set it against the kick with everything playing.",
+        "Level", off=0.0,
+    )  # fmt: skip
     velocity: Velocity = Velocity()
-    aim: Aim = choice(
-        "as usual",
-        "Aim",
-        "Which notes are right for it. As usual: kicks, 808s, toms and percussion belong to the "
-        "key, snares, claps and hats are free.",
+    aim: Annotated[Aim, Renamed] = choice(
+        "by kind", "Aim",
+        "Which notes are right for it. By its kind: kicks, 808s, toms and percussion belong to the key; "
+        "snares, claps and hats are free.",
         "Tune",
-    )
+    )  # fmt: skip
     follow: Literal["no", "yes"] = choice(
-        "no",
-        "Follow the chords",
-        "In every bar it is moved with that bar's root, as far from it as from the tonic. A sound "
-        "with a pitch only.",
+        "no", "Follow the chords",
+        "In every bar it moves with that bar’s root, as far from it as from the tonic. For sounds with a "
+        "pitch; a long kick then stays in tune over changes.",
         "Tune",
-    )
+    )  # fmt: skip
     vary: float = control(
         0.0, 0.0, 1.0, 0.01, "", "Variation",
-        "How much made strokes differ: another strike, other noise; note and loudness stay.", "Strokes",
-        off=0.0,
+        "How much made strokes differ: another strike, other noise, the same note and loudness. Takes the "
+        "machine out of fast repeats.",
+        "Strokes", off=0.0,
     )  # fmt: skip
     # What a producer's ear hears as its note, in Hz, where that is not what is measured.
     heard_hz: float | None = Field(None, ge=LOWEST_HEARD_HZ, le=HIGHEST_HEARD_HZ)
@@ -311,7 +352,7 @@ class Hit(Recipe):
     @property
     def aims_at(self) -> AimAt:
         """The aim, where the usual one is named by the kind."""
-        if self.aim != "as usual":
+        if self.aim != "by kind":
             return self.aim
         return "free" if self.kind in _FREE_KINDS else "any note of the key"
 

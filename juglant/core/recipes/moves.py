@@ -23,8 +23,9 @@ class Strokes(Recipe):
     """What of a hit's strokes can be moved: it is read where each of them starts."""
 
     semitones: float = control(
-        0.0, -24.0, 24.0, 0.01, "st", "Pitch", "Of a stroke, read where it starts.", "Strokes", off=0.0,
-        movable=True,
+        0.0, -24.0, 24.0, 0.01, "st", "Pitch",
+        "Pitch of a stroke, read where it starts. For rolls that rise and toms that fall.",
+        "Strokes", off=0.0, movable=True,
     )  # fmt: skip
 
 
@@ -51,7 +52,8 @@ class Move(Recipe):
     over: Over = choice(
         "1 bar", "Over",
         "How long the curve is; it comes again for as long as the loop lasts. Over the section it comes "
-        "once, and the loop stands where it ends.", "Move",
+        "once, and the loop stands where it ends.",
+        "Move",
     )  # fmt: skip
     points: tuple[MovePoint, ...] = Field(min_length=2, max_length=MOST_MOVE_POINTS)
 

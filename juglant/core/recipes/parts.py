@@ -46,11 +46,15 @@ class ImportedBass(Recipe):
     audio: AudioHash
     name: str = Field(max_length=200)
     level_db: float = control(
-        0.0, -30.0, 24.0, 0.1, "dB", "Gain", "Added to the file's own level.", "Level", main=True
-    )
+        0.0, -30.0, 24.0, 0.1, "dB", "Gain",
+        "Added to the file’s own level. Set it against the kick in the low band.",
+        "Level", main=True,
+    )  # fmt: skip
     side: Literal["both", "left", "right"] = choice(
-        "both", "Sides", "Which of a stereo file is heard: both as their sum, or one alone.", "Level"
-    )
+        "both", "Sides",
+        "What is heard of a stereo file: the sum of both sides, or one alone where the sum cancels.",
+        "Level",
+    )  # fmt: skip
     tops: Tops = tops_choice()
     begin_ms: float = begin_control()
     fit: Fit = fit_choice()
@@ -71,28 +75,41 @@ class RumbleBass(Recipe):
     kind: Literal["rumble"] = "rumble"
     under_db: float = control(
         9.0, 0.0, 36.0, 0.5, "dB", "Under kick",
-        "How far its loudest moment lies below the kick’s, low band, as measured.", "Rumble", main=True,
+        "How far its loudest moment lies below the kick’s, low band, as measured. Listen for a floor that "
+        "moves, not for a second bass.",
+        "Rumble", main=True,
     )  # fmt: skip
     decay_ms: float = control(
-        1400.0, 100.0, 6000.0, 10.0, "ms", "Room", "Until its reverb has fallen by 60 dB.", "Rumble",
-        scale="log", main=True,
+        1400.0, 100.0, 6000.0, 10.0, "ms", "Room",
+        "Time until its reverb has fallen by 60 dB. Longer fills the bar, shorter pulses.",
+        "Rumble", scale="log", main=True,
     )  # fmt: skip
     drive_db: float = control(
-        12.0, 0.0, 36.0, 0.5, "dB", "Drive", "After the room: even and dense.", "Rumble", main=True, off=0.0
-    )
+        12.0, 0.0, 36.0, 0.5, "dB", "Drive",
+        "Drive after the room: even and dense. More is heard on small speakers.",
+        "Rumble", main=True, off=0.0,
+    )  # fmt: skip
     lowpass_hz: float = control(
-        130.0, 50.0, 600.0, 1.0, "Hz", "Low-pass", "24 dB per octave.", "Rumble", scale="log", main=True
-    )
+        130.0, 50.0, 600.0, 1.0, "Hz", "Low-pass",
+        "Takes the highs away, 24 dB per octave. Lower is felt, higher is heard.",
+        "Rumble", scale="log", main=True,
+    )  # fmt: skip
     mid_copy_db: float = control(
-        -40.0, -40.0, 0.0, 0.5, "dB", "Mid copy", "A second, quieter copy of what the low-pass takes.",
+        -40.0, -40.0, 0.0, 0.5, "dB", "Mid copy",
+        "A second, quieter copy of what the low-pass takes away. Brings the room’s texture back.",
         "More", off=-40.0,
     )  # fmt: skip
     repeats: Literal["sixteenths", "triplets", "dotted eighths"] = choice(
-        "sixteenths", "Repeats", "Where the kick is struck again, quietly.", "More"
-    )
+        "sixteenths", "Repeats",
+        "Where the kick is struck again, quietly. Off the beat it rolls.",
+        "More",
+    )  # fmt: skip
     tune: Literal["to the root", "as the kick"] = choice(
-        "to the root", "Tune", "Pulled to the key’s root, in the octave nearest to the kick.", "More"
-    )
+        "to the root", "Tune",
+        "Pulls it to the key’s root, in the octave nearest to the kick, so that it does not beat against "
+        "the bass.",
+        "More",
+    )  # fmt: skip
 
 
 Bass = Annotated[MadeBass | PlayedBass | ImportedBass | RumbleBass, Field(discriminator="kind")]
@@ -164,8 +181,10 @@ class Output(Recipe):
 
     of: PartId
     gain_db: float = control(
-        0.0, -60.0, 24.0, 0.1, "dB", "Gain", "Of what is taken.", "Output", main=True, off=0.0
-    )
+        0.0, -60.0, 24.0, 0.1, "dB", "Gain",
+        "Gain of what is taken. Blend a copy in under its original.",
+        "Output", main=True, off=0.0,
+    )  # fmt: skip
     taken: Literal["dry", "heard", "instead"] = choice(
         "dry", "Taken",
         "Dry: before its duckings, muted or not. Heard: behind everything. Instead: heard here only.",

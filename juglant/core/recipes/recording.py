@@ -32,10 +32,13 @@ class Recording(Recipe):
     name: str = Field(max_length=200)
     threshold_db: float = control(
         9.0, 3.0, 30.0, 0.5, "dB", "Threshold",
-        "How far the level must rise to make a take. A bass line is cut at its notes.", "Cut", main=True,
+        "How far the level must rise to make a take. Lower finds soft strokes. A bass line is cut at its "
+        "notes.",
+        "Cut", main=True,
     )  # fmt: skip
     min_gap_ms: float = control(
-        60.0, 20.0, 1000.0, 1.0, "ms", "Least gap", "Two takes lie at least this far apart.", "Cut",
-        scale="log", main=True,
+        60.0, 20.0, 1000.0, 1.0, "ms", "Least gap",
+        "Two takes lie at least this far apart. Raise it where one stroke is cut into two.",
+        "Cut", scale="log", main=True,
     )  # fmt: skip
     takes: tuple[CutTake, ...] = Field((), max_length=400)

@@ -17,23 +17,30 @@ class ClubSystem(Recipe):
 
     room: Literal["club"] = "club"
     lowest_hz: float = control(
-        35.0, 20.0, 60.0, 1.0, "Hz", "Plays from", _LOWEST_HELP, "System", scale="log", main=True
-    )
+        35.0, 20.0, 60.0, 1.0, "Hz", "Plays from",
+        _LOWEST_HELP,
+        "System", scale="log", main=True,
+    )  # fmt: skip
     handover_hz: float = control(
         95.0, 60.0, 150.0, 1.0, "Hz", "Hand-over",
-        "Below it the subwoofers play, in mono; what lies here is turned in phase.", "System", scale="log",
-        main=True,
+        "Below this the subwoofers play, in mono, and the phase turns around it. Listen for a hole there.",
+        "System", scale="log", main=True,
     )  # fmt: skip
     driven_db: float = control(
-        0.0, 0.0, 12.0, 0.5, "dB", "Driven", "How far the loudest sub passes the subwoofers’ limiter.",
+        0.0, 0.0, 12.0, 0.5, "dB", "Driven",
+        "How far the loudest sub goes into the subwoofers’ limiter. Listen for a kick that loses its "
+        "punch.",
         "System", main=True, off=0.0,
     )  # fmt: skip
     decay_s: float = control(
         2.0, 0.3, 4.0, 0.1, "s", "Decay",
-        "Until the hall has fallen by 60 dB; 1.5–2.5 s is usual down low.", "Hall", main=True,
+        "Time until the hall has fallen by 60 dB; 1.5–2.5 s is usual down low. Long tails blur short "
+        "notes.",
+        "Hall", main=True,
     )  # fmt: skip
     hall_db: float = control(
-        -10.0, -40.0, 0.0, 1.0, "dB", "Hall", "What comes from the walls, against what comes straight.",
+        -10.0, -40.0, 0.0, 1.0, "dB", "Hall",
+        "Walls against direct sound. More is farther from the loudspeakers.",
         "Hall", off=-40.0,
     )  # fmt: skip
 
@@ -44,18 +51,25 @@ class SmallClub(Recipe):
     room: Literal["small club"] = "small club"
     length_m: float = control(
         3.8, 2.0, 12.0, 0.05, "m", "Room length",
-        "The mode lies where half a wave fits in: 343 m/s over twice the length.", "Mode", main=True,
+        "Its lowest mode has half a wave between the walls: 343 m/s over twice the length. Find the note "
+        "that booms.",
+        "Mode", main=True,
     )  # fmt: skip
     mode_db: float = control(
-        9.0, 0.0, 18.0, 0.5, "dB", "Mode", "How far its note stands out.", "Mode", main=True, off=0.0
-    )
+        9.0, 0.0, 18.0, 0.5, "dB", "Mode",
+        "How far the mode’s note stands out. Listen for one note of the line that is louder.",
+        "Mode", main=True, off=0.0,
+    )  # fmt: skip
     decay_s: float = control(
-        0.6, 0.1, 2.0, 0.05, "s", "Rings for", "Until the mode has fallen by 60 dB: longer is narrower.",
+        0.6, 0.1, 2.0, 0.05, "s", "Rings for",
+        "Time until the mode has fallen by 60 dB. Longer is narrower and blurs what follows.",
         "Mode", main=True,
     )  # fmt: skip
     lowest_hz: float = control(
-        40.0, 20.0, 80.0, 1.0, "Hz", "Plays from", _LOWEST_HELP, "System", scale="log", main=True
-    )
+        40.0, 20.0, 80.0, 1.0, "Hz", "Plays from",
+        _LOWEST_HELP,
+        "System", scale="log", main=True,
+    )  # fmt: skip
 
 
 class Headphones(Recipe):
@@ -63,8 +77,10 @@ class Headphones(Recipe):
 
     room: Literal["headphones"] = "headphones"
     bass_db: float = control(
-        4.0, 0.0, 10.0, 0.5, "dB", "Low shelf", "What lies below 105 Hz is lifted by this.", "Headphones",
-        main=True, off=0.0,
+        4.0, 0.0, 10.0, 0.5, "dB", "Low shelf",
+        "Lifts what lies below 105 Hz, as many headphones do. Too much bass here is a track that sounds "
+        "thin elsewhere.",
+        "Headphones", main=True, off=0.0,
     )  # fmt: skip
 
 
@@ -73,8 +89,10 @@ class Laptop(Recipe):
 
     room: Literal["laptop"] = "laptop"
     lowest_hz: float = control(
-        250.0, 150.0, 400.0, 5.0, "Hz", "Plays from", _LOWEST_HELP, "Laptop", scale="log", main=True
-    )
+        250.0, 150.0, 400.0, 5.0, "Hz", "Plays from",
+        _LOWEST_HELP,
+        "Laptop", scale="log", main=True,
+    )  # fmt: skip
 
 
 class Phone(Recipe):
@@ -82,8 +100,10 @@ class Phone(Recipe):
 
     room: Literal["phone"] = "phone"
     lowest_hz: float = control(
-        400.0, 300.0, 800.0, 5.0, "Hz", "Plays from", _LOWEST_HELP, "Phone", scale="log", main=True
-    )
+        400.0, 300.0, 800.0, 5.0, "Hz", "Plays from",
+        _LOWEST_HELP,
+        "Phone", scale="log", main=True,
+    )  # fmt: skip
 
 
 class Car(Recipe):
@@ -91,12 +111,19 @@ class Car(Recipe):
 
     room: Literal["car"] = "car"
     cabin_m: float = control(
-        2.6, 1.5, 5.0, 0.05, "m", "Cabin", "Waves over twice as long are lifted.", "Car", main=True
-    )
-    cabin_db: float = control(9.0, 0.0, 15.0, 0.5, "dB", "Lift", "How far.", "Car", main=True, off=0.0)
+        2.6, 1.5, 5.0, 0.05, "m", "Cabin",
+        "Waves longer than twice this are lifted: a small cabin makes bass.",
+        "Car", main=True,
+    )  # fmt: skip
+    cabin_db: float = control(
+        9.0, 0.0, 15.0, 0.5, "dB", "Lift",
+        "How far they are lifted. Listen for a sub that takes over.",
+        "Car", main=True, off=0.0,
+    )  # fmt: skip
     lowest_hz: float = control(
-        45.0, 20.0, 80.0, 1.0, "Hz", "Plays from", "They fall by 12 dB an octave below it.", "Car",
-        scale="log", main=True,
+        45.0, 20.0, 80.0, 1.0, "Hz", "Plays from",
+        "Falls by 12 dB an octave below this.",
+        "Car", scale="log", main=True,
     )  # fmt: skip
 
 
@@ -105,7 +132,8 @@ class Judging(Recipe):
 
     lufs: float = control(
         -10.0, -24.0, -4.0, 0.5, "LUFS", "Loudness to be",
-        "How loud the finished track is to be: its headroom is told at that.", "Headroom", main=True,
+        "How loud the finished track is to be. Headroom and limiter are told at that level.",
+        "Headroom", main=True,
     )  # fmt: skip
 
 

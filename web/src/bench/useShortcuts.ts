@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 
-export type Shortcuts = Record<string, () => void>;
+export type Shortcuts = Record<string, (event: KeyboardEvent) => void>;
 
 const writes = (element: Element | null) =>
   element instanceof HTMLTextAreaElement ||
@@ -68,7 +68,7 @@ export function useShortcuts(shortcuts: Shortcuts): void {
       // Undo inside a text field is the field's own.
       if (!action || (writes(focus) && name.endsWith("z"))) return;
       event.preventDefault();
-      action();
+      action(event);
     };
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);

@@ -101,7 +101,7 @@ export function newHit(
     ],
     chain: [],
     level_db: 0,
-    aim: "as usual",
+    aim: "by kind",
     follow: "no",
     steps: [],
     bars: 1,

@@ -14,8 +14,8 @@ export function Tap({ onTempo }: { onTempo: (bpm: number) => void }) {
   const { say } = useDesk();
   const taps = useRef<number[]>([]);
   const [count, setCount] = useState(0);
-  const tap = () => {
-    const now = performance.now();
+  // When the finger went down, not when a busy page got round to it.
+  const tap = ({ timeStamp: now }: { timeStamp: number }) => {
     const last = taps.current.at(-1);
     const going = last !== undefined && now - last < PAUSE_MS ? taps.current : [];
     taps.current = [...going, now].slice(-MOST);

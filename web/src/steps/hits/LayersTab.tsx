@@ -278,7 +278,7 @@ function Join(props: { id: string; layer: number; hit: Hit; view: LayersView | n
       {found && (
         <div className="align-found" role="status">
           <p>
-            Moved by {signed(found.shift_ms, 2)} ms{found.turned ? ", polarity turned" : ""}:
+            Moved by {signed(found.shift_ms, 2)} ms{found.inverted ? ", polarity inverted" : ""}:
             correlation {found.correlation.toFixed(2)}.
           </p>
           <p className="band-gains">
@@ -292,7 +292,7 @@ function Join(props: { id: string; layer: number; hit: Hit; view: LayersView | n
             size="sm"
             variant="primary"
             onClick={() => {
-              put({ offset_ms: found.offset_ms, polarity: found.turned ? "turned" : "as it is" });
+              put({ offset_ms: found.offset_ms, polarity: found.inverted ? "inverted" : "normal" });
               setFound(null);
             }}
           >
@@ -300,11 +300,11 @@ function Join(props: { id: string; layer: number; hit: Hit; view: LayersView | n
           </Button>
         </div>
       )}
-      {(place.offset_ms !== 0 || place.polarity !== "as it is") && (
+      {(place.offset_ms !== 0 || place.polarity !== "normal") && (
         <Button
           size="sm"
           variant="outline-secondary"
-          onClick={() => put({ offset_ms: 0, polarity: "as it is" })}
+          onClick={() => put({ offset_ms: 0, polarity: "normal" })}
         >
           As played
         </Button>

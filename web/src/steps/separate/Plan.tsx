@@ -149,7 +149,7 @@ function Phases({ phases, stale }: { phases: SeparatePhase[]; stale: boolean }) 
                   ...old.separate,
                   bass: {
                     ...old.separate.bass,
-                    polarity: one.polarity as "as it is" | "turned",
+                    polarity: one.polarity as "normal" | "inverted",
                     shift_ms: one.shift_ms,
                   },
                 },

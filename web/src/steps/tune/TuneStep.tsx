@@ -137,7 +137,9 @@ export function TuneStep() {
             >
               {aims?.options.map((option) => (
                 <option key={option} value={option}>
-                  {option === "as usual" && row.aim === "free" ? "as usual: free" : option}
+                  {option === hitOf(shown, row.id).aim && option === "by kind"
+                    ? `by kind: ${row.aim}`
+                    : option}
                 </option>
               ))}
             </select>
