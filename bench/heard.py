@@ -70,5 +70,11 @@ def main() -> None:
                 line.post("/api/sound/plan", with_depth(state, 0, 20 + 0.1 * n))
 
             peer = ("the plan alone", float(np.median(times(plan, 10))))
-            row(f"{step}: {label.lower()}, all parts playing", _moves(page, label, values), 120, peer)
+            row(
+                f"{step}: {label.lower()}, all parts playing",
+                _moves(page, label, values),
+                120,
+                peer,
+                usual_ms=70,
+            )
             figure("key to the first sound", begun, "ms", 50)

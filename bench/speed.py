@@ -35,10 +35,16 @@ def times(call: Callable[[int], object], count: int) -> np.ndarray:
     return np.array(took)
 
 
-def row(name: str, took: np.ndarray, limit_ms: float | None, peer: tuple[str, float] | None = None) -> None:
-    """A row of times in ms: asked is the 95th percentile; a peer's own time in ms."""
+def row(
+    name: str, took: np.ndarray, limit_ms: float | None, peer: tuple[str, float] | None = None,
+    usual_ms: float | None = None,
+) -> None:  # fmt: skip
+    """A row of times in ms: what the 95th percentile and, as the usual one, the median may be; a peer's own
+    time in ms.
+    """
     ratio = None if peer is None else float(np.median(took)) / peer[1]
-    figure(f"{name}: median", float(np.median(took)), "ms", peer=peer[0] if peer else "", ratio=ratio)
+    peers = peer[0] if peer else ""
+    figure(f"{name}: median", float(np.median(took)), "ms", usual_ms, peer=peers, ratio=ratio)
     figure(f"{name}: 95th percentile", float(np.percentile(took, 95)), "ms", limit_ms)
 
 

@@ -64,7 +64,7 @@ def test_a_bass_line_is_transcribed_and_written_as_midi(folder: Path) -> None:
     assert [note["beat"] for note in told["notes"]] == pytest.approx([0.0, 1.0, 2.0, 3.0], abs=0.02)
     written_notes = read_midi((folder / "line.mid").read_bytes(), "line.mid").tracks[0].notes
     assert [note.midi for note in written_notes] == [33, 36, 40, 33]
-    assert "none: no line" in run(folder, "transcribe", "noise.wav", "--bpm", "126").stdout
+    assert "none: no monophonic line" in run(folder, "transcribe", "noise.wav", "--bpm", "126").stdout
 
 
 @pytest.mark.parametrize("owner", ["kick", "bass"])

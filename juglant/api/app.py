@@ -71,7 +71,7 @@ class Pages(StaticFiles):
         if path.startswith("api/") or len(path) > _LONGEST_PATH or not path.isprintable():
             return errors.problem(404, "There is nothing at this address.", "not-found")
         if scope["method"] not in ("GET", "HEAD"):
-            return errors.problem(405, "This address is only looked at.", "http")
+            return errors.problem(405, "This address can only be read.", "http")
         with suppress(HTTPException):
             found = await super().get_response(path, scope)
             if path.startswith("assets/"):

@@ -85,7 +85,7 @@ class Jobs:
         except UserError as error:
             job.said, job.state = error.message, "failed"
         except Exception as error:
-            job.said, job.state = f"It broke off: {type(error).__name__}.", "failed"
+            job.said, job.state = f"It stopped with an error: {type(error).__name__}.", "failed"
             raise
 
     def get(self, id: int) -> Job:
@@ -130,7 +130,7 @@ def result_of(request: Request, id: int, sort: type[T]) -> T:
     """What came of a job. NotFoundError where it has not ended, or was something else."""
     found = jobs_of(request).get(id).result
     if not isinstance(found, sort):
-        raise NotFoundError("Nothing has come of it.")
+        raise NotFoundError("It has no result.")
     return found
 
 

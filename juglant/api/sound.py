@@ -1,9 +1,9 @@
 """What is heard of a state: which sounds it is made of, and each of them under the name of its making."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
-from fastapi import APIRouter, Path, Response
+from fastapi import APIRouter, BackgroundTasks, Path, Response
 from pydantic import BaseModel, Field
 
 from juglant.api.studio import Asked, AtDesk, Desk, InRoom
@@ -40,8 +40,15 @@ class Plan(BaseModel):
 
 
 @router.post("/plan")
-def plan(desk: AtDesk, state: TrackState) -> Plan:
-    """What the loop is made of; nothing of it is rendered for that."""
+def plan(
+    desk: AtDesk,
+    state: TrackState,
+    after: BackgroundTasks,
+    ahead: Literal["none", "before", "heard"] = "none",
+) -> Plan:
+    """What the loop is made of; nothing of it is rendered for that. What will be asked for next is begun
+    with once this is answered.
+    """
     found, sounding = [], desk.session.sounding(state)
     if state.sum.acts and (whole := desk.session.sounding_part(state, SUM)):
         sounding.append(whole)
@@ -49,7 +56,14 @@ def plan(desk: AtDesk, state: TrackState) -> Plan:
         desk.planned.note(one.before.key, Asked(state, one.part, "before"))
         desk.planned.note(one.heard.key, Asked(state, one.part, "heard"))
         found.append(PlannedPart(part=one.part, side=one.side, before=one.before.key, heard=one.heard.key))
+    if ahead != "none":
+        after.add_task(_rendered, [one.heard if ahead == "heard" else one.before for one in sounding])
     return Plan(frames=loop_frames(state.brief, RATE), parts=found)
+
+
+def _rendered(loops: list[LoopSound]) -> None:
+    for loop in loops:
+        _ = loop.given
 
 
 class BandsQuestion(BaseModel):

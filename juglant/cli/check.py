@@ -99,4 +99,4 @@ def transcribe(
         (f"beat {1 + row['beat']:.3f}",
          f"{row['note']} {row['cents']:+.0f} cents, {row['length_ms']:.0f} ms, {row['level_db']:.1f} dBFS")
         for row in rows
-    ] or [("notes", "none: no line of one voice was found")])  # fmt: skip
+    ] or [("notes", "none: no monophonic line was found")])  # fmt: skip

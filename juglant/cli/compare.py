@@ -44,7 +44,7 @@ def compare_files(
     for difference in found[:12]:
         print(f"  {difference.said}" + (f" To get there: {difference.fix}." if difference.fix else ""))
     if not found:
-        print("  Nothing of the low end is different by as much as one hears.")
+        print("  No audible difference in the low end.")
 
 
 def _rows(one: Record) -> list[tuple[str, str]]:

@@ -110,7 +110,7 @@ def tune(
     end.
     """
     if (to is None) == (key is None):
-        raise UserError("Say either --to with a note or --key with a key.")
+        raise UserError("Give either --to with a note or --key with a key.")
     if len(files) > 1 and out.suffix.lower() == ".wav":
         raise UserError(f"Several files go into a folder: {out} names one.")
     wish = _Wish(to, key, a4, keep_length, straighten, spare_ms)

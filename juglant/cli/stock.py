@@ -169,7 +169,7 @@ def find(
     if part is not None and track is None:
         raise UserError("--part names a part of a track: say which track with --for.", "part")
     if like is not None and track is not None:
-        raise UserError("Sounds are put in order by likeness or by fit: leave out --like or --for.")
+        raise UserError("Sounds are sorted by similarity or by fit: leave out --like or --for.")
     held = _stock(data)
     with opened(studio_path(data)).reading() as db:
         marked, only = marks.everything(db), marks.chosen(db, tag or (), stars)
@@ -200,7 +200,7 @@ def find(
         if "fit" in row:
             print(f"       {'; '.join(row['reasons'])}")
     if not rows:
-        print("Nothing of that kind is in the stock.")
+        print("Nothing in the stock matches.")
 
 
 def _apart(db: sqlite3.Connection, like: Path) -> dict[str, float]:
@@ -305,7 +305,7 @@ def export(
         entries = finding.find(db, query, limit)
         sources = [next((p for p in stock.places_of(db, one.hash) if p.is_file()), None) for one in entries]
     if not entries:
-        raise UserError("Nothing of that kind is in the stock: nothing was copied.")
+        raise UserError("Nothing in the stock matches: nothing was copied.")
     names = numbered([_named(one, scheme, n) for n, one in enumerate(entries, 1)])
     refused = Refused()
     out.mkdir(parents=True, exist_ok=True)

@@ -79,7 +79,7 @@ def _stock(page: Page, folder: Path) -> None:
     page.get_by_role("button", name="Stop", exact=True).click()
     expect(page.locator(".notice")).to_have_count(0, timeout=10_000)
     _shoot(page, "stock")
-    page.get_by_role("button", name="Back to what was there").click()
+    page.get_by_role("button", name="Back to the old sound").click()
 
 
 def main() -> None:

@@ -54,7 +54,7 @@ def test_a_kick_is_made_editable_another_designed_for_an_808_and_the_rest_solved
     saved(page)
     expect(page.get_by_role("region", name="Hits")).to_be_focused()
     # The body is a recipe now, whose length is a slider as of any other made kick.
-    expect(page.get_by_label("Layer at hand")).to_contain_text("click")
+    expect(page.get_by_label("Selected layer")).to_contain_text("click")
     length = page.get_by_label("Length, typed, in ms", exact=True)
     length.fill("300")
     length.press("Enter")
@@ -73,9 +73,11 @@ def test_a_kick_is_made_editable_another_designed_for_an_808_and_the_rest_solved
     ]
     assert lengths == sorted(lengths)
     # Heard in the loop at once, equally loud, against the kick that is there.
-    answers.nth(1).get_by_role("button", name=re.compile("Hear")).press("Enter")
+    hear = answers.nth(1).get_by_role("button", name=re.compile("Hear"))
+    hear.press("Enter")
     bar = page.get_by_role("region", name="A against B")
     expect(bar).to_contain_text("equally loud")
+    expect(hear).to_be_focused()
     expect(page.get_by_role("button", name="Stop", exact=True)).to_be_visible()
     answers.nth(1).get_by_role("button", name=re.compile("Take")).press("Enter")
     saved(page)

@@ -136,7 +136,7 @@ def test_a_curve_is_drawn_bent_snapped_kept_and_used_in_another_track(page: Page
     moved = page.get_by_role("slider", name="Point 4 of the curve")
     expect(moved).not_to_have_attribute("aria-valuetext", str(old))
     # Tab leads past every point; which one is typed is chosen beside its numbers.
-    page.get_by_label("Point at hand").select_option("2")
+    page.get_by_label("Selected point").select_option("2")
     takes = page.get_by_label("Point takes, in dB")
     takes.fill("3")
     takes.press("Enter")

@@ -101,7 +101,7 @@ def test_a_place_of_ones_own_is_brought_in_and_taken_out(page: Page, demo: Serve
     chooser.value.set_files(file)
     _place(page, "Rehearsal room")
     expect(page.locator(".step")).to_contain_text("it is heard as it was measured")
-    page.get_by_role("button", name="Take Rehearsal room out of the places").click()
+    page.get_by_role("button", name="Remove Rehearsal room from the places").click()
     expect(page.get_by_role("button", name="Rehearsal room", exact=True)).to_have_count(0)
     expect(page.get_by_role("button", name="Large club")).to_have_attribute("aria-pressed", "true")
 
@@ -154,7 +154,8 @@ def test_the_log_tells_a_change_lets_it_be_heard_blind_and_brings_one_part_back(
     expect(bar.get_by_role("button", name="A deeper")).to_have_attribute("aria-pressed", "true")
     heard.in_step(heard.expected())
     bar.get_by_role("button", name="End the comparison").press("Enter")
-    expect(page.get_by_role("region", name="Log")).to_be_focused()
+    # The keyboard is where the comparison began.
+    expect(page.get_by_role("button", name="Hear before lunch against now")).to_be_focused()
 
     page.get_by_label("Bring one part of before lunch back").select_option(label="ducking 1")
     saved(page)
@@ -169,7 +170,7 @@ def test_the_log_is_searched_starred_and_saved(page: Page, demo: Server, tmp_pat
     _kept(page, "sent to the mastering")
     _kept(page, "another one")
     page.get_by_label("Note for this version").fill("too loud in the car")
-    page.get_by_role("button", name="Only note it").click()
+    page.get_by_role("button", name="Add a note only").click()
     lines = page.locator(".log-lines > li")
     expect(lines.first).to_contain_text("too loud in the car")
     page.get_by_role("button", name="Star for sent to the mastering").click()
@@ -229,7 +230,7 @@ def test_a_record_is_held_against_the_track_heard_in_its_place_and_one_number_is
     expect(card).to_contain_text("→", timeout=60_000)
     card.get_by_role("button", name="Take it").click()
     saved(page)
-    page.get_by_role("button", name="Take A record that works away").click()
+    page.get_by_role("button", name="Remove A record that works").click()
     expect(page.locator(".references")).to_contain_text("Bring in a record")
 
 

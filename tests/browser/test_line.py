@@ -33,7 +33,7 @@ def test_drums_are_tuned_a_line_is_written_by_keyboard_and_goes_out_and_back_as_
         page.keyboard.press("ArrowUp")
     expect(seventh).to_have_text("5th")
     page.keyboard.press("Shift+ArrowUp")
-    expect(page.get_by_role("group", name="The note at hand")).to_contain_text("1.4 sixteenths")
+    expect(page.get_by_role("group", name="Selected note")).to_contain_text("1.4 sixteenths")
     page.get_by_role("checkbox", name="glide").press("Space")
     expect(seventh).to_have_text("⤳5th")
 

@@ -33,7 +33,7 @@ def test_a_cut_off_moves_over_a_note_value_and_goes_with_its_stage(page: Page, d
     page.keyboard.press("Shift+ArrowUp")
     page.keyboard.press("ArrowRight")
     expect(points.nth(1)).not_to_have_attribute("aria-valuetext", str(before))
-    page.get_by_label("Point at hand").select_option("3")
+    page.get_by_label("Selected point").select_option("3")
     typed = curve.get_by_label("Point value, in Hz")
     typed.fill("1200")
     typed.press("Enter")

@@ -24,21 +24,21 @@ def test_strokes_lie_off_the_grid_are_nudged_snapped_and_never_doubled(page: Pag
     kick.focus()
     editor = page.get_by_role("group", name="Strokes of Kick")
     expect(editor).to_contain_text("bar 1, beat 2.000")
-    strength = editor.get_by_label("Strength, typed, in per cent")
-    strength.fill("60")
-    expect(kick).to_have_accessible_name("Kick, place 5, strength 60 per cent")
+    velocity = editor.get_by_label("Velocity, typed, in per cent")
+    velocity.fill("60")
+    expect(kick).to_have_accessible_name("Kick, place 5, velocity 60 per cent")
     # Some ten ms late, in pulses of 0.95 ms: drawn where it is, and its place is taken.
     for name in ("5 ms later", "5 ms later", "1 ms later"):
         editor.get_by_role("button", name=name).press("Enter")
     expect(editor).to_contain_text("late")
-    late = stave.get_by_role("button", name="Kick, place 5, strength 60 per cent, +10 ms off the grid")
+    late = stave.get_by_role("button", name="Kick, place 5, velocity 60 per cent, +10 ms off the grid")
     expect(late).to_have_text("+10")
     saved(page)
     page.reload()
     settled(page)
     late.focus()
     editor.get_by_role("button", name="snap").press("Enter")
-    expect(kick).to_have_accessible_name("Kick, place 5, strength 60 per cent")
+    expect(kick).to_have_accessible_name("Kick, place 5, velocity 60 per cent")
     # On triplets the sixteenths lie between the places, and are still there to be taken.
     page.get_by_role("combobox", name="grid").select_option("eighth triplets")
     between = stave.get_by_role("button", name="off the grid").first
@@ -52,7 +52,7 @@ def test_strokes_lie_off_the_grid_are_nudged_snapped_and_never_doubled(page: Pag
     hat = page.get_by_role("group", name="Strokes of Hat")
     for name in ("5 ms earlier", "5 ms earlier"):
         hat.get_by_role("button", name=name).press("Enter")
-    moved = stave.get_by_role("button", name="Hat, place 3, strength 100 per cent, −9 ms off the grid")
+    moved = stave.get_by_role("button", name="Hat, place 3, velocity 100 per cent, −9 ms off the grid")
     expect(moved).to_have_count(1)
     moved.press("Enter")
     expect(stave.get_by_role("button", name="Hat, place 3", exact=True)).to_have_attribute(
@@ -80,10 +80,10 @@ def test_the_strokes_of_a_played_stem_become_the_kick_s(page: Page, demo: Server
     stave.get_by_role("button", name="Kick, place 1,").focus()
     page.get_by_label("Take the strokes of Kick from").select_option("Played")
     expect(page.locator(".notice")).to_contain_text("6 strokes are the Kick’s now")
-    expect(stave.get_by_role("button", name="Kick, place 5, strength")).to_have_text(
+    expect(stave.get_by_role("button", name="Kick, place 5, velocity")).to_have_text(
         re.compile(r"^\+1[34]$")
     )
-    expect(stave.get_by_role("button", name="Kick, place 11, strength 100 per cent")).to_have_count(1)
+    expect(stave.get_by_role("button", name="Kick, place 11, velocity 100 per cent")).to_have_count(1)
     expect(stave.get_by_role("button", name="Kick, place 9", exact=True)).to_have_attribute(
         "aria-pressed", "false"
     )
@@ -145,16 +145,16 @@ def test_a_stroke_is_struck_and_weighed_by_keyboard_alone(page: Page, demo: Serv
     stave.get_by_role("button", name="Kick, place 1,").focus()
     for key in ("ArrowRight", "ArrowRight", "Enter"):
         page.keyboard.press(key)
-    fresh = stave.get_by_role("button", name="Kick, place 3, strength 100 per cent")
+    fresh = stave.get_by_role("button", name="Kick, place 3, velocity 100 per cent")
     expect(fresh).to_be_focused()
     # One stop for every row and its mute, then what is at hand: passing the other rows takes nothing else up.
-    strength = page.get_by_label("Strength, typed, in per cent")
+    velocity = page.get_by_label("Velocity, typed, in per cent")
     for _ in range(20):
         page.keyboard.press("Tab")
-        if strength.evaluate("field => field === document.activeElement"):
+        if velocity.evaluate("field => field === document.activeElement"):
             break
-    expect(strength).to_be_focused()
+    expect(velocity).to_be_focused()
     page.keyboard.press("Control+a")
     page.keyboard.type("55")
-    expect(stave.get_by_role("button", name="Kick, place 3, strength 55 per cent")).to_be_visible()
+    expect(stave.get_by_role("button", name="Kick, place 3, velocity 55 per cent")).to_be_visible()
     saved(page)

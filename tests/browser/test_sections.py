@@ -13,7 +13,7 @@ def test_a_break_has_its_own_short_kick_and_the_drop_stays_as_it_was(page: Page,
     page.goto(f"{demo.address}/tracks/1/hits")
     settled(page)
     section = page.get_by_role("combobox", name="Section")
-    section.select_option("a section more…")
+    section.select_option("new section…")
     expect(page.locator(".notice")).to_contain_text("intro begins as it is here")
     expect(section.locator("option:checked")).to_contain_text("intro")
     settled(page)
@@ -70,7 +70,7 @@ def test_sections_are_named_arranged_seen_and_handed_over(page: Page, demo: Serv
     expect(table.get_by_role("img", name="Low end of 28 bars")).to_be_visible()
     # Each section is judged for itself.
     expect(table.get_by_role("row").nth(2).get_by_role("cell").nth(2)).not_to_have_text("–")
-    table.get_by_role("button", name="Take DJ intro in hand").press("Enter")
+    table.get_by_role("button", name="Go to DJ intro").press("Enter")
     section = page.get_by_role("combobox", name="Section")
     expect(section.locator("option:checked")).to_contain_text("DJ intro")
     saved(page)

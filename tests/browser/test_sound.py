@@ -59,10 +59,13 @@ class Heard:
         self._sounds: dict[str, Array] = {}
         self.plan: bytes = b""
         self.fetched: list[str] = []
+        self.asked: list[str] = []
         page.on("request", self._asked)
 
     def _asked(self, request: Any) -> None:
-        if request.url.endswith("/api/sound/plan"):
+        if request.method == "POST":
+            self.asked.append(request.url)
+        if "/api/sound/plan" in request.url:
             self.plan = request.post_data_buffer
         elif SOUND.search(request.url):
             self.fetched.append(request.url)
@@ -136,6 +139,8 @@ def test_all_parts_play_in_step_and_as_loud_as_said(page: Page, heard: Heard) ->
         page.keyboard.press(" ")
         expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
     assert len(heard.fetched) == len(set(heard.fetched))
+    # What is there already is played without asking: once ahead, and at most once more for the first key.
+    assert sum("/api/sound/plan" in one for one in heard.asked) <= 2
 
 
 def test_what_changes_while_it_plays_stays_in_step_and_nothing_else_is_fetched(
@@ -145,11 +150,13 @@ def test_what_changes_while_it_plays_stays_in_step_and_nothing_else_is_fetched(
     page.wait_for_function("() => window.heard && window.heard() > 0.001")
     depth = page.get_by_role("slider", name="Depth", exact=True)
     for turn in range(40):
-        before = len(heard.fetched)
+        before, asked = len(heard.fetched), len(heard.asked)
         with page.expect_response(SOUND):
             depth.fill(str(5 + turn / 10))
         # The ducked bass alone sounds otherwise.
         assert len(heard.fetched) - before == 1
+        # Sound comes first, pictures after.
+        assert "/api/sound/plan" in heard.asked[asked]
         heard.in_step(heard.expected())
     # A part more, while it plays.
     go(page, "Hits")

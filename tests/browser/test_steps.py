@@ -92,7 +92,7 @@ def test_a_pattern_is_drawn_note_by_note_and_undone(page: Page, demo: Server) ->
     third.focus()
     third.press("ArrowUp")
     expect(third).to_have_text("+1")
-    editor = page.get_by_role("group", name="The note at hand")
+    editor = page.get_by_role("group", name="Selected note")
     expect(editor).to_contain_text("1.8 sixteenths")
     editor.get_by_role("button", name="longer").click()
     expect(editor).to_contain_text("2.3 sixteenths")

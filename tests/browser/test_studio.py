@@ -17,7 +17,7 @@ def test_an_empty_studio_begins_from_an_invented_track_or_from_a_kick_and_a_bass
     page: Page, studio: Server
 ) -> None:
     page.goto(studio.address)
-    expect(page.get_by_text("None yet. What you begin is kept here")).to_be_visible()
+    expect(page.get_by_text("No tracks yet. They are listed here")).to_be_visible()
     page.get_by_role("button", name="Green Husk").press("Enter")
     settled(page)
     expect(page.locator(".track-facts")).to_contain_text("124.5 BPM")
@@ -79,7 +79,7 @@ def test_any_step_of_the_history_is_gone_to_by_its_name(page: Page, demo: Server
     steps = history.get_by_role("listitem")
     expect(steps).to_have_count(4)
     expect(steps.nth(0)).to_contain_text("brief: mode")
-    expect(steps.nth(0)).to_contain_text("at hand")
+    expect(steps.nth(0)).to_contain_text("now")
     expect(steps.nth(1)).to_contain_text("left behind by undo")
     expect(steps.nth(3)).to_contain_text("as it began")
     # What undo left behind is there again, and from there the way back.

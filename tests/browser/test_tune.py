@@ -33,7 +33,7 @@ def test_a_kick_that_clashes_is_shortened_in_the_section_at_hand_alone(page: Pag
     grating = page.locator(".finding").filter(has_text="semitones above the root")
     expect(grating).to_have_count(1)
     section = page.get_by_role("combobox", name="Section")
-    section.select_option("a section more…")
+    section.select_option("new section…")
     expect(section.locator("option:checked")).to_contain_text("break")
     settled(page)
     mend(page, grating, re.compile("^Shorten the kick"))

@@ -38,7 +38,7 @@ def test_the_beat_window_goes_from_a_cycle_to_the_whole_loop_and_stays_so(page: 
     beat.focus()
     page.keyboard.press("Home")
     expect(beat.locator(".wave")).to_have_count(0)
-    expect(page.get_by_role("button", name="As it was")).to_have_count(0)
+    expect(page.get_by_role("button", name="Show all")).to_have_count(0)
     for _ in range(8):
         page.keyboard.press("-")
     # Both bars of the loop.
@@ -65,9 +65,9 @@ def test_a_hat_is_seen_where_its_energy_is(page: Page, seen: Server) -> None:
     expect(ladder.get_by_text(re.compile("^air "))).to_be_visible()
     expect(ladder.get_by_text("G9", exact=True)).to_be_visible()
     # From near, the names of the notes are there again.
-    ladder.get_by_role("button", name="Nearer").click(click_count=5)
+    ladder.get_by_role("button", name="Zoom in").click(click_count=5)
     expect(ladder.get_by_text("Bb4", exact=True)).to_be_visible()
-    ladder.get_by_role("button", name="As it was").click()
+    ladder.get_by_role("button", name="Show all").click()
     expect(ladder.get_by_text("Bb4", exact=True)).to_have_count(0)
 
 

@@ -136,7 +136,10 @@ def _polarity(session: Session, state: TrackState, db: float, rng: Rng) -> Quest
     ratio = 10 ** (db / 20)
     layer = (ratio - 1) / (ratio + 1) * band(body, *LOW_BAND_HZ, RATE)
     return _either(
-        rng, body + layer, _even(body - layer, body + layer), "In which one does a layer take from the sub?"
+        rng,
+        body + layer,
+        _even(body - layer, body + layer),
+        "In which one does a layer cancel some of the sub?",
     )
 
 

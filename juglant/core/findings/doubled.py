@@ -47,7 +47,7 @@ def _check(hit_id: str, stem_id: str) -> Check:
         beside = "on the same sample" if off < 0.05 else f"{off:.1f} ms apart"
         return Finding(
             id, "line",
-            f"“{stem}” carries the {hit} already, {beside}, on {len(lags)} of its strokes.",
+            f"“{stem}” already contains the {hit}, {beside}, on {len(lags)} of its strokes.",
             "doubled strokes", float(len(lags)), 0.0, "",
             "Two copies of one sound comb each other, or are just twice as loud.",
             {"leave": f"Leave these strokes to “{stem}”"},

@@ -122,7 +122,7 @@ class Imported(Recipe):
         "Level", main=True,
     )  # fmt: skip
     spare_ms: float = control(
-        0.0, 0.0, 300.0, 1.0, "ms", "Left alone",
+        0.0, 0.0, 300.0, 1.0, "ms", "Onset kept",
         "This much after the onset keeps its pitch, where the length is kept: the click and the sweep "
         "stay as hard as they were.",
         "Tune", off=0.0,
@@ -142,7 +142,7 @@ class Imported(Recipe):
     takes: tuple[Take, ...] = Field((), max_length=MOST_TAKES)
     alternate: Literal["in turn", "the first"] = choice(
         "in turn", "Takes",
-        "Which of several takes a stroke of its strength plays: in turn, or by chance. Keeps repeats from "
+        "Which of several takes a stroke of its velocity plays: in turn, or by chance. Keeps repeats from "
         "sounding like a machine.",
         "Takes",
     )  # fmt: skip

@@ -37,7 +37,7 @@ class Recording(Recipe):
         "Cut", main=True,
     )  # fmt: skip
     min_gap_ms: float = control(
-        60.0, 20.0, 1000.0, 1.0, "ms", "Least gap",
+        60.0, 20.0, 1000.0, 1.0, "ms", "Minimum gap",
         "Two takes lie at least this far apart. Raise it where one stroke is cut into two.",
         "Cut", scale="log", main=True,
     )  # fmt: skip

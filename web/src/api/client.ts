@@ -295,7 +295,9 @@ export const api = {
     (await send("POST", "/api/line/note", { state, line, midi, velocity })).arrayBuffer(),
   openParcel: (file: File) =>
     ask<SavedTrack>("POST", `/api/tracks/parcel?name=${encodeURIComponent(file.name)}`, file),
-  planSound: (state: TrackState) => ask<SoundPlan>("POST", "/api/sound/plan", state),
+  /** What the loop is made of; its sounds `ahead` are rendered while the answer is on its way. */
+  planSound: (state: TrackState, ahead: "none" | "before" | "heard") =>
+    ask<SoundPlan>("POST", `/api/sound/plan?ahead=${ahead}`, state),
   bandMatch: (state: TrackState, parts: string[], ducked: boolean) =>
     ask<Record<"low" | "mid" | "top", number>>("POST", "/api/sound/bands", {
       state,

@@ -14,7 +14,7 @@ export class Sounds {
 
   /** What is played of a state, before or under its duckings. */
   async pass(state: TrackState, ducked: boolean): Promise<Pass> {
-    const plan = await api.planSound(state);
+    const plan = await api.planSound(state, ducked ? "heard" : "before");
     const keyed = plan.parts.map((one) => ({ ...one, key: ducked ? one.heard : one.before }));
     const parts = await Promise.all(
       keyed.map(async ({ part, side, key }) => ({ part, side, key, channels: await this.of(key) })),
@@ -30,7 +30,7 @@ export class Sounds {
     ducked: boolean,
     wish: Pick<Hearing, "part" | "solo">,
   ): Promise<Pass> {
-    const plan = await api.planSound(state);
+    const plan = await api.planSound(state, "none");
     const heard = heardOf(wish, plan.parts);
     if (heard.length === 0)
       return { frames: plan.frames, beats: beatsOf(plan.frames, state), parts: [] };

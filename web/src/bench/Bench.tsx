@@ -13,6 +13,7 @@ import { SeparateStep } from "../steps/separate/SeparateStep";
 import { STEPS, type StepId } from "../steps/steps";
 import { TuneStep } from "../steps/tune/TuneStep";
 import { DeskContext, type Audition, type Desk, type Trial } from "../track/context";
+import type { Soon } from "../track/first";
 import { mainDucking } from "../track/parts";
 import { useTrack } from "../track/useTrack";
 import { BeatWindow } from "./beat/BeatWindow";
@@ -80,7 +81,8 @@ const matchOf =
 
 /** Everything that is always there around a step, and the step. */
 export function Bench({ opened, controls, firstFacts, step }: Props) {
-  const desk = useTrack(opened);
+  const soon: Soon = useRef(null);
+  const desk = useTrack(opened, soon);
   const { state, track, saving } = desk;
   const go = useNavigate();
   const [message, say] = useSay();
@@ -124,7 +126,14 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const gain = side && !trial && !audition ? (compare.gains?.[`${side}_db`] ?? 0) : null;
   const ducked = matchOf(trial, views.answer.data);
   const record = (side === "b" && !trial && !audition && compare.against?.record) || null;
-  const listening = useListening(heard, gain === null ? ducked : () => gain, say, through, record);
+  const listening = useListening(
+    heard,
+    gain === null ? ducked : () => gain,
+    say,
+    through,
+    record,
+    soon,
+  );
   const { toggle, start, hear, hearing } = listening;
   const wish = HEARABLE.find((part) => part === asked.get("hear"));
   useEffect(() => hear({ part: wish ?? HEARD[step] ?? "both" }), [wish, step, hear]);

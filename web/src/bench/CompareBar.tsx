@@ -17,10 +17,14 @@ export function CompareBar() {
   const { against, hearing, gains, blind } = compare;
   const bar = useRef<HTMLElement>(null);
   const what = against?.label;
-  // Whoever began it goes on here, and does so when the button that was pressed is gone with its stage.
+  // The keyboard stays where the comparison began; it comes here where that is gone, and for a blind test.
+  const begun = useRef<HTMLElement | null>(null);
   const stage = blind === null ? "open" : blind.rights.length < BLIND_ROUNDS ? "blind" : "told";
   useEffect(() => {
-    if (what) bar.current?.focus();
+    if (!what) return;
+    const now = document.activeElement as HTMLElement | null;
+    if (stage !== "open" || now === document.body) bar.current?.focus();
+    else if (now && !bar.current?.contains(now)) begun.current = now;
   }, [what, stage]);
   const hear = (which: "a" | "b") => {
     compare.hear(which);
@@ -71,7 +75,8 @@ export function CompareBar() {
         variant="outline-secondary"
         aria-label="End the comparison"
         onClick={() => {
-          bar.current?.parentElement?.querySelector<HTMLElement>(".step")?.focus();
+          const step = bar.current?.parentElement?.querySelector<HTMLElement>(".step");
+          (begun.current?.isConnected ? begun.current : step)?.focus();
           compare.end();
         }}
       >

@@ -168,7 +168,7 @@ function OnTrial({ trial, onHear }: { trial: Trial; onHear: () => void }) {
         <Button
           size="sm"
           variant="outline-secondary"
-          title="Whether you hear the difference when you do not know which is which"
+          title="Can you hear the difference without knowing which is which?"
           onClick={() => {
             endTrial(false);
             compare.begin({ label: trial.label, state: effect.state }, { blind: true });

@@ -2,19 +2,19 @@ import { Offcanvas } from "react-bootstrap";
 
 const KEYS: [string, string][] = [
   ["Space", "play and stop"],
-  ["K", "the hit at hand once; Z, X, C soft, medium, hard"],
+  ["K", "the selected hit once; Z, X, C soft, medium, hard"],
   ["N and P", "the next part, the one before"],
   [", and .", "the tab before, the tab after, in Hits"],
   ["Q … I", "eight variations, or an octave of the key, in Hits"],
-  ["↑ and ↓", "a note’s pitch or a stroke’s strength in the line; Shift: its length"],
-  ["+ and −", "keep or discard the take in focus"],
+  ["↑ and ↓", "a note’s pitch or a stroke’s velocity in the line; Shift: its length"],
+  ["+ and −", "keep or discard the focused take"],
   ["1 … 9, 0", "the steps, in order"],
   ["↑ and ↓, Enter", "the sound before, the next one, take it, in Stock"],
   ["T", "tap the tempo, in Brief"],
   ["H", "hear kick, bass, both, all in turn"],
   ["B", "before or after the ducking"],
   ["L", "low band only"],
-  ["S", "the part at hand alone"],
+  ["S", "the selected part alone"],
   ["M", "mono"],
   ["O", "in the place of the Room, or as made"],
   ["[ and ]", "the bar before, the bar after"],
@@ -23,9 +23,9 @@ const KEYS: [string, string][] = [
   ["F", "to the findings"],
   [
     "+, −, arrows, Home",
-    "nearer, farther, along, as it was: in the beat window or the ladder in focus",
+    "zoom in, zoom out, scroll, show all: in the focused beat window or ladder",
   ],
-  ["arrow keys", "move the slider or the point in focus; Shift for ten steps on a point"],
+  ["arrow keys", "move the focused slider or point; Shift for ten steps on a point"],
   ["?", "this list"],
 ];
 

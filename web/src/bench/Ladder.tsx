@@ -134,7 +134,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
         ref={ref}
         className={answer.stale || view.stale ? "dim zooms" : "zooms"}
         role="group"
-        aria-label="Ladder: plus and minus zoom, arrows move along it, Home shows it as it was"
+        aria-label="Ladder: plus and minus zoom, arrows scroll, Home shows all"
         tabIndex={0}
         onKeyDown={zoom.keys}
       >

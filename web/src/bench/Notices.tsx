@@ -50,7 +50,7 @@ function Stale() {
       .keep(track.id, track.section, state, "Kept from a tab that was not up to date")
       .then(() => {
         reload();
-        say("Yours is in the log as a version; here is the other.");
+        say("Yours is in the log as a version; this is the other tab’s.");
       })
       .catch((error: Error) => say(error.message));
   return (

@@ -115,9 +115,9 @@ export function PartStrip() {
         aria-pressed={one.id === partId}
         title={
           one.part === "sum"
-            ? "Everything together, behind all parts"
+            ? "The sum of all parts"
             : one.id === partId
-              ? "Once more to rename"
+              ? "Click again to rename"
               : "N and P go to the next and back"
         }
         onClick={() =>

@@ -33,7 +33,7 @@ export function PointTools({ count, at, onAt, onAdd, onRemove, children }: Props
         <span className="typed-point" role="group" aria-label={`Point ${at + 1}, typed`}>
           <select
             className="form-select form-select-sm"
-            aria-label="Point at hand"
+            aria-label="Selected point"
             value={at}
             onChange={(event) => onAt(Number(event.target.value))}
           >

@@ -53,7 +53,7 @@ function Sections() {
             {sections.length > 1 && id === main && " · main"}
           </option>
         ))}
-        <option value="+">a section more…</option>
+        <option value="+">new section…</option>
       </select>
     </label>
   );

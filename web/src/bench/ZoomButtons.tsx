@@ -11,16 +11,16 @@ export function ZoomButtons(props: {
     <ButtonGroup size="sm" aria-label={`Zoom of ${props.of}`} className="zoom-buttons">
       <Button
         variant="outline-secondary"
-        aria-label="Farther"
-        title="Farther (−)"
+        aria-label="Zoom out"
+        title="Zoom out (−)"
         onClick={() => props.onStep(false)}
       >
         −
       </Button>
       <Button
         variant="outline-secondary"
-        aria-label="Nearer"
-        title="Nearer (+)"
+        aria-label="Zoom in"
+        title="Zoom in (+)"
         onClick={() => props.onStep(true)}
       >
         +
@@ -28,8 +28,8 @@ export function ZoomButtons(props: {
       {props.near && (
         <Button
           variant="outline-secondary"
-          aria-label="As it was"
-          title="As it was (Home)"
+          aria-label="Show all"
+          title="Show all (Home)"
           onClick={props.onReset}
         >
           fit

@@ -3,6 +3,7 @@ import { api, type Hit, type Stroke, type TrackState } from "../api/client";
 import type { ReferenceView, Through } from "../api/judging";
 import { Player, QUIETLY, type Hearing, type Pass } from "../audio/player";
 import { Sounds } from "../audio/sounds";
+import { forTheEar, type Soon } from "../track/first";
 import { Latest, useLatest } from "../track/latest";
 
 /** A state that has stood still for so long is fetched before anyone plays it. */
@@ -30,6 +31,12 @@ interface Question {
   there: (Through & Pick<Hearing, "part" | "solo">) | null;
 }
 
+const same = (one: Question, other: Question) =>
+  one.record === other.record &&
+  one.state === other.state &&
+  one.ducked === other.ducked &&
+  one.there === other.there;
+
 const askBands = (asked: { state: TrackState; ducked: boolean; parts: string[] }) =>
   api.bandMatch(asked.state, asked.parts, asked.ducked);
 
@@ -51,6 +58,7 @@ export function useListening(
   trouble: (message: string) => void,
   through: Through | null,
   record: ReferenceView | null,
+  soon: Soon,
 ): Listening {
   const [player] = useState(() => new Player());
   const [sounds] = useState(() => new Sounds());
@@ -60,34 +68,65 @@ export function useListening(
   const { ducked, part, solo } = wish;
   const there = useMemo(() => through && { ...through, part, solo }, [through, part, solo]);
   const wanted = useRef(false);
-  const [loader] = useState(() => {
-    const failed = (error: unknown) => {
-      if (!wanted.current) return;
-      wanted.current = false;
-      player.stop();
-      setPlaying(false);
-      trouble((error as Error).message);
-    };
-    return new Latest<Question, Pass>(
-      ({ record, state, ducked, there }) =>
-        record
-          ? sounds.record(record)
-          : there
-            ? sounds.passIn(there, state, ducked, there)
-            : sounds.pass(state, ducked),
-      (pass) => {
-        setLift(pass.lift ?? null);
-        if (wanted.current) player.play(pass).catch(failed);
-      },
-      failed,
-    );
+  const ready = useRef<{ question: Question; pass: Pass } | null>(null);
+  const [failed] = useState(() => (error: unknown) => {
+    if (!wanted.current) return;
+    wanted.current = false;
+    player.stop();
+    setPlaying(false);
+    trouble((error as Error).message);
   });
+  const [loader] = useState(
+    () =>
+      new Latest<Question, Pass>(
+        ({ record, state, ducked, there }) =>
+          forTheEar(
+            record
+              ? sounds.record(record)
+              : there
+                ? sounds.passIn(there, state, ducked, there)
+                : sounds.pass(state, ducked),
+          ),
+        (pass, question) => {
+          ready.current = { question, pass };
+          setLift(pass.lift ?? null);
+          if (wanted.current) player.play(pass).catch(failed);
+        },
+        failed,
+      ),
+  );
+  const asked = useRef<Question | null>(null);
+  /** What is there already is played at once; what is not, when it has come. */
+  const load = useCallback(
+    (question: Question) => {
+      asked.current = question;
+      const { current } = ready;
+      if (current && same(current.question, question)) player.play(current.pass).catch(failed);
+      else loader.ask(question);
+    },
+    [failed, loader, player],
+  );
+  // Sound is asked for before the page draws itself anew.
+  useEffect(() => {
+    soon.current = (now, was) => {
+      if (!wanted.current || !asked.current || asked.current.record || asked.current.state !== was)
+        return;
+      asked.current = { ...asked.current, state: now };
+      loader.ask(asked.current);
+    };
+    return () => {
+      soon.current = null;
+    };
+  }, [loader, soon]);
   const evened = useLift(player, shown, wish, through !== null || record !== null);
   const hearing: Hearing = { ...wish, matchDb: matchDb(ducked) + evened };
   useEffect(() => player.set(hearing));
   useEffect(() => {
     if (wanted.current) {
-      loader.ask({ record, state: shown, ducked, there });
+      const question = { record, state: shown, ducked, there };
+      if (asked.current && same(asked.current, question)) return;
+      asked.current = question;
+      loader.ask(question);
       return;
     }
     const ahead = setTimeout(() => loader.ask({ record, state: shown, ducked, there }), STILL_MS);
@@ -105,8 +144,8 @@ export function useListening(
     if (wanted.current) return;
     wanted.current = true;
     setPlaying(true);
-    loader.ask({ record, state: shown, ducked, there });
-  }, [ducked, loader, record, shown, there]);
+    load({ record, state: shown, ducked, there });
+  }, [ducked, load, record, shown, there]);
   const toggle = useCallback(() => {
     if (!wanted.current) return start();
     wanted.current = false;

@@ -38,7 +38,7 @@ export function TrackList({ tracks, onCopy }: Props) {
     <div className="track-list">
       <h2>Tracks</h2>
       {tracks.length === 0 ? (
-        <p className="calm">None yet. What you begin is kept here, and saved as you go.</p>
+        <p className="calm">No tracks yet. They are listed here, and saved as you work.</p>
       ) : (
         <div className="begin-row">
           <Form.Control
@@ -109,9 +109,7 @@ export function TrackList({ tracks, onCopy }: Props) {
           </tbody>
         </table>
       )}
-      {tracks.length > 0 && shown.length === 0 && (
-        <p className="calm">No track is called like that.</p>
-      )}
+      {tracks.length > 0 && shown.length === 0 && <p className="calm">No track by that name.</p>}
       <p role="status" tabIndex={-1} ref={status}>
         {told}
       </p>

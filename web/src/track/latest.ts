@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { AGAIN_MS, isAway } from "../api/client";
+import { afterSound } from "./first";
 
 /**
  * Asks one question at a time and drops all but the latest wish in between, so that a dragged
@@ -44,7 +45,7 @@ export interface Latestly<A> {
 
 /**
  * The answer to the latest question; while one is on its way the old answer stays, and is stale. A server that is
- * away is asked again until it answers.
+ * away is asked again until it answers. Sound that is on its way goes first.
  */
 export function useLatest<Q, A>(question: Q | null, fetch: (q: Q) => Promise<A>): Latestly<A> {
   const [state, setState] = useState<{ data: A | null; error: Error | null; of: Q | null }>({
@@ -57,7 +58,7 @@ export function useLatest<Q, A>(question: Q | null, fetch: (q: Q) => Promise<A>)
   useEffect(() => {
     if (question === null) return;
     const current = (asker.current ??= new Latest<Q, A>(
-      fetch,
+      (one) => afterSound().then(() => fetch(one)),
       (data, of) => setState({ data, error: null, of }),
       (error, of) => {
         const away = isAway(error);

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { AGAIN_MS, api, isAway, Problem, type SavedTrack, type TrackState } from "../api/client";
+import type { Soon } from "./first";
 import { fresh, isDirty, settle, useGestures } from "./gestures";
 
 const QUIET_MS = 350;
@@ -27,7 +28,7 @@ export interface TrackDesk {
 }
 
 /** The working state of a track: changed at once, stored when a gesture ends or the hand rests. */
-export function useTrack(opened: SavedTrack): TrackDesk {
+export function useTrack(opened: SavedTrack, soon: Soon): TrackDesk {
   const queries = useQueryClient();
   const [track, setTrack] = useState(opened);
   const [state, setState] = useState(opened.state);
@@ -99,16 +100,18 @@ export function useTrack(opened: SavedTrack): TrackDesk {
 
   const change = useCallback(
     (next: (old: TrackState) => TrackState) => {
-      const changed = next(current.current.state);
-      if (changed === current.current.state) return;
+      const was = current.current.state;
+      const changed = next(was);
+      if (changed === was) return;
       current.current.state = changed;
+      soon.current?.(changed, was);
       setState(changed);
       setSaving((old) => (old === "stale" ? old : "waiting"));
       window.clearTimeout(timer.current);
       if (held.current) return;
       timer.current = window.setTimeout(() => void inLine(store), QUIET_MS);
     },
-    [held, inLine, store],
+    [held, inLine, soon, store],
   );
 
   const step = useCallback(

@@ -155,7 +155,7 @@ export function BeatWindow({ alone, player }: Props) {
         className={dim ? "dim zooms" : "zooms"}
         aria-hidden={ready ? undefined : true}
         role="group"
-        aria-label="Beat window: plus and minus zoom, arrows move along it, Home shows it as it was"
+        aria-label="Beat window: plus and minus zoom, arrows scroll, Home shows all"
         tabIndex={0}
         onKeyDown={zoom.keys}
       >

@@ -168,7 +168,11 @@ function KickBeats() {
             type="button"
             className={`cell${beat % 1 === 0 ? " cell-beat" : ""}`}
             aria-pressed={on}
-            aria-label={`Kick on beat ${beat}`}
+            aria-label={
+              beat % 1 === 0
+                ? `Kick on beat ${beat}`
+                : `Kick on beat ${Math.floor(beat)}, sixteenth ${4 * (beat % 1) + 1}`
+            }
             disabled={on && kick.steps.length === 1}
             onClick={() =>
               change(

@@ -50,7 +50,7 @@ export function Sections() {
                     <Button
                       size="sm"
                       variant="outline-secondary"
-                      aria-label={`Take ${one.name} in hand`}
+                      aria-label={`Go to ${one.name}`}
                       onClick={() => toSection(one.id)}
                     >
                       open

@@ -26,7 +26,7 @@ export function AimFor({ one }: { one: Ducking }) {
       say(
         found.complete
           ? `${nameOf(shown, target)} is heard going down by ${found.heard_db.toFixed(1)} dB.`
-          : `${nameOf(shown, target)} is heard going down by ${found.heard_db.toFixed(1)} dB: nearer than this it does not come with this curve.`,
+          : `${nameOf(shown, target)} is heard going down by ${found.heard_db.toFixed(1)} dB: this curve gets no closer.`,
       );
     } catch (error) {
       say((error as Error).message);

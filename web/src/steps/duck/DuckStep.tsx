@@ -56,7 +56,7 @@ function KickAndBass() {
           ? "Kick and bass do not collide: nothing to duck."
           : solved.complete
             ? `Solved: the bass gives up ${solved.cost_db.toFixed(1)} dB on average.`
-            : "The kicks leave too little room to end the collision wholly; this is the closest.",
+            : "The kicks are too close together to end the collision completely; this is the closest.",
       );
     } catch (error) {
       say((error as Error).message);

@@ -64,7 +64,7 @@ export function OtherDuckings() {
             ? "These do not cover each other: nothing to duck."
             : complete
               ? `Solved: it gives up ${cost_db.toFixed(1)} dB on average.`
-              : "What starts it leaves too little room to clear it wholly; this is the closest.",
+              : "Its triggers are too close together to clear it completely; this is the closest.",
         );
       })
       .catch((error: Error) => say(error.message));

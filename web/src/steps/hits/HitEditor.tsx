@@ -64,7 +64,7 @@ export function HitEditor({ hit }: { hit: Hit }) {
             layer
             <select
               className="form-select form-select-sm"
-              aria-label="Layer at hand"
+              aria-label="Selected layer"
               value={layer}
               onChange={(event) => chooseLayer(Number(event.target.value))}
             >

@@ -106,7 +106,7 @@ function Takes(props: { source: Sampled; onChange: (takes: Sampled["takes"]) => 
     <ul className="other-takes" aria-label="Takes of this sound">
       <li>
         <span>{source.name}</span>
-        <small>full strength</small>
+        <small>full velocity</small>
       </li>
       {source.takes.map((take, n) => (
         <li key={n}>

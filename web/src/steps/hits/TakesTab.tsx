@@ -58,7 +58,7 @@ export function TakesTab({ id, chooseLayer }: TabProps) {
         {shown.recordings.length > 1 && (
           <select
             className="form-select form-select-sm"
-            aria-label="Recording at hand"
+            aria-label="Selected recording"
             value={at}
             onChange={(event) => setWish(Number(event.target.value))}
           >

@@ -39,8 +39,8 @@ export function MidiTab() {
   return (
     <div className="midi">
       <p className="lead">
-        Out go tempo, key, kick, hits, every line that is heard and a ghost trigger: one track each,
-        with the swing as it is played.
+        Exports tempo, key, kick, hits, every line that is heard and a ghost trigger: one track
+        each, with its swing.
       </p>
       <Button
         size="sm"
@@ -54,8 +54,8 @@ export function MidiTab() {
         Save the loop as MIDI
       </Button>
       <p className="lead midi-in">
-        In come the first eight bars of one track as the line in hand, {voice?.name}, counted from
-        the chord roots.
+        Imports the first eight bars of one track as the line {voice?.name}, counted from the chord
+        roots.
       </p>
       <label className="btn btn-sm btn-outline-secondary">
         Open a MIDI file…

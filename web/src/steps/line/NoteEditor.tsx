@@ -29,7 +29,7 @@ export function NoteEditor({ note, heard, root, glides, onEdit }: Props) {
     : [...RELATIONS, note.semitones].sort((a, b) => a - b);
   const kick = heard && Math.abs(heard.kick_ms);
   return (
-    <div className="note-editor" role="group" aria-label="The note at hand">
+    <div className="note-editor" role="group" aria-label="Selected note">
       <label className="layer-choice">
         above {root}
         <select

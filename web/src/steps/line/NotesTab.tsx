@@ -160,7 +160,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
                   text: one
                     ? late || (one.strength < 1 ? `${Math.round(100 * one.strength)}` : "●")
                     : "",
-                  label: `${hit.name}, place ${m + 1}${one ? `, strength ${Math.round(100 * one.strength)} per cent` : ""}${late ? `, ${late} ms off the grid` : ""}`,
+                  label: `${hit.name}, place ${m + 1}${one ? `, velocity ${Math.round(100 * one.strength)} per cent` : ""}${late ? `, ${late} ms off the grid` : ""}`,
                 };
               })}
               onToggle={(m) => {
@@ -181,7 +181,7 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
                 along: (one.at - first) / 4,
                 strength: one.strength,
                 chosen: one.at === inHand,
-                label: `${hit.name}, ${pattern.offGrid(one.at, step, facts.beat_ms)} ms off the grid, strength ${Math.round(100 * one.strength)} per cent`,
+                label: `${hit.name}, ${pattern.offGrid(one.at, step, facts.beat_ms)} ms off the grid, velocity ${Math.round(100 * one.strength)} per cent`,
               }))}
               onMark={(place) => setStruck({ id: hit.id, at: place })}
             />

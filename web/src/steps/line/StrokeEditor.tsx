@@ -86,7 +86,7 @@ export function StrokeEditor({ hit, stroke, step, onEdit, bars }: Props) {
             snap
           </Button>
           <PerCent
-            label="strength"
+            label="velocity"
             value={stroke.strength}
             onChange={(strength) =>
               onEdit((old) => pattern.changedAt(old, stroke.at, (one) => ({ ...one, strength })))

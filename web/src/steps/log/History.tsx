@@ -28,7 +28,7 @@ export function History({ all, onAll }: { all: boolean; onAll: () => void }) {
             <time dateTime={step.made_at}>{new Date(step.made_at).toLocaleString()}</time>
             <b>{step.what || (n === found.length - 1 ? "as it began" : "a change")}</b>
             <span className="why">
-              {step.here ? "at hand" : step.on_path ? "" : "left behind by undo"}
+              {step.here ? "now" : step.on_path ? "" : "left behind by undo"}
             </span>
             <span className="acts">
               <Button

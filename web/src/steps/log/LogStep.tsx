@@ -90,7 +90,7 @@ export function LogStep() {
           title="With its time, tied to the track as it is now"
           onClick={() => void write(judging.addEntry(track.id, "note", note), "Noted.")}
         >
-          Only note it
+          Add a note only
         </Button>
       </Form>
       <div className="log-find">

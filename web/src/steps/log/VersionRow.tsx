@@ -111,7 +111,7 @@ export function VersionRow({ version, before, onChanged, onDelete }: Props) {
             href={rawAddress(track.id, version.id)}
             download
           >
-            Save as it is
+            Save it raw
           </a>
         ) : (
           <>

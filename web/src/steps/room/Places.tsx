@@ -61,7 +61,7 @@ export function Places() {
           <Button
             size="sm"
             variant="outline-secondary"
-            aria-label={`Take ${place.room === "own" ? place.name : ""} out of the places`}
+            aria-label={`Remove ${place.room === "own" ? place.name : ""} from the places`}
             onClick={() => {
               if (at(place)) choose(named("club"));
               forget.mutate(id);

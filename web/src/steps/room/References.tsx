@@ -179,7 +179,7 @@ export function References() {
                   <Button
                     size="sm"
                     variant="outline-secondary"
-                    aria-label={`Take ${one.name} away`}
+                    aria-label={`Remove ${one.name}`}
                     onClick={() =>
                       void judging
                         .dropReference(one.id)
@@ -227,7 +227,7 @@ function Differences({ differences, used }: { differences: Finding[]; used: numb
       .finally(() => setTrying(null));
   };
   if (differences.length === 0)
-    return <p className="calm">Nothing of the low end is different by as much as one hears.</p>;
+    return <p className="calm">No audible difference in the low end.</p>;
   return (
     <>
       <ol className="room-differences" aria-label="Differences, the largest first">

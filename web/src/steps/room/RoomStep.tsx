@@ -48,7 +48,7 @@ export function RoomStep() {
         </Button>
         <Form.Select
           size="sm"
-          aria-label="Made equally loud by"
+          aria-label="Match loudness by"
           value={by}
           onChange={(event) => inRoom.setBy(event.target.value as typeof by)}
         >
@@ -56,7 +56,7 @@ export function RoomStep() {
           <option value="low band">equal low band</option>
         </Form.Select>
         {through && lift && (
-          <span className="match" title="What was given so that both are equally loud">
+          <span className="match" title="Gain given so that both are equally loud">
             gain {decibels(lift.gain_db)}
             {lift.short ? ", still quieter: there is too little to lift" : ""}
           </span>

@@ -28,7 +28,7 @@ export function AtHand({
       .catch((error: Error) => say(error.message));
   };
   return (
-    <section className="stock-at-hand" aria-label="The sound at hand">
+    <section className="stock-at-hand" aria-label="Selected sound">
       <span title={sound.places.join("\n")}>{sound.path}</span>
       <span>
         sub {maybe(sound.sub_db, decibels)}, click {maybe(sound.click_db, decibels)}, centre{" "}

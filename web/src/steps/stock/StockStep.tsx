@@ -138,7 +138,7 @@ export function StockStep() {
             label="What comes first"
             options={[
               ["fit", `fit for ${nameOf(state, here)}`],
-              ["likeness", "likeness"],
+              ["likeness", "similarity"],
               ["name", "kind"],
             ]}
             value={order}
@@ -202,7 +202,7 @@ export function StockStep() {
               disabled={!at}
               onClick={() => setLike(at?.hash ?? null)}
             >
-              Like the one at hand
+              Like the selected one
             </Button>
           )}
           <span className="calm" role="status">
@@ -247,10 +247,10 @@ export function StockStep() {
             disabled={!audition}
             onClick={() => setAudition(null)}
           >
-            Back to what was there
+            Back to the old sound
           </Button>
           <Button size="sm" variant="outline-secondary" disabled={!at || blind} onClick={keep}>
-            {at && kept.some(({ hash }) => hash === at.hash) ? "Keep no more" : "Keep"} <kbd>V</kbd>
+            {at && kept.some(({ hash }) => hash === at.hash) ? "Don’t keep" : "Keep"} <kbd>V</kbd>
           </Button>
           <Button
             size="sm"
