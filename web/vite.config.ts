@@ -8,6 +8,9 @@ export default defineConfig({
     outDir: "../juglant/pages",
     emptyOutDir: true,
     target: "es2022",
+    rolldownOptions: {
+      output: { minify: { compress: { treeshake: { propertyReadSideEffects: false } } } },
+    },
     modulePreload: { polyfill: false },
     assetsInlineLimit: 0,
   },

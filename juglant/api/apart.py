@@ -9,11 +9,10 @@ from juglant.api import jobs
 from juglant.api.hits import HitQuestion, import_bytes, layer_there
 from juglant.api.studio import AtDesk
 from juglant.core import RATE
-from juglant.core.errors import UserError
+from juglant.core.errors import CancelledError, UserError
 from juglant.core.kept import sound_key
 from juglant.core.lowend.session import Array
 from juglant.core.matching.apart import Likeness, taken_apart
-from juglant.core.matching.fit import CancelledError
 from juglant.core.recipes.hit import MOST_LAYERS, Hit, Layer
 from juglant.files.audio import encode_wav_float
 

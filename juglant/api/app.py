@@ -1,16 +1,11 @@
 """The application, put together."""
 
 import json
-from contextlib import suppress
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from fastapi import FastAPI
 from fastapi.routing import APIRoute
-from starlette.exceptions import HTTPException
-from starlette.responses import Response
-from starlette.staticfiles import StaticFiles
-from starlette.types import Scope
 
 from juglant import __version__
 from juglant.api import (
@@ -45,6 +40,7 @@ from juglant.api import (
     whole,
 )
 from juglant.api.guard import Guard
+from juglant.api.pages import PAGES, Pages
 from juglant.api.studio import open_desk
 from juglant.api.turns import Turns
 from juglant.store.database import Studio
@@ -54,35 +50,10 @@ _ROUTERS = (
     room, references, compare, ear, entries, sound, closeup, shapes, findings, log, handover, outlet, whole,
     design,
 )  # fmt: skip
-# No file of the page has a longer name.
-_LONGEST_PATH = 400
-PAGES = Path(__file__).parents[1] / "pages"
 
 
 def _operation(route: APIRoute) -> str:
     return route.name
-
-
-class Pages(StaticFiles):
-    """The built interface. What has no file of its own is a place within the page."""
-
-    async def get_response(self, path: str, scope: Scope) -> Response:
-        """A file, the page, or a problem."""
-        if path.startswith("api/") or len(path) > _LONGEST_PATH or not path.isprintable():
-            return errors.problem(404, "There is nothing at this address.", "not-found")
-        if scope["method"] not in ("GET", "HEAD"):
-            return errors.problem(405, "This address can only be read.", "http")
-        with suppress(HTTPException):
-            found = await super().get_response(path, scope)
-            if path.startswith("assets/"):
-                found.headers["Cache-Control"] = "public, max-age=31536000, immutable"
-            return found
-        try:
-            page = await super().get_response("index.html", scope)
-        except HTTPException:
-            return Response("The interface is not built yet: run make run.", 503, media_type="text/plain")
-        page.headers["Cache-Control"] = "no-cache"
-        return page
 
 
 def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:

@@ -4,37 +4,13 @@ from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse
 
+from juglant.api.problems import problem
 from juglant.core.errors import UserError
 
-
-class Problem(BaseModel):
-    """What went wrong: a plain sentence, and the field it belongs to if there is one."""
-
-    type: str
-    title: str
-    status: int
-    detail: str
-    field: str | None = None
-
-
 _STATUS = {"not-found": 404, "stale": 409, "too-large": 413, "storage": 503}
-_TITLES = {
-    403: "Not allowed", 404: "Not found", 409: "Changed elsewhere", 413: "Too large",
-    422: "Cannot be used", 500: "Something went wrong here", 503: "Cannot be stored",
-}  # fmt: skip
-
-
-def problem(status: int, detail: str, kind: str, field: str | None = None) -> JSONResponse:
-    """The response for one problem."""
-    body = Problem(
-        type=f"urn:juglant:{kind}", title=_TITLES.get(status, "Error"), status=status, detail=detail,
-        field=field,
-    )  # fmt: skip
-    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
 
 
 def _sentence(error: dict[str, Any]) -> tuple[str, str]:

@@ -5,18 +5,19 @@ from urllib.parse import urlsplit
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from juglant.api.errors import problem
-from juglant.files.audio import MOST_BYTES
-from juglant.files.parcel import MOST_BYTES as MOST_PARCEL_BYTES
-from juglant.files.passage import MOST_RECORD_BYTES
+from juglant.api.problems import problem
+from juglant.files.sizes import MOST_PARCEL_BYTES, MOST_RECORD_BYTES, MOST_SOUND_BYTES
 
 HOSTS = {"127.0.0.1", "localhost", "::1"}
 _MOST_JSON_BYTES = 1024 * 1024
 # What takes whole files, and how large they may be.
 _UPLOADS = {
-    "/api/audio": MOST_BYTES, "/api/brief/reference": MOST_BYTES, "/api/tracks/parcel": MOST_PARCEL_BYTES,
-    "/api/room/responses": MOST_BYTES, "/api/references": MOST_RECORD_BYTES,
-}  # fmt: skip
+    "/api/audio": MOST_SOUND_BYTES,
+    "/api/brief/reference": MOST_SOUND_BYTES,
+    "/api/room/responses": MOST_SOUND_BYTES,
+    "/api/tracks/parcel": MOST_PARCEL_BYTES,
+    "/api/references": MOST_RECORD_BYTES,
+}
 
 HEADERS = {
     "Content-Security-Policy": (

@@ -2,16 +2,18 @@
 
 import shutil
 import tempfile
+import weakref
 from pathlib import Path
 from urllib.parse import quote
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
-from starlette.background import BackgroundTask
 
+from juglant.api import jobs
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
-from juglant.core.errors import UserError
+from juglant.core.errors import CancelledError, UserError
+from juglant.core.kept import sound_key
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.sections import Track
 from juglant.files.arranged import write_arranged
@@ -75,23 +77,44 @@ def handover(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> Ha
     )
 
 
-@router.get("/arrangement.zip", response_class=Response)
-def arrangement_zip(desk: AtDesk, track_id: RowId) -> Response:
-    """The whole arrangement played straight through, as one ZIP."""
+class _Written:
+    """A file in a folder that goes when nobody needs it any more."""
+
+    def __init__(self, name: str) -> None:
+        folder = tempfile.mkdtemp(prefix="juglant-arrangement-")
+        self.path = Path(folder) / name
+        weakref.finalize(self, shutil.rmtree, folder, ignore_errors=True)
+
+
+@router.post("/arrangement")
+def begin_arrangement(desk: AtDesk, request: Request, track_id: RowId) -> jobs.JobView:
+    """Begin to play the whole arrangement straight through into a ZIP."""
     name, track = _track(desk, track_id)
     if not track.arrangement:
         raise UserError("Nothing is arranged yet: put sections in order in the Brief.", "arrangement")
-    folder = tempfile.mkdtemp(prefix="juglant-arrangement-")
-    try:
-        out = Path(folder) / f"{plain_name(name)}_arrangement.zip"
-        write_arranged(desk.session, name, track, out)
-    except BaseException:
-        shutil.rmtree(folder, ignore_errors=True)
-        raise
-    return FileResponse(
-        out, media_type="application/zip", filename=out.name,
-        background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True),
-    )  # fmt: skip
+
+    def work(job: jobs.Job) -> str:
+        def told(share: float) -> bool:
+            job.done = round(100 * share)
+            return not job.stop.is_set()
+
+        job.total, out = 100, _Written(f"{plain_name(name)}_arrangement.zip")
+        try:
+            write_arranged(desk.session, name, track, out.path, told)
+        except CancelledError:
+            return "It was stopped."
+        job.result = out
+        return f"{name} was played straight through."
+
+    sort = f"arrangement {track_id} {sound_key(name, track)[:12]}"
+    return jobs.view(jobs.jobs_of(request).start(sort, f"Playing {name} straight through", work))
+
+
+@router.get("/arrangement/{job_id}", response_class=Response)
+def arrangement_zip(request: Request, track_id: RowId, job_id: jobs.JobId) -> Response:
+    """The ZIP of it."""
+    out = jobs.result_of(request, job_id, _Written).path
+    return FileResponse(out, media_type="application/zip", filename=out.name)
 
 
 @router.get("/kit.zip", response_class=Response)

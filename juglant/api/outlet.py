@@ -17,9 +17,10 @@ from juglant.core.errors import NotFoundError, UserError
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.sections import Track
 from juglant.core.replaced import FileNumbers, file_numbers, file_of, what_changed, with_file
-from juglant.files.audio import MOST_BYTES, decode
+from juglant.files.audio import decode
 from juglant.files.handed import called, track_files
 from juglant.files.outlet import checked_folder, sound_in, sounds_in, written
+from juglant.files.sizes import MOST_SOUND_BYTES
 from juglant.store import audio, entries, outlets, tracks
 from juglant.store.outlets import Outlet, Watched
 
@@ -95,7 +96,7 @@ class HandOver(BaseModel):
 @lru_cache(maxsize=256)
 def _digest(path: Path, stamp: tuple[int, int]) -> str | None:
     """The hash of a file as it was at a stamp; None where it is too large to be a part."""
-    return None if stamp[1] > MOST_BYTES else hashlib.sha256(path.read_bytes()).hexdigest()
+    return None if stamp[1] > MOST_SOUND_BYTES else hashlib.sha256(path.read_bytes()).hexdigest()
 
 
 def _now(path: Path) -> str | None:

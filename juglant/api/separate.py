@@ -1,15 +1,12 @@
 """Separate: what kick and bass give up to each other, and what that does."""
 
-import json
-from collections.abc import Iterator
-from dataclasses import asdict
-
-from fastapi import APIRouter, Response
-from fastapi.responses import StreamingResponse
+from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
+from juglant.api import jobs
 from juglant.api.duck import Question
 from juglant.api.studio import AtDesk, as_json
+from juglant.core.kept import sound_key
 from juglant.core.lowend import separation
 from juglant.core.lowend.meeting import Meeting, meeting
 from juglant.core.lowend.part import solved_for
@@ -30,12 +27,11 @@ class SeparateView(BaseModel):
     meeting: Meeting
 
 
-class SolveStep(BaseModel):
-    """A line of the search: how far it is, and at the end the choices."""
+class SearchView(BaseModel):
+    """What a search found, from barely touched to fully separated, and for which sounds."""
 
-    done: float
-    choices: list[Degree] | None = None
-    solved_for: str = ""
+    choices: list[Degree]
+    solved_for: str
 
 
 @router.post("/view", response_model=SeparateView)
@@ -52,24 +48,26 @@ def separate_view(desk: AtDesk, question: Question) -> Response:
     )  # fmt: skip
 
 
-@router.post("/solve", response_model=SolveStep)
-def separate_solve(desk: AtDesk, state: TrackState) -> StreamingResponse:
-    """Search for the least that parts kick and bass: a line of JSON for every step of the search.
+@router.post("/search")
+def begin_search(desk: AtDesk, request: Request, state: TrackState) -> jobs.JobView:
+    """Begin to search for the least that parts kick and bass."""
 
-    Whoever hangs up ends the search.
-    """
-
-    def lines() -> Iterator[str]:
+    def work(job: jobs.Job) -> str:
+        job.total = 100
         for done, choices in separation.solve(desk.session, state):
-            told = None
+            if job.stop.is_set():
+                break
+            job.done = round(100 * done)
             if choices is not None:
-                told = [_plain(separation.checked(one, desk.session, state)) for one in choices]
-            step = {"done": done, "choices": told, "solved_for": solved_for(state)}
-            yield json.dumps(step) + "\n"
+                found = [separation.checked(one, desk.session, state) for one in choices]
+                job.result = SearchView(choices=found, solved_for=solved_for(state))
+        return "It was stopped." if job.stop.is_set() else "What parts kick and bass was found."
 
-    return StreamingResponse(lines(), media_type="application/x-ndjson")
+    sort = f"separate {sound_key(state)[:12]}"
+    return jobs.view(jobs.jobs_of(request).start(sort, "Parting kick and bass", work))
 
 
-def _plain(choice: Degree) -> dict[str, object]:
-    tried = {**asdict(choice.tried), "recipe": choice.tried.recipe.model_dump()}
-    return {"name": choice.name, "tried": {**tried, "clear": choice.tried.clear}}
+@router.get("/search/{job_id}")
+def searched(request: Request, job_id: jobs.JobId) -> SearchView:
+    """What came of it."""
+    return jobs.result_of(request, job_id, SearchView)

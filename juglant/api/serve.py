@@ -6,20 +6,25 @@ import signal
 import socket
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from threading import Thread
+from typing import TYPE_CHECKING
 
 import uvicorn
 
-from juglant.api.app import create_app
-from juglant.api.studio import Desk, open_desk, read_track
-from juglant.api.views import answer_view
-from juglant.core import RATE
+from juglant.api.early import Early
 from juglant.core.errors import UserError
-from juglant.core.recipes.track import TrackState
-from juglant.demo.scenario import fill
-from juglant.store import keeping, tracks
+from juglant.store import keeping
 from juglant.store.database import STUDIO_FILE, Studio, studio_path
+
+if TYPE_CHECKING:
+    from fastapi import FastAPI
+
+    from juglant.api.studio import Desk
+    from juglant.core.recipes.track import TrackState
+
+# What renders is imported where it is first needed: the page is there before it.
 
 
 def _listening(port: int) -> socket.socket:
@@ -38,18 +43,25 @@ def _listening(port: int) -> socket.socket:
     return listener
 
 
-def _first_state(desk: Desk) -> TrackState:
+def _first_state(desk: "Desk") -> "TrackState":
     """What is opened first: the oldest track, or what a new one begins with."""
+    from juglant.api.studio import read_track
+    from juglant.core.recipes.track import TrackState
+    from juglant.store import tracks
+
     with desk.studio.reading() as db:
         for track in tracks.everything(db)[:1]:
             return read_track(tracks.get(db, track.id).body).state
     return TrackState()
 
 
-def warm(desk: Desk) -> None:
+def warm(desk: "Desk") -> None:
     """Answer the first track before it is asked for: compiled code and tables are loaded on the
     way, and what is rendered is kept for the page that will ask.
     """
+    from juglant.api.views import answer_view
+    from juglant.core import RATE
+
     try:
         with contextlib.suppress(UserError):  # who opens a track that cannot be read is told then
             answer_view(desk.session, _first_state(desk), 0, RATE)
@@ -60,20 +72,37 @@ def warm(desk: Desk) -> None:
         gc.enable()
 
 
-def _serve(studio: Studio, port: int, note: str) -> None:
+def _loaded(studio: Studio, fill: Callable[[Studio], None] | None) -> "FastAPI":
+    """The application of a studio, which is filled before; it goes on to get warm by itself."""
+    from juglant.api.app import create_app
+
+    if fill is not None:
+        fill(studio)
+    app = create_app(studio)
+    Thread(target=warm, args=(app.state.desk,), daemon=True).start()
+    return app
+
+
+def _serve(studio: Studio, port: int, note: str, fill: Callable[[Studio], None] | None = None) -> None:
     # Stopped from outside, it still clears up what is its own.
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     # Whoever renders gives way to whoever answers after 1 ms rather than after 5.
     sys.setswitchinterval(0.001)
     with _listening(port) as listener:
-        app = create_app(studio)
-        Thread(target=warm, args=(app.state.desk,), daemon=True).start()
+        early: Early[FastAPI] = Early()
+        server = uvicorn.Server(uvicorn.Config(early, log_level="warning", lifespan="off"))
+
+        def stop() -> None:
+            server.should_exit = True
+
+        early.begin(lambda: _loaded(studio, fill), stop)
         address = f"http://127.0.0.1:{listener.getsockname()[1]}"
         print(f"Juglant is ready at {address}\n{note}\nCtrl+C stops it.", flush=True)
         try:
-            uvicorn.Server(uvicorn.Config(app, log_level="warning")).run(sockets=[listener])
+            server.run(sockets=[listener])
         finally:
-            app.state.jobs.end()
+            if early.app is not None:
+                early.app.state.jobs.end()
 
 
 def serve_studio(port: int, data: Path | None) -> None:
@@ -84,14 +113,22 @@ def serve_studio(port: int, data: Path | None) -> None:
     _serve(studio, port, f"Your studio: {path}")
 
 
+def _demo(studio: Studio) -> None:
+    from juglant.demo.scenario import fill
+
+    fill(studio)
+
+
 def serve_demo(port: int) -> None:
     """Serve the invented tracks from a folder that is removed at the end."""
     with tempfile.TemporaryDirectory(prefix="juglant-demo-") as folder:
         studio = Studio(Path(folder) / STUDIO_FILE)
-        fill(studio)
-        _serve(studio, port, "Demo tracks, thrown away at the end; your own studio is not touched.")
+        note = "Demo tracks, thrown away at the end; your own studio is not touched."
+        _serve(studio, port, note, _demo)
 
 
 if __name__ == "__main__":
+    from juglant.api.studio import open_desk
+
     with tempfile.TemporaryDirectory() as folder:
         warm(open_desk(Studio(Path(folder) / STUDIO_FILE)))

@@ -10,7 +10,7 @@ from juglant.api.parcels import packed, unpacked
 from juglant.cli.app import app
 from juglant.cli.common import Refused, print_table, write
 from juglant.core.errors import UserError
-from juglant.files.parcel import MOST_BYTES
+from juglant.files.sizes import MOST_PARCEL_BYTES
 from juglant.store import tracks
 from juglant.store.database import Studio, studio_path
 from juglant.store.keeping import opened
@@ -61,7 +61,7 @@ def track(
 
 def _bytes_of(file: Path) -> bytes:
     try:
-        if file.stat().st_size > MOST_BYTES:
+        if file.stat().st_size > MOST_PARCEL_BYTES:
             raise UserError(f"{file} is larger than any track.")
         return file.read_bytes()
     except OSError as error:

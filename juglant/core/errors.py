@@ -15,6 +15,10 @@ class UserError(Exception):
         self.kind = kind
 
 
+class CancelledError(Exception):
+    """Somebody has asked to stop."""
+
+
 class NotFoundError(UserError):
     """What was asked for is not in this studio."""
 

@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 
 from juglant.core import music
 from juglant.core.errors import UserError
+from juglant.files.sizes import MOST_SOUND_BYTES
 
 Array = NDArray[np.float64]
 
-MOST_BYTES = 50 * 1024 * 1024
 MOST_SECONDS = 60.0
 RATES_HZ = (8_000, 384_000)
 _LOUDEST = 1000.0  # +60 dBFS: beyond that a float file holds something else than audio
@@ -76,8 +76,8 @@ def decode(data: bytes, name: str) -> Audio:
     shown = f"“{name}”"
     if not data:
         raise UserError(f"{shown} is empty.", "file")
-    if len(data) > MOST_BYTES:
-        raise UserError(f"{shown} is larger than {MOST_BYTES // 2**20} MB.", "file", "too-large")
+    if len(data) > MOST_SOUND_BYTES:
+        raise UserError(f"{shown} is larger than {MOST_SOUND_BYTES // 2**20} MB.", "file", "too-large")
     damaged = f"{shown} is damaged or cut short: it holds less than its header says."
     codec: str | None = None
     try:

@@ -12,10 +12,10 @@ from juglant.core.errors import UserError
 from juglant.core.recipes.sections import Track
 from juglant.files.handover import zipped
 from juglant.files.names import numbered
+from juglant.files.sizes import MOST_PARCEL_BYTES
 
 _TRACK, _NAME, _AUDIO = "track.json", "name.txt", "audio/"
 # More than this no track is made from.
-MOST_BYTES = 512 << 20
 _MOST_FILES = 2000
 # How zip programs pack unless told otherwise; what else there is fails in ways of its own.
 _PACKED = (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED)
@@ -60,7 +60,7 @@ def read_parcel(data: bytes, shown: str) -> Parcel:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             inside = archive.infolist()
-            if len(inside) > _MOST_FILES or sum(one.file_size for one in inside) > MOST_BYTES:
+            if len(inside) > _MOST_FILES or sum(one.file_size for one in inside) > MOST_PARCEL_BYTES:
                 raise UserError(f"“{shown}” holds more than any track is made from.", "file", "too-large")
             if any(one.compress_type not in _PACKED for one in inside):
                 raise UserError(f"“{shown}” is packed in a way that cannot be read here.", "file")

@@ -8,10 +8,10 @@ import numpy as np
 import soundfile
 
 from juglant.core.errors import UserError
-from juglant.files.audio import MOST_BYTES, MOST_SECONDS, Audio, decode
+from juglant.files.audio import MOST_SECONDS, Audio, decode
+from juglant.files.sizes import MOST_RECORD_BYTES, MOST_SOUND_BYTES
 
 LONGEST_S = 900.0
-MOST_RECORD_BYTES = 1 << 30
 # So long is the passage, and in such steps it is looked for.
 PASSAGE_S, _STEP_S = 30.0, 1.0
 _LOW_HZ = (30.0, 150.0)
@@ -41,7 +41,7 @@ def passage(path: Path, called: str | None = None, from_s: float | None = None) 
         return _whole(path, name)
     if from_s is not None and from_s >= info.duration - _STEP_S:
         raise UserError(f"“{name}” ends after {info.duration:.0f} s, before the passage begins.", "from_s")
-    if from_s is None and info.duration <= MOST_SECONDS and path.stat().st_size <= MOST_BYTES:
+    if from_s is None and info.duration <= MOST_SECONDS and path.stat().st_size <= MOST_SOUND_BYTES:
         return _whole(path, name)
     if info.duration > LONGEST_S:
         minutes = info.duration / 60

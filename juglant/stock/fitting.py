@@ -13,7 +13,8 @@ from juglant.core.recipes.parts import Voice
 from juglant.core.recipes.track import TrackState
 from juglant.core.stock.fit import EXACTLY, Fit, first_look, ranked
 from juglant.core.stock.kinds import KINDS, Kind
-from juglant.files.audio import MOST_BYTES, decode
+from juglant.files.audio import decode
+from juglant.files.sizes import MOST_SOUND_BYTES
 from juglant.store import stock
 from juglant.store.stock import STOCK_FILE, Entry, Stock, stock_of
 
@@ -75,7 +76,7 @@ def _file_of(held: Stock, digest: str) -> tuple[tuple[bytes, str] | None, list[P
         places = stock.places_of(db, digest)
     for path in places:
         try:
-            if path.stat().st_size > MOST_BYTES:
+            if path.stat().st_size > MOST_SOUND_BYTES:
                 continue
             data = path.read_bytes()
         except OSError:

@@ -20,7 +20,8 @@ from juglant.core import ENGINE_VERSION
 from juglant.core.aside import alone
 from juglant.core.errors import UserError
 from juglant.core.stock.known import Known, known
-from juglant.files.audio import MOST_BYTES, decode
+from juglant.files.audio import decode
+from juglant.files.sizes import MOST_SOUND_BYTES
 from juglant.store import stock
 from juglant.store.stock import Stock
 
@@ -65,8 +66,8 @@ def look(path: str, stock_file: str | None = None) -> Looked:
     """
     name = os.path.basename(path).encode("utf-8", "replace").decode()
     try:
-        if os.path.getsize(path) > MOST_BYTES:
-            raise UserError(f"“{name}” is larger than {MOST_BYTES // 2**20} MB.")
+        if os.path.getsize(path) > MOST_SOUND_BYTES:
+            raise UserError(f"“{name}” is larger than {MOST_SOUND_BYTES // 2**20} MB.")
         data = Path(path).read_bytes()
         digest = hashlib.sha256(data).hexdigest()
         if stock_file is not None and stock.measured(stock_file, digest):

@@ -1,6 +1,5 @@
 """A file taken apart over the API: a job, and what comes of it."""
 
-import time
 from typing import Any
 
 from starlette.testclient import TestClient
@@ -9,6 +8,7 @@ from juglant.core import RATE
 from juglant.core.hits.making import made
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Imported, MadeKick
+from tests.api.ended import ended
 from tests.files_made import written
 from tests.signals import noise
 
@@ -21,20 +21,11 @@ def _hit(client: TestClient) -> dict[str, Any]:
     return Hit.of(Imported(audio=audio, name="kick.wav"), name="Kick").model_dump(mode="json")
 
 
-def _ended(client: TestClient, job: dict[str, Any]) -> dict[str, Any]:
-    for _ in range(600):
-        [now] = [one for one in client.get("/api/jobs").json() if one["id"] == job["id"]]
-        if now["state"] not in ("running", "waiting"):
-            return dict(now)
-        time.sleep(0.05)
-    raise AssertionError("the job does not end")
-
-
 def test_a_file_becomes_layers_that_sound_like_it(client: TestClient) -> None:
     hit = _hit(client)
     question = {"brief": BRIEF, "hit": hit, "layer": 0}
     job = client.post("/api/apart", json=question).json()
-    assert _ended(client, job)["state"] == "done"
+    assert ended(client, job)["state"] == "done"
     found = client.get(f"/api/apart/{job['id']}").json()
     assert [layer["name"] for layer in found["hit"]["layers"]][:2] == ["body", "click"]
     assert found["likeness"]["spectral_distance_db"] < 1.5
@@ -46,7 +37,7 @@ def test_it_can_be_stopped_and_what_is_no_layer_is_refused(client: TestClient) -
     hit = _hit(client)
     job = client.post("/api/apart", json={"brief": BRIEF, "hit": hit, "layer": 0}).json()
     client.post(f"/api/jobs/{job['id']}/stop")
-    assert _ended(client, job)["state"] in ("stopped", "done")
+    assert ended(client, job)["state"] in ("stopped", "done")
     assert client.post("/api/apart", json={"brief": BRIEF, "hit": hit, "layer": 3}).status_code == 422
     assert client.get("/api/apart/999999").status_code == 404
 
@@ -55,6 +46,6 @@ def test_what_has_no_tone_says_why(client: TestClient) -> None:
     x = noise(0.02)
     audio = client.post("/api/audio?name=short.wav", content=written(x, RATE)).json()["audio"]
     hit = Hit.of(Imported(audio=audio, name="short.wav"), name="Kick").model_dump(mode="json")
-    job = _ended(client, client.post("/api/apart", json={"brief": BRIEF, "hit": hit, "layer": 0}).json())
+    job = ended(client, client.post("/api/apart", json={"brief": BRIEF, "hit": hit, "layer": 0}).json())
     assert job["state"] == "failed"
     assert job["said"]

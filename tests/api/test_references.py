@@ -1,7 +1,6 @@
 """References over the wire: brought in as a job, played, held against, taken away."""
 
 import io
-import time
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from starlette.testclient import TestClient
 from bench.tracks import clean
 from juglant.core.lowend.session import Session
 from juglant.core.rooms.judged import everything
+from tests.api.ended import ended
 from tests.signals import RATE, Array
 
 
@@ -23,15 +23,6 @@ def _file(seed: int = 3, turns: int = 5) -> bytes:
     return out.getvalue()
 
 
-def _ended(client: TestClient, job: dict[str, Any]) -> dict[str, Any]:
-    for _ in range(600):
-        found = next(one for one in client.get("/api/jobs").json() if one["id"] == job["id"])
-        if found["state"] not in ("running", "waiting"):
-            return dict(found)
-        time.sleep(0.1)
-    raise AssertionError("it never ended")
-
-
 def _track(client: TestClient) -> dict[str, Any]:
     return dict(client.post("/api/tracks", json={"name": "One"}).json())
 
@@ -40,7 +31,7 @@ def test_a_record_is_measured_as_a_job_played_and_held_against_the_track(client:
     track = _track(client)
     address = f"/api/references?track={track['id']}"
     job = client.post(f"{address}&name=A%20record.flac", content=_file()).json()
-    assert _ended(client, job)["said"] == "A record.flac is a reference now."
+    assert ended(client, job)["said"] == "A record.flac is a reference now."
     [found] = client.get(address).json()
     assert found["name"] == "A record"
     assert found["record"]["kick_length_ms"] is not None
@@ -52,10 +43,10 @@ def test_a_record_is_measured_as_a_job_played_and_held_against_the_track(client:
 
     # A passage of one's own choice begins there, on the next kick.
     job = client.post(f"{address}&name=Again.flac&from_s=4", content=_file()).json()
-    assert _ended(client, job)["state"] == "done"
+    assert ended(client, job)["state"] == "done"
     assert 4.0 <= client.get(address).json()[1]["from_s"] < 6.5
     late = client.post(f"{address}&name=Late.flac&from_s=500", content=_file()).json()
-    assert "before the passage begins" in _ended(client, late)["said"]
+    assert "before the passage begins" in ended(client, late)["said"]
     client.delete(f"/api/references/{client.get(address).json()[1]['id']}")
 
     question = {"state": track["state"], "references": [found["id"]]}
@@ -79,10 +70,10 @@ def test_what_is_no_record_is_told_by_its_name_and_nothing_is_kept(
     track = _track(client)
     address = f"/api/references?track={track['id']}"
     job = client.post(f"{address}&name=odd.wav", content=data).json()
-    ended = _ended(client, job)
-    assert ended["state"] == "failed"
-    assert "odd.wav" in ended["said"]
-    assert said in ended["said"]
+    told = ended(client, job)
+    assert told["state"] == "failed"
+    assert "odd.wav" in told["said"]
+    assert said in told["said"]
     assert client.get(address).json() == []
 
 

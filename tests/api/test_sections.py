@@ -10,6 +10,7 @@ import soundfile
 from starlette.testclient import TestClient
 
 from juglant.core.recipes.track import TrackState
+from tests.api.ended import followed
 from tests.tracks import part, written
 
 
@@ -110,14 +111,18 @@ def test_every_section_is_handed_over_by_itself_or_all_of_them_in_folders(client
 
 def test_the_arrangement_is_handed_over_in_one_pass_with_its_sections_marked(client: TestClient) -> None:
     address, track = _with_break(client)
-    refused = client.get(f"{address}/arrangement.zip")
+    refused = client.post(f"{address}/arrangement")
     assert refused.status_code == 422
     assert "Nothing is arranged yet" in refused.json()["detail"]
     drop, break_ = (one["id"] for one in track["sections"])
     entries = [{"section": drop, "bars": 3}, {"section": break_, "bars": 2}, {"section": drop, "bars": 1}]
     order = {"entries": entries, "based_on": track["revision"], "at": drop}
     assert client.put(f"{address}/arrangement", json=order).status_code == 200
-    response = client.get(f"{address}/arrangement.zip")
+    job = client.post(f"{address}/arrangement").json()
+    told = followed(client, job)
+    assert (told[-1]["state"], told[-1]["said"]) == ("done", "Two parts was played straight through.")
+    assert [one["done"] for one in told] == sorted(one["done"] for one in told)
+    response = client.get(f"{address}/arrangement/{job['id']}")
     assert response.headers["content-type"] == "application/zip"
     archive = zipfile.ZipFile(io.BytesIO(response.content))
     head, tempo = "two-parts_arrangement", "128bpm"

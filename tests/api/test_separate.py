@@ -1,11 +1,10 @@
-"""Separate over HTTP: what is shown, and the search with its progress."""
-
-import json
+"""Separate over HTTP: what is shown, and the search as a job."""
 
 from fastapi.testclient import TestClient
 
 from juglant.core.recipes.track import TrackState
 from juglant.demo.scenario import COBNUT, HUSK
+from tests.api.ended import ended, followed
 
 
 def test_the_step_shows_numbers_plan_phases_and_map(client: TestClient) -> None:
@@ -21,17 +20,26 @@ def test_the_step_shows_numbers_plan_phases_and_map(client: TestClient) -> None:
     assert "250" in refused.json()["detail"]
 
 
-def test_a_search_tells_how_far_it_is_and_ends_with_choices(client: TestClient) -> None:
-    with client.stream("POST", "/api/separate/solve", json=COBNUT.model_dump(mode="json")) as answer:
-        lines = [json.loads(line) for line in answer.iter_lines()]
-    assert len(lines) > 10
-    assert [line["done"] for line in lines] == sorted(line["done"] for line in lines)
-    assert all(line["choices"] is None for line in lines[:-1])
-    last = lines[-1]["choices"][-1]["tried"]
-    assert last["clear"] is True
-    taken = TrackState.model_validate({**COBNUT.model_dump(), "separate": last["recipe"]})
+def test_a_search_is_a_job_that_ends_with_choices_or_is_stopped(client: TestClient) -> None:
+    state = COBNUT.model_dump(mode="json")
+    job = client.post("/api/separate/search", json=state).json()
+    # Asked for again meanwhile, it is the same one.
+    assert client.post("/api/separate/search", json=state).json()["id"] == job["id"]
+    done = [told["done"] for told in followed(client, job)]
+    assert done == sorted(done)
+    found = client.get(f"/api/separate/search/{job['id']}").json()
+    last = found["choices"][-1]["tried"]
+    taken = TrackState.model_validate(
+        {**COBNUT.model_dump(), "separate": last["recipe"], "separate_for": found["solved_for"]}
+    )
     view = client.post("/api/separate/view", json={"state": taken.model_dump(mode="json")}).json()
     assert view["now"]["overlap"]["collision_share"] < view["plain"]["overlap"]["collision_share"]
+
+    other = client.post("/api/separate/search", json=HUSK.model_dump(mode="json")).json()
+    client.post(f"/api/jobs/{other['id']}/stop")
+    told = ended(client, other)
+    assert (told["state"], told["said"]) == ("stopped", "It was stopped.")
+    assert client.get(f"/api/separate/search/{other['id']}").status_code == 404
 
 
 def test_every_ducking_is_reported_and_the_curve_told_as_a_compressor(client: TestClient) -> None:

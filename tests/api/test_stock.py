@@ -13,6 +13,7 @@ from juglant.core.recipes.kick import KickRecipe
 from juglant.core.synth.kick import render_kick
 from juglant.store import keeping
 from juglant.store.database import Studio
+from tests.api.ended import ended
 from tests.files_made import written
 from tests.signals import RATE, noise
 
@@ -31,17 +32,8 @@ def client(tmp_path_factory: pytest.TempPathFactory) -> TestClient:
     client = TestClient(create_app(Studio(root / "studio.sqlite")), base_url="http://127.0.0.1")
     job = client.post("/api/stock/folders", json={"path": str(sounds)}).json()
     assert job["sort"] == "scan"
-    assert _ended(client, job["id"])["said"] == "4 of 5 files were measured, 1 cannot be read."
+    assert ended(client, job)["said"] == "4 of 5 files were measured, 1 cannot be read."
     return client
-
-
-def _ended(client: TestClient, id: int) -> Any:
-    for _ in range(600):
-        job = next(one for one in client.get("/api/jobs").json() if one["id"] == id)
-        if job["state"] not in ("running", "waiting"):
-            return job
-        time.sleep(0.05)
-    raise AssertionError(job)
 
 
 def _sounds(client: TestClient, **wish: Any) -> dict[str, Any]:

@@ -67,7 +67,9 @@ class Forked:
 
 
 def _main() -> None:
-    import juglant.api.serve  # noqa: F401
+    import juglant.api.app
+    import juglant.api.serve
+    import juglant.demo.scenario  # noqa: F401
     from juglant.cli import main
 
     # Whoever ends is gone at once, with nobody to ask for it.

@@ -11,7 +11,7 @@ import pytest
 from playwright.sync_api import Page, expect
 from scipy import fft
 
-from juglant.api.app import PAGES
+from juglant.api.pages import PAGES
 from juglant.core.measure import levels
 from juglant.core.measure.listening import AHEAD_MS, CEILING_DB, RELEASE_MS
 from juglant.core.process import dynamics

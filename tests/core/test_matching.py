@@ -7,14 +7,14 @@ import pytest
 
 from bench.instruments import played
 from juglant.core import RATE
-from juglant.core.errors import UserError
+from juglant.core.errors import CancelledError, UserError
 from juglant.core.hits.making import made
 from juglant.core.hits.render import HitRenderer
 from juglant.core.kept import Kept
 from juglant.core.matching.apart import Apart, taken_apart
 from juglant.core.matching.bodies import KICK, TONE_808, kick_hz
 from juglant.core.matching.distance import spectral_distance_db
-from juglant.core.matching.fit import CancelledError, fitted_body
+from juglant.core.matching.fit import fitted_body
 from juglant.core.measure.hit import measure
 from juglant.core.recipes.hit import Imported, Made808, MadeKick
 from juglant.core.recipes.kick import KickRecipe

@@ -15,7 +15,7 @@ import scipy
 from numpy.typing import NDArray
 from scipy import fft
 
-from juglant.core.errors import UserError
+from juglant.core.errors import CancelledError, UserError
 from juglant.core.matching.bodies import (
     KICK,
     PUSHED,
@@ -119,10 +119,6 @@ class FittedBody:
     recipe: Recipe
     start_ms: float
     left_db: float
-
-
-class CancelledError(Exception):
-    """Somebody has asked to stop."""
 
 
 class _Target:

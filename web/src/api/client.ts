@@ -74,7 +74,7 @@ export type Degree = Schemas["Degree"];
 export type SeparateNumbers = Schemas["Numbers"];
 export type SeparatePhase = Schemas["Phase"];
 export type SeparateView = Schemas["SeparateView"];
-type SolveStep = Schemas["SolveStep"];
+export type SearchView = Schemas["SearchView"];
 export type Keyed = Schemas["AsCompressor"];
 export type Stem = Schemas["Stem"];
 type DepthHeard = Schemas["DepthHeard"];
@@ -242,6 +242,8 @@ export const api = {
   arrange: (id: number, at: string, entries: Entry[], based_on: number) =>
     ask<SavedTrack>("PUT", `${track(id)}/arrangement`, { at, entries, based_on }),
   arrangement: (id: number) => ask<Arranged>("GET", `${track(id)}/arrangement`),
+  /** Begins to play the arrangement straight through into a ZIP. */
+  playStraight: (id: number) => ask<JobView>("POST", `${track(id)}/arrangement`),
   controls: () => ask<Record<string, ControlSheet>>("GET", "/api/brief/controls"),
   patterns: () => ask<Record<string, PatternNote[]>>("GET", "/api/line/patterns"),
   facts: (brief: Brief) => ask<BriefFacts>("POST", "/api/brief/facts", brief),
@@ -324,23 +326,9 @@ export const api = {
     (await send("POST", "/api/line/midi", { state, name })).blob(),
   separateView: (state: TrackState, bar: number) =>
     ask<SeparateView>("POST", "/api/separate/view", { state, bar }),
-  /** Tells how far the search is with every line that comes. */
-  solveSeparate: async (
-    state: TrackState,
-    told: (done: number) => void,
-    signal: AbortSignal,
-  ): Promise<{ choices: Degree[]; solvedFor: string }> => {
-    const response = await send("POST", "/api/separate/solve", state, signal);
-    let choices: Degree[] = [];
-    let solvedFor = "";
-    for await (const line of linesOf(response)) {
-      const step = JSON.parse(line) as SolveStep;
-      told(step.done);
-      choices = step.choices ?? choices;
-      solvedFor = step.solved_for;
-    }
-    return { choices, solvedFor };
-  },
+  /** Begins to search for the least that parts kick and bass; then what came of it. */
+  searchApart: (state: TrackState) => ask<JobView>("POST", "/api/separate/search", state),
+  searched: (job: number) => ask<SearchView>("GET", `/api/separate/search/${job}`),
   stock: () => ask<StockView>("GET", "/api/stock"),
   addFolder: (path: string) => ask<JobView>("POST", "/api/stock/folders", { path }),
   forgetFolder: async (id: number) => {
@@ -429,7 +417,7 @@ export const kitAddress = (id: number, section: string) =>
 export const zipAddress = (id: number, section?: string) =>
   `${track(id)}/handover.zip${section ? `?section=${section}` : ""}`;
 /** Where the whole arrangement, played straight through, is downloaded. */
-export const arrangementAddress = (id: number) => `${track(id)}/arrangement.zip`;
+export const arrangementAddress = (id: number, job: number) => `${track(id)}/arrangement/${job}`;
 /** Where a track is downloaded as one file, for another studio. */
 export const parcelAddress = (id: number) => `${track(id)}/parcel.zip`;
 /** Where a kept version is downloaded as it is stored. */

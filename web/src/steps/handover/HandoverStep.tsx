@@ -1,14 +1,24 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, arrangementAddress, kitAddress, parcelAddress, zipAddress } from "../../api/client";
 import { judging } from "../../api/judging";
+import { useAsked } from "../../bench/useAsked";
+import { Working } from "../../bench/Working";
 import { useDesk } from "../../track/context";
 import { Folder } from "./Folder";
 import "./folder.css";
 
 const size = (bytes: number) =>
   bytes < 10_000 ? `${(bytes / 1000).toFixed(1)} kB` : `${(bytes / 1000).toFixed(0)} kB`;
+
+/** Lets the browser save what is at an address. */
+const fetched = (address: string) => {
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = "";
+  link.click();
+};
 
 /** Everything that leaves, as one ZIP. */
 export function HandoverStep() {
@@ -31,14 +41,15 @@ export function HandoverStep() {
   const download = async (address: string) => {
     try {
       await flush();
-      const link = document.createElement("a");
-      link.href = address;
-      link.download = "";
-      link.click();
+      fetched(address);
     } catch {
       say("The track is not saved yet, so its files would be old ones.");
     }
   };
+  const { id } = track;
+  const straight = useAsked<void, number>(
+    useCallback(async (job: number) => fetched(arrangementAddress(id, job)), [id]),
+  );
   const [busy, setBusy] = useState(false);
   /** Hands over what is stored: the log keeps it as a version. */
   const handOver = async (section: string | null, address: string | null) => {
@@ -64,7 +75,7 @@ export function HandoverStep() {
   const bars = track.arrangement.reduce((sum, entry) => sum + entry.bars, 0);
   return (
     <div className="step-body handover">
-      <div>
+      <div tabIndex={-1} ref={straight.box}>
         <Button
           disabled={saving === "stale"}
           onClick={() => void handOver(track.section, zipAddress(track.id, track.section))}
@@ -83,16 +94,22 @@ export function HandoverStep() {
         {track.arrangement.length > 0 && (
           <Button
             variant="outline-secondary"
-            disabled={saving === "stale"}
+            disabled={saving === "stale" || straight.busy}
             title={
               `${bars} bars in one pass: stems, mix, gains and MIDI with its sections marked. ` +
               "Tails and duckings go on across the borders. Long arrangements take a minute or two."
             }
-            onClick={() => void download(arrangementAddress(track.id))}
+            onClick={() =>
+              straight.begin(
+                flush().then(() => api.playStraight(id)),
+                id,
+              )
+            }
           >
             The arrangement
           </Button>
         )}{" "}
+        {straight.busy && <Working job={straight.job} />}
         <Button
           variant="outline-secondary"
           disabled={saving === "stale"}

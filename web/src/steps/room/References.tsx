@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useRef, useState } from "react";
-import { Button, Form, ProgressBar } from "react-bootstrap";
-import { api, type Finding, type JobView, type TrackState } from "../../api/client";
+import { Button, Form } from "react-bootstrap";
+import type { Finding, JobView, TrackState } from "../../api/client";
 import { judging, type ReferenceView } from "../../api/judging";
 import { decibels, maybe, millis, signed } from "../../bench/scale";
 import { useJobs } from "../../bench/useJobs";
+import { Working } from "../../bench/Working";
 import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
 import { Thirds } from "./Thirds";
@@ -88,10 +89,7 @@ export function References() {
         {begun !== null && (
           <>
             <span role="status">{job?.name ?? "Measuring"}…</span>
-            <ProgressBar now={job?.done ?? 0} max={job?.total || 3} aria-label="How far it is" />
-            <Button size="sm" variant="outline-secondary" onClick={() => void api.stopJob(begun)}>
-              Cancel
-            </Button>
+            <Working job={job} />
           </>
         )}
         <input

@@ -1,7 +1,8 @@
-import { useEffect, useRef, useState } from "react";
-import { Button, ProgressBar } from "react-bootstrap";
-import { api, type Degree, type TrackState } from "../../api/client";
+import { Button } from "react-bootstrap";
+import { api, type SearchView, type TrackState } from "../../api/client";
 import { decibels, maybe } from "../../bench/scale";
+import { useAsked } from "../../bench/useAsked";
+import { Working } from "../../bench/Working";
 import { useDesk } from "../../track/context";
 import { mainDucking } from "../../track/parts";
 
@@ -11,50 +12,20 @@ const withoutAnswer = (state: TrackState) =>
 /** The search for the least that parts kick and bass, and what it found: a few degrees of it. */
 export function Choices() {
   const { state, change, say } = useDesk();
-  const [done, setDone] = useState<number | null>(null);
-  const [found, setFound] = useState<{
-    choices: Degree[];
-    solvedFor: string;
-    of: TrackState;
-  } | null>(null);
-  const search = useRef<AbortController | null>(null);
-  useEffect(() => () => search.current?.abort(), []);
-  const begin = () => {
-    const running = (search.current = new AbortController());
-    setDone(0);
-    api
-      .solveSeparate(state, setDone, running.signal)
-      .then((searched) => setFound({ ...searched, of: state }))
-      .catch((error: Error) => {
-        if (!running.signal.aborted) say(error.message);
-      })
-      .finally(() => setDone(null));
-  };
+  const { busy, job, found, begin, box } = useAsked<SearchView, TrackState>(api.searched, false);
   const { brief } = state;
   // What was found holds as long as nothing but the settings themselves has changed.
-  const current = found && withoutAnswer(found.of) === withoutAnswer(state) ? found.choices : null;
+  const current = found && withoutAnswer(found.of) === withoutAnswer(state) ? found.view : null;
   return (
-    <section className="separate-choices" aria-label="How far to part them">
-      {done === null ? (
-        <Button size="sm" onClick={begin}>
+    <section className="separate-choices" aria-label="How far to part them" tabIndex={-1} ref={box}>
+      {busy ? (
+        <Working job={job} />
+      ) : (
+        <Button size="sm" onClick={() => begin(api.searchApart(state), state)}>
           Search for the least that will do
         </Button>
-      ) : (
-        <>
-          <ProgressBar now={100 * done} aria-label="Search" />
-          <Button
-            size="sm"
-            variant="outline-secondary"
-            onClick={() => {
-              search.current?.abort();
-              setDone(null);
-            }}
-          >
-            Cancel
-          </Button>
-        </>
       )}
-      {!current && done === null && (
+      {!current && !busy && (
         <span className="why">
           {brief.cure === "ducking first" && mainDucking(state).on
             ? "Under the ducking: this track ducks first."
@@ -63,7 +34,7 @@ export function Choices() {
       )}
       {current && (
         <div className="choice-row" role="list">
-          {current.map(({ name, tried }) => {
+          {current.choices.map(({ name, tried }) => {
             const taken = JSON.stringify(tried.recipe) === JSON.stringify(state.separate);
             return (
               <div key={name} role="listitem" className={taken ? "choice taken" : "choice"}>
@@ -84,7 +55,7 @@ export function Choices() {
                     change((old) => ({
                       ...old,
                       separate: tried.recipe,
-                      separate_for: found?.solvedFor ?? "",
+                      separate_for: current.solved_for,
                     }));
                     say(`${name[0]?.toUpperCase()}${name.slice(1)}. Undo takes it back.`);
                   }}

@@ -1,0 +1,29 @@
+"""Problem details (RFC 9457): what every error is answered with."""
+
+from pydantic import BaseModel
+from starlette.responses import JSONResponse
+
+
+class Problem(BaseModel):
+    """What went wrong: a plain sentence, and the field it belongs to if there is one."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    field: str | None = None
+
+
+_TITLES = {
+    403: "Not allowed", 404: "Not found", 409: "Changed elsewhere", 413: "Too large",
+    422: "Cannot be used", 500: "Something went wrong here", 503: "Cannot be stored",
+}  # fmt: skip
+
+
+def problem(status: int, detail: str, kind: str, field: str | None = None) -> JSONResponse:
+    """The response for one problem."""
+    body = Problem(
+        type=f"urn:juglant:{kind}", title=_TITLES.get(status, "Error"), status=status, detail=detail,
+        field=field,
+    )  # fmt: skip
+    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
