@@ -54,7 +54,7 @@ def _bad() -> dict[str, tuple[bytes, str]]:
         "ZIP": (b"PK\x03\x04" + bytes(500), "is no sound file that can be read"),
         "silent": (written(silence(0.4)), "is silent"),
         "DC only": (written(np.full(20_000, 0.4)), "constant offset"),
-        "too large": (bytes(50 * 1024 * 1024 + 1), "larger than 50 MB"),
+        "too large": (bytes(96 * 1024 * 1024 + 1), "larger than 96 MB"),
         "far beyond full scale": (
             loud,
             "beyond full scale",

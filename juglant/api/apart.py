@@ -79,5 +79,5 @@ def _shifted(layer: Layer, offset_ms: float) -> Layer:
 
 @router.get("/{job_id}")
 def apart(request: Request, job_id: jobs.JobId) -> ApartView:
-    """What came of it."""
+    """The layer that was taken apart."""
     return jobs.result_of(request, job_id, ApartView)

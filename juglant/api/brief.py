@@ -111,5 +111,5 @@ class TypedText(BaseModel):
 
 @router.post("/typed")
 def typed(given: TypedText) -> float:
-    """Its value in the control's unit: 126 bpm, 1/8, A#1, −3 dB are understood."""
+    """The typed value in the control's unit: 126 bpm, 1/8, A#1, −3 dB are understood."""
     return typed_value(given.text, given.unit, given.low, given.high, given.bpm, given.a4_hz)

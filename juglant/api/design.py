@@ -54,5 +54,5 @@ def begin_design(desk: AtDesk, request: Request, question: DesignQuestion) -> jo
 
 @router.get("/{job_id}")
 def designed(request: Request, job_id: jobs.JobId) -> DesignView:
-    """What came of it."""
+    """The sounds that were designed."""
     return jobs.result_of(request, job_id, DesignView)

@@ -5,11 +5,13 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from starlette.exceptions import HTTPException
-from starlette.responses import JSONResponse
+from starlette.responses import JSONResponse, Response
 
 from juglant.api.problems import problem
-from juglant.core.errors import UserError
+from juglant.core.errors import CancelledError, UserError
 
+# For the record alone: whoever asked has hung up.
+_HUNG_UP = 499
 _STATUS = {"not-found": 404, "stale": 409, "too-large": 413, "storage": 503}
 
 
@@ -52,6 +54,10 @@ def install(app: FastAPI) -> None:
             if one["type"] != "too_short" or not any(loc[: len(one["loc"])] == one["loc"] for loc in told)
         ]  # fmt: skip
         return problem(422, " ".join(sentence for _, sentence in found[:3]), "invalid", found[0][0] or None)
+
+    @app.exception_handler(CancelledError)
+    def nobody_waits(_: Request, __: CancelledError) -> Response:
+        return Response(status_code=_HUNG_UP)
 
     @app.exception_handler(HTTPException)
     def http_error(_: Request, error: HTTPException) -> JSONResponse:

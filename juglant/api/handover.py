@@ -57,7 +57,7 @@ def named_version(desk: Desk, track_id: int, track: Track) -> int | None:
 
 
 def with_version(files: dict[str, bytes], version: int | None) -> dict[str, bytes]:
-    """The same files; their sheets say which version of the log they are."""
+    """`files`, with the number of the kept version at the end of every track sheet."""
     if version is None:
         return files
     line = f"\nVersion {version} in the log\n".encode()

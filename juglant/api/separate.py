@@ -69,5 +69,5 @@ def begin_search(desk: AtDesk, request: Request, state: TrackState) -> jobs.JobV
 
 @router.get("/search/{job_id}")
 def searched(request: Request, job_id: jobs.JobId) -> SearchView:
-    """What came of it."""
+    """What the search found."""
     return jobs.result_of(request, job_id, SearchView)

@@ -1,5 +1,6 @@
 """What is heard of a state: which sounds it is made of, and each of them under the name of its making."""
 
+from contextlib import suppress
 from typing import Annotated, Literal
 
 import numpy as np
@@ -8,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from juglant.api.studio import Asked, AtDesk, Desk, InRoom
 from juglant.core import RATE
-from juglant.core.errors import UserError
+from juglant.core.errors import CancelledError, UserError
 from juglant.core.lowend.session import Side
 from juglant.core.measure.listening import Band
 from juglant.core.measure.loopsound import LoopSound
@@ -62,8 +63,9 @@ def plan(
 
 
 def _rendered(loops: list[LoopSound]) -> None:
-    for loop in loops:
-        _ = loop.given
+    with suppress(CancelledError):
+        for loop in loops:
+            _ = loop.given
 
 
 class BandsQuestion(BaseModel):

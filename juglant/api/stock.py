@@ -14,7 +14,7 @@ from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
 from juglant.api import jobs
 from juglant.api.jobs import Job, JobView
 from juglant.api.studio import AtDesk, Desk, RowId, audio_of, put_audio
-from juglant.core.errors import NotFoundError, UserError
+from juglant.core.errors import CancelledError, NotFoundError, UserError
 from juglant.core.lowend.session import Session
 from juglant.core.music import parse_note
 from juglant.core.recipes.chain import Chain
@@ -332,6 +332,8 @@ def fit_sounds(desk: AtDesk, question: FitQuestion) -> StreamingResponse:
         for n, one in enumerate(few):
             try:
                 found = measured_fit(session, state, part, by_hash[one.hash], question.weights)
+            except CancelledError:
+                return
             except UserError as error:
                 told = ReasonView(name="away", said=error.message, cost=1.0)
                 gone = {"fit": 0.0, "measured": True, "reasons": [told]}

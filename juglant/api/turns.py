@@ -1,11 +1,14 @@
-"""Questions that render take turns, so that what is light is never behind them, and one whose asker has
-hung up is dropped before it costs anything.
+"""Questions that render take turns, so that what is light is never behind them. One whose asker has hung up
+is dropped: before its turn at once, in it with the next piece that would be made for it.
 """
 
 import asyncio
 from asyncio import FIRST_COMPLETED, Future, Semaphore
+from threading import Event
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from juglant.core import kept
 
 # So many are answered at once: as many as a page asks when something was changed. All fixes of a finding
 # are tried for seconds, and one after another.
@@ -52,6 +55,10 @@ class Turns:
             return
         turns = self._single if scope["path"].endswith(_ONE_BY_ONE) else self._several
         gone = asyncio.ensure_future(receive())
+        # What is being made ends with its next piece once nobody waits for it.
+        away = Event()
+        gone.add_done_callback(lambda _: away.set())
+        kept.gone.set(away.is_set)
         turn = asyncio.ensure_future(turns.acquire())
         try:
             await asyncio.wait({gone, turn}, return_when=FIRST_COMPLETED)

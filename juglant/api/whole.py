@@ -168,7 +168,7 @@ def solve_every_section(desk: AtDesk, request: Request, question: SectionsQuesti
 
 @router.get("/sections/{job_id}")
 def sections_solved(request: Request, job_id: jobs.JobId) -> SectionsView:
-    """What came of it."""
+    """The degrees in which a low end was solved."""
     return jobs.result_of(request, job_id, _Solved).view
 
 
@@ -183,5 +183,5 @@ def take_sections(desk: AtDesk, request: Request, job_id: jobs.JobId, base: Base
 
 @router.get("/{job_id}")
 def whole(request: Request, job_id: jobs.JobId) -> WholeView:
-    """What came of it."""
+    """What was solved in every section."""
     return jobs.result_of(request, job_id, WholeView)

@@ -4,15 +4,25 @@ import hashlib
 import json
 from collections import Counter, OrderedDict
 from collections.abc import Callable, Iterable
+from contextvars import ContextVar
 from threading import Lock
 from typing import Any, TypeVar
 
 import numpy as np
 
 from juglant.core import ENGINE_VERSION, RATE
+from juglant.core.errors import CancelledError
 from juglant.core.recipes.fields import Recipe
 
 T = TypeVar("T")
+
+
+def _waiting() -> bool:
+    return False
+
+
+# Whether whoever asked has gone. Set by those who answer; asked before anything is made.
+gone: ContextVar[Callable[[], bool]] = ContextVar("gone", default=_waiting)
 
 
 def sound_key(*parts: Any, version: int = ENGINE_VERSION) -> str:
@@ -74,11 +84,13 @@ class Kept:
         self._lock = Lock()
 
     def once(self, make: Callable[[], T], *decided_by: Any) -> T:
-        """`make`'s result, made only where it is not kept under what decides it."""
+        """`make`'s result, made only where it is not kept under what decides it. CancelledError where
+        whoever asked has gone.
+        """
         return self.named(sound_key(*decided_by), make)
 
     def named(self, key: str, make: Callable[[], T]) -> T:
-        """The same, under a key that is known already."""
+        """`make`'s result under a key that is known already."""
         with self._lock:
             entry = self._entries.pop(key, None) or _Entry()
             self._entries[key] = entry
@@ -86,6 +98,8 @@ class Kept:
         # Two requests for the same sound: the second waits rather than rendering it again.
         with entry.lock:
             if not entry.made:
+                if gone.get()():
+                    raise CancelledError
                 entry.value, entry.made = make(), True
             if entry.counted != entry.parts:
                 with self._lock:

@@ -35,7 +35,7 @@ def changes(before: Track, after: Track) -> list[str]:
 
 
 def told(before: Track, after: Track) -> str:
-    """The same as one line: “Kick: shape · Hat: pattern”."""
+    """The differences in one line: “Kick: shape · Hat: pattern”."""
     found = changes(before, after)
     more = len(found) - _MOST
     return " · ".join(found[:_MOST]) + (f" · and {more} more" if more > 0 else "")

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from juglant.core import music
 from juglant.core.errors import UserError
+from juglant.files.film import film_sound, is_film
 from juglant.files.sizes import MOST_SOUND_BYTES
 
 Array = NDArray[np.float64]
@@ -35,6 +36,7 @@ class Audio:
 
 # What people mostly bring; the audio library opens some more.
 _READABLE = "WAV, FLAC, AIFF, CAF, OGG or MP3"
+FILM = "film"
 # Containers whose headers say how long they are, by their first bytes.
 _MARKS = {b"RIFF": "WAV", b"RF64": "WAV", b"FORM": "AIFF", b"fLaC": "FLAC"}
 # What the library calls them otherwise.
@@ -67,36 +69,31 @@ def _openable(data: bytes) -> Iterator[io.BytesIO | str]:
         yield file.name
 
 
-def decode(data: bytes, name: str) -> Audio:
-    """Read a sound file of up to 60 s and 50 MB, mono or stereo: whatever the audio library opens.
+def _usable(shown: str, rate: int, channels: int, frames: int) -> None:
+    """UserError where a sound has a rate, channels or a length that cannot be used."""
+    if not RATES_HZ[0] <= rate <= RATES_HZ[1]:
+        raise UserError(
+            f"{shown} has a sample rate of {rate} Hz; usable are {RATES_HZ[0]} to {RATES_HZ[1]} Hz.", "file"
+        )
+    if channels > 2:
+        raise UserError(f"{shown} has {channels} channels; usable are one or two.", "file")
+    if frames <= 0:
+        raise UserError(f"{shown} holds no audio: it has no frames.", "file")
+    if frames / rate > MOST_SECONDS:
+        raise UserError(
+            f"{shown} lasts {frames / rate:.0f} s; usable are up to {MOST_SECONDS:.0f} s.", "file"
+        )
 
-    `name` is used in sentences only; what the file is, its own bytes decide. Raises
-    UserError with a plain sentence for everything that cannot be used.
-    """
-    shown = f"“{name}”"
-    if not data:
-        raise UserError(f"{shown} is empty.", "file")
-    if len(data) > MOST_SOUND_BYTES:
-        raise UserError(f"{shown} is larger than {MOST_SOUND_BYTES // 2**20} MB.", "file", "too-large")
+
+def _read(data: bytes, shown: str) -> tuple[Array, int, str]:
+    """What the audio library opens: samples, rate in Hz, and what it is."""
     damaged = f"{shown} is damaged or cut short: it holds less than its header says."
     codec: str | None = None
     try:
         with _openable(data) as opened, soundfile.SoundFile(opened) as file:
             rate, channels, frames = file.samplerate, file.channels, file.frames
             kind, codec = _CALLED.get(file.format, file.format), file.subtype_info
-            if not RATES_HZ[0] <= rate <= RATES_HZ[1]:
-                raise UserError(
-                    f"{shown} has a sample rate of {rate} Hz; usable are "
-                    f"{RATES_HZ[0]} to {RATES_HZ[1]} Hz.", "file",
-                )  # fmt: skip
-            if channels > 2:
-                raise UserError(f"{shown} has {channels} channels; usable are one or two.", "file")
-            if frames <= 0:
-                raise UserError(f"{shown} holds no audio: it has no frames.", "file")
-            if frames / rate > MOST_SECONDS:
-                raise UserError(
-                    f"{shown} lasts {frames / rate:.0f} s; usable are up to {MOST_SECONDS:.0f} s.", "file"
-                )
+            _usable(shown, rate, channels, frames)
             if _cut_short(data, kind):
                 raise UserError(damaged, "file")
             # Some codecs cannot be wound back: they are told how much to read.
@@ -115,13 +112,36 @@ def decode(data: bytes, name: str) -> Audio:
         raise UserError(f"{shown} cannot be read as {known}: it is damaged.", "file") from error
     if samples.shape[0] < frames and kind in _MARKS.values():
         raise UserError(damaged, "file")
+    return samples, rate, kind
+
+
+def decode(data: bytes, name: str) -> Audio:
+    """Read a sound file of up to 60 s and 96 MB, mono or stereo: whatever the audio library opens, and the
+    sound of films and AAC files where their decoder is installed.
+
+    `name` is used in sentences only; what the file is, its own bytes decide. Raises
+    UserError with a plain sentence for everything that cannot be used.
+    """
+    shown = f"“{name}”"
+    if not data:
+        raise UserError(f"{shown} is empty.", "file")
+    if len(data) > MOST_SOUND_BYTES:
+        raise UserError(f"{shown} is larger than {MOST_SOUND_BYTES // 2**20} MB.", "file", "too-large")
+    if is_film(data):
+        samples, rate = film_sound(data, name, MOST_SECONDS)
+        _usable(shown, rate, samples.shape[1], samples.shape[0])
+        kind = FILM
+    else:
+        samples, rate, kind = _read(data, shown)
     if not samples.size:
         raise UserError(f"{shown} holds no audio: it has no frames.", "file")
     if not np.isfinite(samples).all():
         raise UserError(f"{shown} holds samples that are not numbers (NaN or infinite).", "file")
-    if float(np.max(np.abs(samples))) > _LOUDEST:
+    # A long file is large: nothing of its size is made beside it.
+    peak = max(float(samples.max()), -float(samples.min()))
+    if peak > _LOUDEST:
         raise UserError(f"{shown} holds samples far beyond full scale: this is not audio.", "file")
-    if float(np.max(np.abs(samples))) < _SILENT:
+    if peak < _SILENT:
         raise UserError(f"{shown} is silent.", "file")
     if float(np.max(np.ptp(samples, axis=0))) < _SILENT:
         raise UserError(f"{shown} holds only a constant offset (DC), no sound.", "file")

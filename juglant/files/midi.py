@@ -131,7 +131,7 @@ class Stretch:
 
 
 def write_arrangement(name: str, stretches: list[Stretch]) -> bytes:
-    """The same of a whole arrangement; every section begins with a marker of its name."""
+    """A whole arrangement as a standard MIDI file; every section begins with a marker of its name."""
     return _written(name, stretches)
 
 

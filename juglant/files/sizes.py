@@ -1,5 +1,6 @@
 """How large files may be that are brought in, in bytes."""
 
-MOST_SOUND_BYTES = 50 << 20
+# A minute in stereo at 192 kHz, in 32 bits.
+MOST_SOUND_BYTES = 96 << 20
 MOST_PARCEL_BYTES = 512 << 20
 MOST_RECORD_BYTES = 1 << 30

@@ -100,7 +100,7 @@ def find(db: sqlite3.Connection, query: Query, most: int | None = None) -> list[
 def nearest(
     db: sqlite3.Connection, query: Query, apart: dict[str, float], most: int | None = None
 ) -> list[Entry]:
-    """The same by how far they are `apart` from a sound, the nearest first; what came since is the last."""
+    """Sounds by how far they are `apart` from one, the nearest first; what came since stands last."""
     found = sorted(_hashes(db, query, None), key=lambda one: apart.get(one, math.inf))
     return entries_of(db, found[:most])
 

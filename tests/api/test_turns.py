@@ -3,11 +3,15 @@
 import asyncio
 from collections.abc import Coroutine
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
+from threading import Event
 from typing import Any, TypeVar
 
 import pytest
 
 from juglant.api.turns import AT_ONCE, Turns, renders
+from juglant.core.errors import CancelledError
+from juglant.core.kept import Kept
 
 T = TypeVar("T")
 
@@ -128,3 +132,34 @@ def test_a_turn_is_given_on_whatever_becomes_of_it() -> None:
 )  # fmt: skip
 def test_what_takes_turns(path: str, heavy: bool) -> None:
     assert renders(path) is heavy
+
+
+def test_what_is_hung_up_in_its_turn_makes_no_further_piece() -> None:
+    """Counted in pieces that were made, whatever a piece takes."""
+    kept = Kept(100)
+    made: list[int] = []
+    begun, go_on = Event(), Event()
+
+    def work() -> None:
+        for n in range(10):
+            kept.once(partial(made.append, n), n)
+            if n == 2:
+                begun.set()
+                assert go_on.wait(30)
+
+    async def run() -> None:
+        asked = Asked()
+        asked.turns = Turns(lambda *_: asyncio.to_thread(work))
+        task = asked.ask("q")
+        assert await asyncio.to_thread(begun.wait, 30)
+        asked.hang_up("q")
+        await _settled()
+        go_on.set()
+        with pytest.raises(CancelledError):
+            await task
+        # Whoever asks for the same goes on from there.
+        asked.turns = Turns(lambda *_: asyncio.to_thread(work))
+        await asked.ask("another")
+
+    _ran(run())
+    assert made == list(range(10))

@@ -1,8 +1,12 @@
 """What was asked for last is kept, within limits."""
 
-import numpy as np
+from functools import partial
 
-from juglant.core.kept import Kept, held
+import numpy as np
+import pytest
+
+from juglant.core.errors import CancelledError
+from juglant.core.kept import Kept, gone, held
 
 
 def test_the_oldest_goes_when_there_are_too_many_or_they_are_too_large() -> None:
@@ -63,3 +67,20 @@ def test_what_several_results_share_counts_once_until_the_last_of_them_goes() ->
     # Four had to go before the block that three of them share was free.
     asked("other", np.zeros(900))
     assert made == ["whole", "part", "again", "other", "more", "other"]
+
+
+def test_nothing_is_made_for_one_who_has_gone_and_what_is_there_is_given() -> None:
+    kept = Kept(10)
+    made: list[int] = []
+    kept.once(partial(made.append, 1), "there")
+    token = gone.set(lambda: True)
+    try:
+        kept.once(partial(made.append, 2), "there")
+        with pytest.raises(CancelledError):
+            kept.once(partial(made.append, 3), "not there")
+    finally:
+        gone.reset(token)
+    assert made == [1]
+    # Who comes after finds the place free.
+    kept.once(partial(made.append, 4), "not there")
+    assert made == [1, 4]

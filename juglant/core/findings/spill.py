@@ -94,7 +94,7 @@ def _choked(session: Session, answer: Answer) -> TrackState:
 
 
 def _later(places: list[float], at: float, end: float) -> list[float] | None:
-    """The same places with one a sixteenth later; None where the next one is in the way."""
+    """Places in beats with one of them a sixteenth later; None where the next is in the way."""
     index = min(range(len(places)), key=lambda n: abs(places[n] - at))
     after = [*places[1:], end][index]
     if abs(places[index] - at) > _NEAR_BEATS or after - places[index] < _STEP_BEATS + _NEAR_BEATS:
@@ -153,7 +153,7 @@ def _moved(session: Session, answer: Answer) -> TrackState:
 
 
 def _until_clear(fix: Fix) -> Fix:
-    """The same fix for one spill after another, until none is left or it changes nothing any more."""
+    """One fix for every spill in turn, until none is left or nothing changes any more."""
 
     def again(session: Session, answer: Answer) -> TrackState:
         for _ in range(_MOST_SPILLS):

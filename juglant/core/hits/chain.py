@@ -53,7 +53,7 @@ def times(x: Array, gain: Array) -> Array:
 
 
 def under_gain(x: Array, gain_db: Array) -> Array:
-    """The same under a gain in dB."""
+    """`x` under a gain in dB."""
     return times(x, np.exp(gain_db * (np.log(10) / 20)))
 
 

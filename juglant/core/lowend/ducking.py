@@ -325,7 +325,7 @@ def times_of(recipe: DuckRecipe) -> tuple[float, float, float]:
 
 
 def as_drawn(recipe: DuckRecipe) -> DuckRecipe:
-    """The same curve as points, to be drawn on."""
+    """A curve as points, to be drawn on."""
     if recipe.points:
         return recipe
     since = np.arange(0.0, span_ms(recipe) + 1, _STEP_MS)

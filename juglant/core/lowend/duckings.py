@@ -87,7 +87,7 @@ class Acting:
     edge: SubEdge | None
 
     def gain_db(self, frames: int, rate: int, *, loop: bool = True) -> Array:
-        """Its gain in dB at every frame of the loop."""
+        """The gain of the ducking in dB at every frame of the loop."""
         return gain_db(self.duck, list(self.starts), frames, rate, self.share, loop=loop)
 
     @cached_property

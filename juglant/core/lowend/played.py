@@ -38,7 +38,7 @@ def moved_in(hit: Hit, brief: Brief, bar: int) -> int:
 
 
 def follows(hit: Hit, brief: Brief, at_ms: float) -> int:
-    """The same for a stroke at a time in the loop."""
+    """By how many semitones a hit's stroke at a time in the loop is moved."""
     return moved_in(hit, brief, int((at_ms + 1.0) // (4 * beat_ms(brief.bpm))))
 
 

@@ -71,7 +71,7 @@ def _shifted(recipe: SeparateRecipe, polarity: str, shift_ms: float) -> Separate
 
 
 def _in_phase(trial: Trial, tried: Tried) -> Tried:
-    """The same settings with the bass shifted or turned, where it cancels: the least that helps."""
+    """Settings with the bass shifted or inverted, where it cancels: the least that helps."""
     if tried.summation_worst_db is None or tried.summation_worst_db >= CANCELLING_DB:
         return tried
     best = tried
@@ -112,7 +112,7 @@ def solve(session: Session, state: TrackState) -> Iterator[tuple[float, list[Deg
 
     The search is over the high-pass of the one that does not own the sub, with its slope, a cut in
     it where the other is strongest, and a lesser cut the other way. Choices go from barely touched
-    to fully separated; where the bass cancels in one, it is shifted or turned too.
+    to fully separated; where the bass cancels in one, it is shifted or inverted too.
     """
     trial = Trial(session, state)
     loop = session.loop(plain(state))

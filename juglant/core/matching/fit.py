@@ -146,7 +146,7 @@ class _Target:
         self._doubt = _DOUBT * float(np.sqrt(self._whole))
 
     def beginning(self) -> "_Target":
-        """The same for the first part of it, which says most and takes less time."""
+        """A target of the first 400 ms alone, which say most and take less time."""
         return _Target(
             self.x, self.loudness, self.rate, self.trace, self.end_hz, self.decay_ms, self._step, _FIRST_S
         )

@@ -28,8 +28,8 @@ MOST_BAND_LIFT_DB = 12.0
 
 
 def listening() -> dict[str, Any]:
-    """All of it in numbers: Hz, dB, ms; sections of the K-weighting, and interpolation weights for the
-    points between a frame and the next one, taps first.
+    """What is listened through, in Hz, dB and ms; sections of the K-weighting, and interpolation weights
+    for the points between a frame and the next one, taps first.
     """
     points = np.arange(1, _OVERSAMPLING) / _OVERSAMPLING
     return {

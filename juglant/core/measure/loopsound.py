@@ -48,12 +48,12 @@ class LoopSound:
 
     @cached_property
     def decimated(self) -> tuple[Array, float]:
-        """Its low part, from which level and spectrum are taken: one long transform for both."""
+        """The low part, from which level and spectrum are taken: one long transform for both."""
         return filters.decimated(self.mono, self.rate, loop=self.loop)
 
     @cached_property
     def low(self) -> filters.Around:
-        """The same, to be read through several gains."""
+        """The low part as a spectrum, to be read through several gains."""
         return filters.Around(*self.decimated, loop=self.loop)
 
     @cached_property
@@ -99,20 +99,20 @@ class AwaitedSound(LoopSound):
 
     @property
     def low(self) -> filters.Around:
-        """As above."""
+        """The low part of what is kept."""
         return self._taken.low
 
     @property
     def level(self) -> LowLevel:
-        """As above."""
+        """Low-band level of what is kept."""
         return self._taken.level
 
     @property
     def heard(self) -> Heard:
-        """As above."""
+        """Loudness of what is kept."""
         return self._taken.heard
 
     @property
     def spectrum(self) -> levels.Spectrum:
-        """As above."""
+        """Power spectrum of what is kept."""
         return self._taken.spectrum

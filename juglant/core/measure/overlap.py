@@ -53,7 +53,7 @@ class LowLevel:
 
     @property
     def top_db(self) -> float:
-        """Its loudest moment."""
+        """The highest level, in dB."""
         return float(self.level_db.max())
 
     @property
@@ -92,7 +92,7 @@ def read_from(levels_db: list[Array], at: NDArray[np.int64] | None) -> Array:
 
 
 def at_each(at: NDArray[np.int64], steps: int) -> NDArray[np.int64]:
-    """The same for so many ms: where a loop ends within one, a band at its own rate may not have it."""
+    """Levels for so many ms: where a loop ends within one, a band at its own rate may lack it."""
     return np.asarray(at[np.minimum(np.arange(steps), at.size - 1)])
 
 

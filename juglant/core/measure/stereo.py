@@ -72,8 +72,8 @@ def _loss_db(left: Array, right: Array) -> float | None:
 
 
 def _low_loss_db(left: Array, right: Array, rate: int) -> float | None:
-    """The same in the low band. Energies are all that is asked for: they are summed over the spectrum
-    (Parseval), where the band's filters are a weight.
+    """The loss in mono of the low band. Energies are all that is asked for: they are summed over the
+    spectrum (Parseval), where the band's filters are a weight.
     """
     size = fft.next_fast_len(left.size + round(_RINGING_S * rate), real=True)
     keep = round(_HIGHEST_HZ / rate * size)

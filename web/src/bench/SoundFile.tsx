@@ -1,5 +1,6 @@
 import { useRef, type ReactNode } from "react";
 import { Button, type ButtonProps } from "react-bootstrap";
+import { SOUND_FILES } from "../track/brought";
 
 interface Props extends Pick<ButtonProps, "variant" | "aria-pressed" | "title"> {
   /** What the file is for, as a screen reader says it. */
@@ -27,7 +28,7 @@ export function SoundFile({
         type="file"
         hidden
         aria-label={label}
-        accept=".wav,.flac,.aif,.aiff,audio/wav,audio/flac,audio/aiff"
+        accept={SOUND_FILES}
         onChange={(event) => {
           const chosen = event.target.files?.[0];
           if (chosen) onFile(chosen);

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { api, type Brief, type DemoName, type SavedTrack } from "../api/client";
-import { put } from "../track/brought";
+import { put, SOUND_FILES } from "../track/brought";
 import { kickOf, voicesOf } from "../track/parts";
 
 const DEMOS: [DemoName, string][] = [
@@ -60,7 +60,7 @@ export function Begin({
         type="file"
         className="visually-hidden"
         aria-label={`${label} from a file`}
-        accept="audio/*,.wav,.aif,.aiff,.flac,.ogg,.mp3,.caf"
+        accept={SOUND_FILES}
         onChange={(event) => choose(event.target.files?.[0] ?? null)}
       />
     </label>
