@@ -12,9 +12,11 @@ from bench import (
     designing,
     drumloops,
     ducking,
+    fuzz,
     heard,
     hits,
     judging,
+    kills,
     lines,
     loops,
     matching,
@@ -37,8 +39,8 @@ _PARTS: dict[str, tuple[Callable[[], None], ...]] = {
     **{
         module.__name__.removeprefix("bench."): (module.main,)
         for module in (
-            page, heard, abandoned, hits, takes, tuning, loops, lines, drumloops, ducking, verdicts, stock,
-            judging, solving, designing, matching, separate, pitch, rooms,
+            page, heard, abandoned, fuzz, kills, hits, takes, tuning, loops, lines, drumloops, ducking,
+            verdicts, stock, judging, solving, designing, matching, separate, pitch, rooms,
         )
     },
 }  # fmt: skip

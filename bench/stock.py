@@ -40,7 +40,7 @@ def _peer(x: np.ndarray) -> None:
     librosa.feature.spectral_flatness(y=x)
 
 
-def _memory_mb(pid: int | str) -> float:
+def memory_mb(pid: int | str) -> float:
     """The resident memory of a process."""
     pages = int(Path(f"/proc/{pid}/statm").read_text().split()[1])
     return pages * resource.getpagesize() / 2**20
@@ -70,7 +70,7 @@ def scanning(folder: Path) -> None:
 
     def told(_: Progress) -> None:
         nonlocal most
-        most = max(most, sum(_memory_mb(child) for child in _children()))
+        most = max(most, sum(memory_mb(child) for child in _children()))
 
     done = Scan(held, 2).run(told)
     figure("scan: files of 1 s a second, two processes", done.rate, "", ASKED_FILES_A_SECOND, at_least=True)
@@ -119,7 +119,7 @@ def finding_many(folder: Path, count: int = 50_000) -> None:
                 )
             raw = f"kit {n % 97}/sound {n}.wav".encode()
             stock.put_place(db, at, raw, 1, 1, digest=digest, trouble=None)
-    likeness, before_mb = Likeness(), _memory_mb("self")
+    likeness, before_mb = Likeness(), memory_mb("self")
     with held.reading() as db:
         likeness.like(db, one.portrait)
     asked: dict[str, Callable[[sqlite3.Connection], object]] = {
@@ -136,7 +136,7 @@ def finding_many(folder: Path, count: int = 50_000) -> None:
                 call(db)
                 took.append(1000 * (time.perf_counter() - began))
         figure(f"{count} entries by {name}", np.median(took), "ms", ASKED_FIND_MS)
-    figure("their portraits in memory", _memory_mb("self") - before_mb, "MB")
+    figure("their portraits in memory", memory_mb("self") - before_mb, "MB")
 
 
 def _kicks(track: Track, count: int) -> list[Numbers]:

@@ -1,6 +1,5 @@
 """Hits: each drum by itself, its layers and chains, and sounds of the user's own."""
 
-from dataclasses import replace
 from pathlib import PurePath
 from typing import Annotated
 
@@ -25,7 +24,7 @@ from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, HitKind, Imported, Made, Source
 from juglant.core.recipes.starts import STARTS
-from juglant.files.audio import FILM, Audio, decode, encode_wav_float
+from juglant.files.audio import Audio, encode_wav_float, to_keep
 
 router = APIRouter(prefix="/api", tags=["hits"])
 
@@ -292,10 +291,8 @@ def shown_name(name: str) -> str:
 
 
 def import_bytes(desk: Desk, data: bytes, name: str) -> ImportedAudio:
-    """Store a file after it was decoded; of a film its sound alone, which needs no decoder any more."""
-    decoded = decode(data, name)
-    if decoded.kind == FILM:
-        data, decoded = encode_wav_float(decoded.samples, decoded.rate), replace(decoded, kind="WAV")
+    """Store a file after it was decoded."""
+    data, decoded = to_keep(data, name)
     with desk.studio.changing() as db:
         stored = put_audio(db, data, name, decoded)
     return ImportedAudio(

@@ -23,7 +23,7 @@ from juglant.core.rooms.heard import checked_response, heard_in, own_response
 from juglant.core.rooms.judged import Judged
 from juglant.core.rooms.systems import response_db
 from juglant.core.synth.bass import loop_frames
-from juglant.files.audio import decode
+from juglant.files.audio import to_keep
 from juglant.store import responses
 
 router = APIRouter(prefix="/api/room", tags=["room"])
@@ -150,7 +150,7 @@ def list_responses(desk: AtDesk) -> list[OwnPlace]:
 
 
 def _kept(desk: Desk, data: bytes, name: str) -> list[OwnPlace]:
-    audio = decode(data, name)
+    data, audio = to_keep(data, name)
     checked_response(audio.samples, audio.rate)
     with desk.studio.changing() as db:
         responses.keep(db, name.rsplit(".", 1)[0][:120] or name, put_audio(db, data, name, audio).hash)

@@ -5,8 +5,8 @@ import math
 import struct
 import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, replace
 
 import numpy as np
 import soundfile
@@ -57,11 +57,21 @@ def _cut_short(data: bytes, kind: str) -> bool:
     return True
 
 
+class _Bytes(io.BytesIO):
+    """A file in memory. A damaged header may point before its start: there it stays where it is."""
+
+    def seek(self, offset: int, whence: int = 0) -> int:
+        """Go to a place."""
+        with suppress(ValueError):
+            super().seek(offset, whence)
+        return self.tell()
+
+
 @contextmanager
 def _openable(data: bytes) -> Iterator[io.BytesIO | str]:
     """What the library opens: MPEG streams it opens by their name alone."""
     if data[:3] != b"ID3" and not (data[0] == 0xFF and data[1:2] >= b"\xe0"):
-        yield io.BytesIO(data)
+        yield _Bytes(data)
         return
     with tempfile.NamedTemporaryFile(suffix=".mp3") as file:
         file.write(data)
@@ -148,6 +158,16 @@ def decode(data: bytes, name: str) -> Audio:
     if samples.ndim == 2 and samples.shape[1] == 1:
         samples = samples[:, 0]
     return Audio(samples, rate, kind)
+
+
+def to_keep(data: bytes, name: str) -> tuple[bytes, Audio]:
+    """A file's bytes as they are kept, and what they hold: of a film its sound alone, which needs no
+    decoder any more. UserError as `decode`.
+    """
+    found = decode(data, name)
+    if found.kind != FILM:
+        return data, found
+    return encode_wav_float(found.samples, found.rate), replace(found, kind="WAV")
 
 
 def _chunk(name: bytes, body: bytes) -> bytes:

@@ -24,7 +24,7 @@ def test_a_pad_is_ducked_in_eighths_and_heard_and_taken_away_again(page: Page, d
     # The part that nothing ducks yet, by the kick.
     starts, reach = (page.get_by_role("group", name=name) for name in ("Started by", "Turns down"))
     expect(reach.get_by_role("button", name="Pad")).to_have_attribute("aria-pressed", "true")
-    page.get_by_label("clear by").select_option("15 dB")
+    page.get_by_label("margin").select_option("15 dB")
     solve = page.get_by_role("button", name="Solve", exact=True)
     solve.press("Enter")
     expect(page.get_by_text("Solved: it gives up")).to_be_visible()

@@ -34,5 +34,9 @@ def test_the_page_is_served_from_a_wheel_without_node(page: Page, tmp_path: Path
     assert process.stdout is not None
     with ended(Server(process, process.stdout)) as server:
         page.goto(server.address)
+        # The page is there before what computes, which is compiled at the first start in a new place.
+        expect(page.get_by_text("Juglant is starting…")).to_be_visible()
+        expect(page.locator(".track-facts")).to_be_visible(timeout=180_000)
+        expect(page.get_by_text("Juglant is starting…")).to_be_hidden()
         settled(page)
         expect(page.locator(".track-facts")).to_contain_text("132 BPM")

@@ -227,40 +227,43 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
         </Button>
         <TopBar step={step} onHelp={() => setHelp(true)} />
         <StepsNav to={to} />
-        <Transport
-          player={listening.player}
-          playing={listening.playing}
-          onPlay={play}
-          onOnce={() => strike()}
-          once={hand.hit.name}
-          hearing={hearing}
-          onHearing={(changes) => {
-            hear(changes);
-            if (changes.part) put("hear", changes.part);
-          }}
-          comparable={mainDucking(state).on && !trial && hearing.part !== "kick"}
-        />
-        <main className="centre">
-          <PartStrip />
-          <CompareBar />
-          <BeatWindow alone={hand.isHit} player={listening.player} />
-          <section
-            ref={here}
-            className="step"
-            tabIndex={-1}
-            aria-label={STEPS.find(({ id }) => id === step)?.name}
-          >
-            {bringing.several.length > 0 && (
-              <Several
-                files={bringing.several}
-                onLeave={bringing.leave}
-                onPut={bringing.putSeveral}
-              />
-            )}
-            <View />
-          </section>
+        <main className="work">
+          <h1 className="visually-hidden">{track.name}</h1>
+          <Transport
+            player={listening.player}
+            playing={listening.playing}
+            onPlay={play}
+            onOnce={() => strike()}
+            once={hand.hit.name}
+            hearing={hearing}
+            onHearing={(changes) => {
+              hear(changes);
+              if (changes.part) put("hear", changes.part);
+            }}
+            comparable={mainDucking(state).on && !trial && hearing.part !== "kick"}
+          />
+          <div className="centre">
+            <PartStrip />
+            <CompareBar />
+            <BeatWindow alone={hand.isHit} player={listening.player} />
+            <section
+              ref={here}
+              className="step"
+              tabIndex={-1}
+              aria-label={STEPS.find(({ id }) => id === step)?.name}
+            >
+              {bringing.several.length > 0 && (
+                <Several
+                  files={bringing.several}
+                  onLeave={bringing.leave}
+                  onPut={bringing.putSeveral}
+                />
+              )}
+              <View />
+            </section>
+          </div>
+          <Ladder regions={hand.isHit} step={step} />
         </main>
-        <Ladder regions={hand.isHit} step={step} />
         <Findings step={step} onHear={firstPlay(start)} />
         <Notices
           message={message}

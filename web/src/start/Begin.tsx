@@ -91,7 +91,7 @@ export function Begin({
             <Form.Select
               key={field}
               size="sm"
-              aria-label={choice(field)?.label}
+              aria-label={field}
               value={field === "tonic" ? tonic : mode}
               onChange={(event) => setWish({ ...wish, [field]: event.target.value })}
             >

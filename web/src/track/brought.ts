@@ -5,8 +5,7 @@ import { type Edit, editHit, editVoice, hitOf, kickOf, nameOf, withPart } from "
 import { withStem } from "./stems";
 
 /** What a sound may be brought in from; what a file really is, its bytes decide. */
-export const SOUND_FILES =
-  "audio/*,video/*,.wav,.aif,.aiff,.flac,.ogg,.mp3,.caf,.aac,.m4a,.mp4,.mov,.mkv,.webm";
+export const SOUND_FILES = "audio/*,video/*,.aif,.aiff,.caf";
 
 /** What a file becomes. */
 export type Brought = "hit" | "layer" | "bass" | "recording" | "stem";

@@ -205,7 +205,7 @@ function Derived() {
         <caption>Note values in ms</caption>
         <thead>
           <tr>
-            <th scope="col"></th>
+            <td />
             <th scope="col">dotted</th>
             <th scope="col">straight</th>
             <th scope="col">triplet</th>

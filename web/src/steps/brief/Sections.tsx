@@ -31,7 +31,7 @@ export function Sections() {
             <th scope="col">bars</th>
             <th scope="col">of its own</th>
             <th scope="col">findings</th>
-            <th scope="col"></th>
+            <td />
           </tr>
         </thead>
         <tbody>
@@ -88,33 +88,35 @@ export function Sections() {
           })}
         </tbody>
       </table>
-      <div className="arrangement" role="list" aria-label="Arrangement">
-        {arrangement.map((entry, n) => (
-          <span key={n} role="listitem" className="entry">
-            <b>{named(entry.section)}</b>
-            <input
-              type="number"
-              className="form-control form-control-sm"
-              aria-label={`Bars of ${named(entry.section)}, place ${n + 1}`}
-              min={1}
-              max={MOST_ARRANGED_BARS - bars + entry.bars}
-              value={entry.bars}
-              onChange={(event) => {
-                const next = Math.round(Number(event.target.value));
-                if (next >= 1 && next <= MOST_ARRANGED_BARS - bars + entry.bars)
-                  put(n, { ...entry, bars: next });
-              }}
-            />
-            <Button
-              size="sm"
-              variant="outline-secondary"
-              aria-label={`Take ${named(entry.section)}, place ${n + 1}, out of the arrangement`}
-              onClick={() => put(n, null)}
-            >
-              ×
-            </Button>
-          </span>
-        ))}
+      <div className="arrangement">
+        <span role="list" aria-label="Arrangement">
+          {arrangement.map((entry, n) => (
+            <span key={n} role="listitem" className="entry">
+              <b>{named(entry.section)}</b>
+              <input
+                type="number"
+                className="form-control form-control-sm"
+                aria-label={`Bars of ${named(entry.section)}, place ${n + 1}`}
+                min={1}
+                max={MOST_ARRANGED_BARS - bars + entry.bars}
+                value={entry.bars}
+                onChange={(event) => {
+                  const next = Math.round(Number(event.target.value));
+                  if (next >= 1 && next <= MOST_ARRANGED_BARS - bars + entry.bars)
+                    put(n, { ...entry, bars: next });
+                }}
+              />
+              <Button
+                size="sm"
+                variant="outline-secondary"
+                aria-label={`Take ${named(entry.section)}, place ${n + 1}, out of the arrangement`}
+                onClick={() => put(n, null)}
+              >
+                ×
+              </Button>
+            </span>
+          ))}
+        </span>
         <select
           className="form-select form-select-sm add-hit"
           aria-label="Add to the arrangement"

@@ -40,10 +40,10 @@ export function AsCompressor({ one }: { one: Ducking }) {
         <div className={stale ? "compressors dim" : "compressors"}>
           {solved.found.map((one, n) => (
             <div key={n} role="group" aria-label={n === 0 ? "With a hold" : "Without a hold"}>
-              <h3>
+              <h2>
                 {n === 0 ? "with a hold" : "without a hold"}{" "}
                 <small>{decibels(one.difference_db)} RMS off the curve</small>
-              </h3>
+              </h2>
               <Curves wanted={one.curve_db} made={one.made_db} />
               <dl>
                 {sheet?.controls

@@ -200,7 +200,7 @@ function Compared({ view, dim }: { view: AnswerView; dim: boolean }) {
         <thead>
           <tr>
             <th scope="col">The curve</th>
-            <th scope="col"></th>
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -7,7 +7,7 @@ export function Margin(props: { value: number; onChange: (margin: number) => voi
       className="return-on"
       title="How far under its trigger the sound is to lie: 6 dB, or more"
     >
-      clear by
+      margin
       <select
         className="form-select form-select-sm margin"
         value={props.value}

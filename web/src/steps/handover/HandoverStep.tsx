@@ -97,7 +97,7 @@ export function HandoverStep() {
             disabled={saving === "stale" || straight.busy}
             title={
               `${bars} bars in one pass: stems, mix, gains and MIDI with its sections marked. ` +
-              "Tails and duckings go on across the borders. Long arrangements take a minute or two."
+              "Tails and duckings go on across the borders."
             }
             onClick={() =>
               straight.begin(
@@ -151,9 +151,9 @@ export function HandoverStep() {
           </p>
         )}
         <p className="why">
-          The one-shot peaks at −1 dBFS, 24 bit, with root note and fine tune for samplers. The
-          loop’s parts keep their levels among each other. Low frequencies at club level damage
-          hearing without sounding loud: follow the local rules on noise exposure.
+          The one-shot peaks at −1 dBFS, 24 bit, with root note and fine tune. The loop’s parts keep
+          their levels among each other. Low frequencies at club level damage hearing without
+          sounding loud: follow the local rules on noise exposure.
         </p>
         {list.error && <p role="alert">{list.error.message}</p>}
       </div>

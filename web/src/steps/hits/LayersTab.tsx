@@ -236,7 +236,7 @@ function Join(props: { id: string; layer: number; hit: Hit; view: LayersView | n
   const name = (n: number) => hit.layers[n]?.name ?? String(n + 1);
   return (
     <>
-      <h3 className="small-head">Align layer {layer + 1}</h3>
+      <h2 className="small-head">Align layer {layer + 1}</h2>
       <div className="align-wish">
         <label>
           with
@@ -309,7 +309,7 @@ function Join(props: { id: string; layer: number; hit: Hit; view: LayersView | n
           As played
         </Button>
       )}
-      <h3 className="small-head">Cancellation</h3>
+      <h2 className="small-head">Cancellation</h2>
       {cancelling.length === 0 ? (
         <p className="calm">No third-octave band loses more than 3 dB by the sum.</p>
       ) : (
@@ -347,7 +347,7 @@ function Widths({ view }: { view: LayersView | null }) {
   if (!numbers || numbers.correlation === null) return null;
   return (
     <>
-      <h3 className="small-head">Width and mono</h3>
+      <h2 className="small-head">Width and mono</h2>
       <p className="why">
         Correlation {numbers.correlation.toFixed(2)}, mono loses{" "}
         {maybe(numbers.mono_loss_db, (db) => decibels(-db))}, below 150 Hz{" "}

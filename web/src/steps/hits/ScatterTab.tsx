@@ -82,7 +82,7 @@ export function ScatterTab({ id, layer }: TabProps) {
       <div className="scatter-wish">
         <Slider control={AMOUNT} value={amount} onChange={setAmount} />
         <fieldset className="locks">
-          <legend>kept as they are</legend>
+          <legend>left unchanged</legend>
           {groups.map((group) => (
             <label key={group}>
               <input
@@ -113,9 +113,10 @@ export function ScatterTab({ id, layer }: TabProps) {
             >
               <kbd>{KEYS[n]?.toUpperCase()}</kbd>
               <Picture picture={one.picture} span={span} />
-              <span>
-                {one.note ?? "no note"} · {maybe(one.decay20_ms, millis)} ·{" "}
-                {maybe(one.centroid_hz, (hz) => `${hz.toFixed(0)} Hz`)}
+              <span className="variation-numbers">
+                <small>note</small> {one.note ?? "–"}
+                <small>to −20 dB</small> {maybe(one.decay20_ms, millis)}
+                <small>centroid</small> {maybe(one.centroid_hz, (hz) => `${hz.toFixed(0)} Hz`)}
               </span>
             </button>
             <Button

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Hit, type Recording, type TakeNumbers } from "../../api/client";
 import { Controls } from "../../bench/Controls";
@@ -28,6 +28,19 @@ const sourceOf = (recording: Recording, take: Cut, name: string) => ({
   start_ms: take.start_ms,
   end_ms: take.end_ms,
 });
+
+/** What is told of a take, above the list. */
+const HEADS = ["take", "peak", "length", "note", "centroid", "noise", "likely a"];
+
+/** A number of a take, with its head for whoever hears the list. */
+function Cell(props: { head: string; title?: string; children: ReactNode }) {
+  return (
+    <span title={props.title}>
+      <span className="visually-hidden">{props.head} </span>
+      {props.children}
+    </span>
+  );
+}
 
 /** A recording, from the microphone or a file, cut into takes that become hits and layers. */
 export function TakesTab({ id, chooseLayer }: TabProps) {
@@ -262,6 +275,11 @@ function OneRecording(props: {
       </div>
       {recording.takes.length > 0 && (
         <>
+          <div className="take-heads" aria-hidden>
+            {HEADS.map((head) => (
+              <span key={head}>{head}</span>
+            ))}
+          </div>
           <ol className="take-list" aria-label="Takes">
             {recording.takes.map((one, n) => {
               const seen = numbers[key(one)];
@@ -301,13 +319,15 @@ function OneRecording(props: {
                     <b aria-hidden>{{ keep: "+", discard: "−", open: "·" }[one.verdict]}</b>{" "}
                     {nameOf(one, n)}
                   </button>
-                  <span>{seen ? decibels(seen.level_dbfs) : "…"}</span>
-                  <span>{millis(one.end_ms - one.start_ms)}</span>
-                  <span>{seen ? (seen.note ?? "no note") : ""}</span>
-                  <span>{seen && maybe(seen.centroid_hz, (hz) => `${hz.toFixed(0)} Hz`)}</span>
-                  <span title="Noise in the 50 ms before it, re its peak">
+                  <Cell head="peak">{seen ? `${decibels(seen.level_dbfs)}FS` : "…"}</Cell>
+                  <Cell head="length">{millis(one.end_ms - one.start_ms)}</Cell>
+                  <Cell head="note">{seen ? (seen.note ?? "no note") : ""}</Cell>
+                  <Cell head="centroid">
+                    {seen && maybe(seen.centroid_hz, (hz) => `${hz.toFixed(0)} Hz`)}
+                  </Cell>
+                  <Cell head="noise" title="In the 50 ms before it, re its peak">
                     {seen && maybe(seen.noise_before_db, (db) => decibels(db, 0))}
-                  </span>
+                  </Cell>
                   <span title={seen?.reasons.join("; ")}>
                     <b>{seen?.job}</b> <small>{seen?.reasons[0]}</small>
                   </span>

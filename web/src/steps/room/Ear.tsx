@@ -96,7 +96,7 @@ export function Ear() {
           <th scope="col">you hear</th>
           <th scope="col">next</th>
           <th scope="col">right</th>
-          <th scope="col" aria-label="what can be done" />
+          <td />
         </tr>
       </thead>
       <tbody>

@@ -18,7 +18,7 @@ export function Notes(props: { notes: RoomView["judged"]["notes"]; stale: boolea
           <th scope="col">line</th>
           <th scope="col">Hz, lowest first</th>
           <th scope="col">against the line, LU</th>
-          <th scope="col" aria-label="what that is" />
+          <td />
         </tr>
       </thead>
       <tbody>

@@ -36,7 +36,7 @@ export function Numbers({ judged, stale }: { judged: RoomView["judged"]; stale: 
             <th scope="col">kick and bass</th>
             <th scope="col">as made</th>
             <th scope="col">there</th>
-            <th scope="col" aria-label="of what" />
+            <td />
           </tr>
         </thead>
         <tbody>
@@ -55,7 +55,7 @@ export function Numbers({ judged, stale }: { judged: RoomView["judged"]; stale: 
           <tr>
             <th scope="col">anywhere</th>
             <th scope="col">value</th>
-            <th scope="col" aria-label="of what" />
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -128,7 +128,7 @@ export function References() {
               <th scope="col">kick over bass</th>
               <th scope="col">ducked, back after</th>
               <th scope="col">crest, loudness</th>
-              <th scope="col" aria-label="what can be done" />
+              <td />
             </tr>
           </thead>
           <tbody>

@@ -94,7 +94,7 @@ export function Design() {
         <p className="why">
           Looks for note, sweep, decay and click for which the others have to give way least, at the
           loudness of the sound that is there. What is longer asks for more ducking: that is the
-          trade. Nothing is taken until you say so.
+          trade.
         </p>
       ) : (
         <table className="values separate-table">
@@ -107,7 +107,7 @@ export function Design() {
               <th scope="col">both in the sub</th>
               <th scope="col">owner’s sub</th>
               <th scope="col">still open</th>
-              <th scope="col" aria-label="what can be done" />
+              <td />
             </tr>
           </thead>
           <tbody>

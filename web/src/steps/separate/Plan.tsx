@@ -40,7 +40,7 @@ export function Plan({ view, stale }: { view: SeparateView; stale: boolean }) {
             <th scope="col">shared</th>
             <th scope="col">peak</th>
             <th scope="col">what else moves</th>
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>

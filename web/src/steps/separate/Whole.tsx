@@ -109,7 +109,7 @@ export function Whole() {
                 <th scope="col">after</th>
                 <th scope="col">limit</th>
                 <th scope="col">changes</th>
-                <th scope="col" aria-label="what can be done" />
+                <td />
               </tr>
             </thead>
             <tbody>

@@ -76,7 +76,7 @@ export function Folders() {
         <div className="stock-scan" role="group" aria-label="Scan">
           <ProgressBar
             now={scan.total > 0 ? (100 * scan.done) / scan.total : 0}
-            aria-label="How far the scan is"
+            aria-label="How far it is"
           />
           <span>{toldOf(scan)}</span>
           <Button
