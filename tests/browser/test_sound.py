@@ -214,6 +214,15 @@ def test_bands_and_a_part_alone_by_key(page: Page, demo: Server) -> None:
     page.wait_for_function("() => window.heard() < 0.003")
     page.keyboard.press("s")
     expect(alone).to_have_count(0)
+    # Muted and heard again by a key; the kick is what all is judged by.
+    mute = page.get_by_role("button", name="mute", exact=True)
+    page.keyboard.press("d")
+    expect(mute).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("d")
+    expect(mute).to_have_attribute("aria-pressed", "false")
+    page.get_by_role("button", name="Kick", exact=True).first.click()
+    page.keyboard.press("d")
+    expect(page.locator(".notice").last).to_contain_text("cannot be muted")
 
 
 def test_a_drop_down_in_focus_keeps_no_key_from_the_track(page: Page, demo: Server) -> None:

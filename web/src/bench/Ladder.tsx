@@ -18,13 +18,13 @@ import { ZoomButtons } from "./ZoomButtons";
 import "./ladder.css";
 
 const FLOOR_DB = -36;
-const PAD = { top: 22, bottom: 10 };
+const PAD = { top: 22, bottom: 20 };
 /** The range of a low end, and all that is heard: for what has its weight above the first. */
 const LOW: Range = [19.5, 605];
 const ALL: Range = [19.5, 20500];
 const LEAST_OCTAVES = 0.5;
 /** Names closer than this lie over each other. */
-const NAME_PX = 9.5;
+const NAME_PX = 11;
 
 interface Asked {
   state: TrackState;
@@ -70,13 +70,22 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
   const ladder = facts.ladder;
   const y = scaleLog(seen, inner);
   const isSeen = (hz: number) => hz >= seen[0] && hz <= seen[1];
+  // Names of the regions to the left of the bars, roots to their right: nothing is written over a bar.
   const spine = 44;
-  const side = Math.max(20, (width - spine) / 2);
+  const [edge, roots] = regions ? [58, 0] : [0, 38];
+  const side = Math.max(20, (width - spine - edge - roots) / 2);
   const left = scaleLinear([FLOOR_DB, 0], [0, side - 4]).clamp(true);
+  const spineAt = edge + side;
   const step = height > 0 ? Math.abs(y(100) - y(100 * 2 ** (1 / 12))) : 8;
-  // Notes of the key lie a tone apart at least half of the time.
-  const named = (rung: (typeof ladder)[number]) =>
-    rung.in_key && (1.6 * step > NAME_PX || (rung.is_tonic && 12 * step > NAME_PX));
+  // Roots first; no name lies over another.
+  const names = ladder
+    .filter((rung) => rung.in_key)
+    .sort((one, other) => Number(other.is_tonic) - Number(one.is_tonic))
+    .reduce<number[]>(
+      (kept, { hz }) =>
+        kept.some((other) => Math.abs(y(hz) - y(other)) < NAME_PX) ? kept : [...kept, hz],
+      [],
+    );
   const bar = Math.max(3, (thirds ? 4 * step : step) - 3);
   const kick = (thirds ? now?.kick_thirds_db : now?.kick_rungs_db) ?? hitLevels(view.data, thirds);
   const bass =
@@ -90,7 +99,14 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
   return (
     <figure className="ladder" aria-label="Ladder of notes">
       <div className="ladder-head">
-        <span>{name.toLowerCase()}</span>
+        <span>
+          {name.toLowerCase()}{" "}
+          {hit?.fundamental_hz && (
+            <b>
+              {hit.note} {maybe(hit.cents, cents)}
+            </b>
+          )}
+        </span>
         <strong>{facts.key}</strong>
         <span>bass</span>
       </div>
@@ -146,8 +162,8 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
               const b = left(bass[n] ?? FLOOR_DB);
               const tall = { y: y(hz) - bar / 2, height: bar };
               return [
-                { name: "kick-area", x: side - k, width: k },
-                { name: "bass-area", x: width - side, width: b },
+                { name: "kick-area", x: spineAt - k, width: k },
+                { name: "bass-area", x: spineAt + spine, width: b },
               ].map(({ name, ...across }) => (
                 <g key={`${name} ${hz}`}>
                   <rect className={name} {...across} {...tall} />
@@ -169,9 +185,9 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
                     y2={at}
                     className={rung.is_tonic ? "rung tonic" : rung.in_key ? "rung in-key" : "rung"}
                   />
-                  {named(rung) && (
+                  {names.includes(rung.hz) && (
                     <text
-                      x={width / 2}
+                      x={spineAt + spine / 2}
                       y={at + 4}
                       textAnchor="middle"
                       className={rung.is_tonic ? "rung-name tonic" : "rung-name"}
@@ -179,7 +195,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
                       {rung.note}
                     </text>
                   )}
-                  {rung.root_of_bars.length > 0 && rung.hz > 35 && rung.hz < 140 && (
+                  {roots > 0 && rung.root_of_bars.length > 0 && rung.hz > 35 && rung.hz < 140 && (
                     <text x={width - 3} y={at + 4} textAnchor="end" className="root-name">
                       root{" "}
                       {rung.root_of_bars.length === facts.bars ? "" : rung.root_of_bars.join(" ")}
@@ -202,26 +218,23 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
                   y2={y(facts.club_lowest_hz)}
                   className="club-line"
                 />
-                <text x={3} y={y(facts.club_lowest_hz) + 12} className="club-text">
-                  few clubs play this
+                <text x={3} y={height - 4} className="club-text">
+                  below the dotted line: few clubs
                 </text>
               </g>
             )}
             {hit?.fundamental_hz && isSeen(hit.fundamental_hz) && (
               <g className="pin" transform={`translate(0,${y(hit.fundamental_hz)})`}>
-                <path d={`M${side + 2},0 l-9,-5 v10 z`} />
-                <line x1={4} x2={side - 6} y1={0} y2={0} />
-                <text x={regions ? 18 : 3} y={-5}>
-                  {hit.note} {maybe(hit.cents, cents)}
-                </text>
+                <path d={`M${spineAt + 2},0 l-9,-5 v10 z`} />
+                <line x1={edge} x2={spineAt - 6} y1={0} y2={0} />
               </g>
             )}
             {(answer.data?.pins ?? [])
               .filter((pin) => pin.name !== name && isSeen(pin.hz))
               .map((pin) => (
                 <g key={pin.name} className="pin" transform={`translate(0,${y(pin.hz)})`}>
-                  <path d={`M${side + 2},0 l-6,-3.5 v7 z`} />
-                  <text x={side - 8} y={4} textAnchor="end" className="pin-name">
+                  <path d={`M${spineAt + 2},0 l-6,-3.5 v7 z`} />
+                  <text x={spineAt - 8} y={4} textAnchor="end" className="pin-name">
                     {pin.name.toLowerCase()}
                   </text>
                 </g>
@@ -231,8 +244,8 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
               return (
                 <g key={one.label}>
                   <line
-                    x1={left ? 0 : width - side}
-                    x2={left ? side : width}
+                    x1={left ? edge : spineAt + spine}
+                    x2={left ? spineAt : width}
                     y1={y(one.hz)}
                     y2={y(one.hz)}
                     className="cut-line"
@@ -256,8 +269,8 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
       </svg>
       <figcaption className="visually-hidden">
         {hit?.fundamental_hz
-          ? `The fundamental of ${name.toLowerCase()} is ${hit.fundamental_hz.toFixed(2)} hertz, ${hit.note} ${maybe(hit.cents, cents)}. `
-          : `There is no measured fundamental of ${name.toLowerCase()}. `}
+          ? `Its fundamental is ${hit.fundamental_hz.toFixed(2)} hertz. `
+          : "Its fundamental is not measured. "}
         {answer.data && answer.data.after.shared_bands.length > 0
           ? `Kick and bass share the bands at ${answer.data.after.shared_bands.map((hz) => hz.toFixed(0)).join(", ")} hertz.`
           : "Kick and bass share no band."}

@@ -57,8 +57,14 @@ export function PartStrip() {
   const parts = everything(shown);
   const at = parts.findIndex(({ id }) => id === partId);
   const step = (by: number) => choosePart(parts[(at + by + parts.length) % parts.length]!.id);
-  useShortcuts({ n: () => step(1), p: () => step(-1) });
   const part = partOf(shown, partId);
+  const mutable = part && part.part !== "sum" && part.id !== kickOf(shown).id ? part : null;
+  const renamable = (one: (typeof parts)[number]) => one.id === partId && one.part !== "sum";
+  const mute = () =>
+    mutable
+      ? change(editPart(mutable.id, { mute: !mutable.mute }))
+      : say("Kick and sum cannot be muted: all is judged by them.");
+  useShortcuts({ n: () => step(1), p: () => step(-1), d: mute });
   const here = track.sections.find(({ id }) => id === track.section);
   const own = new Set(here?.differs.map((one) => one.part));
   const row = useRef<HTMLDivElement>(null);
@@ -113,16 +119,8 @@ export function PartStrip() {
         className={one.mute ? "muted" : ""}
         variant={one.id === partId ? "secondary" : "outline-secondary"}
         aria-pressed={one.id === partId}
-        title={
-          one.part === "sum"
-            ? "The sum of all parts"
-            : one.id === partId
-              ? "Click again to rename"
-              : "N and P go to the next and back"
-        }
-        onClick={() =>
-          one.id === partId && one.part !== "sum" ? setNaming(one.name) : choosePart(one.id)
-        }
+        title={renamable(one) ? "Click again to rename" : "N and P go to the next and back"}
+        onClick={() => (renamable(one) ? setNaming(one.name) : choosePart(one.id))}
       >
         <svg viewBox="0 0 16 10" aria-hidden>
           <path d={PICTURES[one.part]} />
@@ -162,13 +160,13 @@ export function PartStrip() {
           ))}
         </optgroup>
       </select>
-      {part && part.part !== "sum" && part.id !== kickOf(shown).id && (
+      {mutable && (
         <Button
           size="sm"
-          variant={part.mute ? "secondary" : "outline-secondary"}
-          aria-pressed={part.mute}
-          title="Not heard; still starts its duckings and gives its sound to others"
-          onClick={() => change(editPart(part.id, { mute: !part.mute }))}
+          variant={mutable.mute ? "secondary" : "outline-secondary"}
+          aria-pressed={mutable.mute}
+          title="Not heard (D); still starts its duckings and gives its sound to others"
+          onClick={mute}
         >
           mute
         </Button>

@@ -120,9 +120,7 @@ export function Begin({
         <Button type="submit" disabled={!name.trim() || !right}>
           Start a track
         </Button>
-        <p className="why">
-          Without files it opens with a made kick and bass, to change or to replace later.
-        </p>
+        <p className="why">Without files it opens with a made kick and bass, to change later.</p>
       </Form>
       <h2>Look around first</h2>
       <ul className="demos">

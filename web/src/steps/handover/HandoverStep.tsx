@@ -95,10 +95,7 @@ export function HandoverStep() {
           <Button
             variant="outline-secondary"
             disabled={saving === "stale" || straight.busy}
-            title={
-              `${bars} bars in one pass: stems, mix, gains and MIDI with its sections marked. ` +
-              "Tails and duckings go on across the borders."
-            }
+            title={`${bars} bars in one pass: stems, mix, gains and MIDI with its sections marked.`}
             onClick={() =>
               straight.begin(
                 flush().then(() => api.playStraight(id)),

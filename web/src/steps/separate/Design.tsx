@@ -93,8 +93,7 @@ export function Design() {
       {answers.length === 0 ? (
         <p className="why">
           Looks for note, sweep, decay and click for which the others have to give way least, at the
-          loudness of the sound that is there. What is longer asks for more ducking: that is the
-          trade.
+          same loudness. What is longer asks for more ducking: that is the trade.
         </p>
       ) : (
         <table className="values separate-table">
