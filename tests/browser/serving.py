@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, Protocol
+from urllib.request import urlopen
 
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
@@ -64,8 +65,11 @@ class Server:
 
 
 @contextmanager
-def serving(*arguments: str) -> Iterator[Server]:
+def serving(*arguments: str, loaded: bool = True) -> Iterator[Server]:
+    """A server of its own; `loaded`, it computes already, not only shows the page."""
     with ended(Server.started(*arguments)) as server:
+        if loaded:
+            urlopen(f"{server.address}/api/tracks").close()
         yield server
 
 
