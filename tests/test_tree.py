@@ -9,13 +9,19 @@ ROOT = Path(__file__).parents[1]
 TRACKED = subprocess.run(
     ["git", "ls-files"], cwd=ROOT, capture_output=True, text=True, check=False
 ).stdout.splitlines()
-TEXTS = [name for name in TRACKED if not name.endswith((".png", "package-lock.json"))]
+TEXTS = [name for name in TRACKED if not name.endswith((".png", ".lock", "package-lock.json"))]
+
+
+def _locked(which: str = "") -> list[str]:
+    """What a lock file names, in lower case; an address has no place in its lines."""
+    text = (ROOT / f"requirements{which}.lock").read_text()
+    # A version, and what any file of it must hash to.
+    assert re.fullmatch(r"([\w.-]+==[\w.!+-]+ \\\n(    --hash=sha256:[0-9a-f]{64}( \\)?\n)+)+", text)
+    return re.findall(r"^([\w.-]+)==", text.lower(), re.M)
 
 
 def test_lock_files_pin_everything_and_carry_no_addresses() -> None:
-    run, dev = ((ROOT / f"requirements{which}.lock").read_text().splitlines() for which in ("", "-dev"))
-    # An address has no place in a line like this.
-    assert all(re.fullmatch(r"[\w.-]+==[\w.!+-]+", line) for line in (*run, *dev))
+    run, dev = (_locked(which) for which in ("", "-dev"))
     assert not set(run) & set(dev)
     assert not [line for line in run if line.startswith(("pytest", "playwright", "librosa", "mypy"))]
     lock = json.loads((ROOT / "web/package-lock.json").read_text())
@@ -28,7 +34,7 @@ def test_lock_files_pin_everything_and_carry_no_addresses() -> None:
 def test_every_dependency_is_locked() -> None:
     project = (ROOT / "pyproject.toml").read_text()
     named = re.findall(r'^    "([a-z0-9-]+)",$', project.split("dependencies = [")[1].split("]")[0], re.M)
-    locked = {line.split("==")[0].lower() for line in (ROOT / "requirements.lock").read_text().splitlines()}
+    locked = set(_locked())
     assert named
     assert set(named) <= locked
 
