@@ -2,6 +2,7 @@
 
 import os
 import signal
+import sqlite3
 import subprocess
 import sys
 import time
@@ -42,6 +43,10 @@ class Lost(NamedTuple):
     damage: list[str]
 
 
+def _damage(db: sqlite3.Connection) -> list[str]:
+    return [row[0] for row in db.execute("PRAGMA integrity_check") if row[0] != "ok"]
+
+
 def killed(path: Path, rng: Random, turn: int) -> Lost:
     """Two writers, killed while both write; every third time a copy is made meanwhile."""
     writers = [
@@ -65,7 +70,7 @@ def killed(path: Path, rng: Random, turn: int) -> Lost:
     lost_saves = lost_versions = 0
     damage: list[str] = []
     with Studio(path).reading() as db:
-        damage += [row[0] for row in db.execute("PRAGMA integrity_check") if row[0] != "ok"]
+        damage += _damage(db)
         damage += ["foreign keys"] if db.execute("PRAGMA foreign_key_check").fetchall() else []
         for writer, lines in zip(writers, said, strict=True):
             assert writer.stdout is not None
@@ -79,7 +84,7 @@ def killed(path: Path, rng: Random, turn: int) -> Lost:
             lost_versions += sum(str(n) not in kept for n in range(first + 1, last + 1) if n % 5 == 0)
     if copy.exists():
         with Studio(copy).reading() as db:
-            damage += [row[0] for row in db.execute("PRAGMA integrity_check") if row[0] != "ok"]
+            damage += _damage(db)
         copy.unlink()
     return Lost(lost_saves, lost_versions, damage)
 

@@ -9,7 +9,7 @@ from juglant.api import jobs
 from juglant.api.hits import HitQuestion, import_bytes, layer_there
 from juglant.api.studio import AtDesk
 from juglant.core import RATE
-from juglant.core.errors import CancelledError, UserError
+from juglant.core.errors import UserError
 from juglant.core.kept import sound_key
 from juglant.core.lowend.session import Array
 from juglant.core.matching.apart import Likeness, taken_apart
@@ -42,10 +42,6 @@ def take_apart(desk: AtDesk, request: Request, question: ApartQuestion) -> jobs.
     old = hit.layers[index]
 
     def work(job: jobs.Job) -> str:
-        def progress(share: float) -> bool:
-            job.done = round(share * _STEPS)
-            return not job.stop.is_set()
-
         job.total = _STEPS
         # As it is heard: behind its own chain, in its place.
         x = desk.session.hits.layer(hit, index, question.brief.bpm)
@@ -54,10 +50,9 @@ def take_apart(desk: AtDesk, request: Request, question: ApartQuestion) -> jobs.
             return import_bytes(desk, encode_wav_float(samples, RATE), f"{name}.wav").audio
 
         bpm, hits = question.brief.bpm, desk.session.hits
-        try:
-            found = taken_apart(x, old.name, hit.kind, hits, keep, bpm, progress)
-        except CancelledError:
-            return "It was stopped."
+        found = taken_apart(
+            x, old.name, hit.kind, hits, keep, bpm, lambda share: job.reached(round(share * _STEPS))
+        )
         new = [_shifted(layer, old.offset_ms) for layer in found.hit.layers]
         layers = (*hit.layers[:index], *new, *hit.layers[index + 1 :])
         if len(layers) > MOST_LAYERS:

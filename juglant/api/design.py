@@ -35,15 +35,10 @@ def begin_design(desk: AtDesk, request: Request, question: DesignQuestion) -> jo
     state, wanted, line, character = question.state, question.wanted, question.line, question.character
 
     def work(job: jobs.Job) -> str:
-        def told(tried: int) -> bool:
-            job.done = min(tried, job.total)
-            return not job.stop.is_set()
-
         job.total = ANSWERS * MOST_TRIED
         with desk.one_trial:
-            found = design(desk.trials, state, wanted, line, character, told)
-        if job.stop.is_set():
-            return "It was stopped."
+            found = design(desk.trials, state, wanted, line, character, job.reached)
+        job.go_on()
         job.result, job.done = DesignView(answers=found), job.total
         clear = sum(not one.left for one in found)
         return f"{len(found)} answers, {clear} with nothing beyond its limit between kick and bass."

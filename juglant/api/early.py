@@ -26,6 +26,8 @@ class Early(Generic[App]):
         """Make the application, beside whoever calls. What goes wrong is kept for `app`; then `stop` is
         called.
         """
+        # A question that is given up while it waits must not give up the loading.
+        self._loading.set_running_or_notify_cancel()
 
         def make() -> None:
             try:
@@ -43,8 +45,7 @@ class Early(Generic[App]):
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """One request, as ASGI has it."""
-        if self._loading.done() or scope["path"].startswith("/api/"):
-            loaded = await asyncio.wrap_future(self._loading)
-            await loaded(scope, receive, send)
-        else:
-            await self._files(scope, receive, send)
+        app = self.app
+        if app is None and scope["path"].startswith("/api/"):
+            app = await asyncio.wrap_future(self._loading)
+        await (app or self._files)(scope, receive, send)

@@ -12,7 +12,7 @@ from pydantic import BaseModel
 
 from juglant.api import jobs
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
-from juglant.core.errors import CancelledError, UserError
+from juglant.core.errors import UserError
 from juglant.core.kept import sound_key
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.sections import Track
@@ -94,15 +94,8 @@ def begin_arrangement(desk: AtDesk, request: Request, track_id: RowId) -> jobs.J
         raise UserError("Nothing is arranged yet: put sections in order in the Brief.", "arrangement")
 
     def work(job: jobs.Job) -> str:
-        def told(share: float) -> bool:
-            job.done = round(100 * share)
-            return not job.stop.is_set()
-
         job.total, out = 100, _Written(f"{plain_name(name)}_arrangement.zip")
-        try:
-            write_arranged(desk.session, name, track, out.path, told)
-        except CancelledError:
-            return "It was stopped."
+        write_arranged(desk.session, name, track, out.path, lambda share: job.reached(round(100 * share)))
         job.result = out
         return f"{name} was played straight through."
 
@@ -112,7 +105,7 @@ def begin_arrangement(desk: AtDesk, request: Request, track_id: RowId) -> jobs.J
 
 @router.get("/arrangement/{job_id}", response_class=Response)
 def arrangement_zip(request: Request, track_id: RowId, job_id: jobs.JobId) -> Response:
-    """The ZIP of it."""
+    """The ZIP that the arrangement was played into."""
     out = jobs.result_of(request, job_id, _Written).path
     return FileResponse(out, media_type="application/zip", filename=out.name)
 

@@ -12,7 +12,7 @@ from typing import Annotated, Literal, TypeVar
 from fastapi import APIRouter, Path, Request
 from pydantic import BaseModel
 
-from juglant.core.errors import NotFoundError, UserError
+from juglant.core.errors import CancelledError, NotFoundError, UserError
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 
@@ -40,6 +40,16 @@ class Job:
     # What came of it, for whoever asked.
     result: object = None
 
+    def reached(self, done: int) -> bool:
+        """So much of the work is done; whether to go on."""
+        self.done = min(done, self.total)
+        return not self.stop.is_set()
+
+    def go_on(self) -> None:
+        """CancelledError where the work is to stop."""
+        if self.stop.is_set():
+            raise CancelledError
+
 
 class JobView(BaseModel):
     """A job as it is told: files or steps done of how many, how many a second, seconds left."""
@@ -64,7 +74,7 @@ class Jobs:
 
     def start(self, sort: str, name: str, work: Callable[[Job], str]) -> Job:
         """Begin some work on a thread of its own, unless one of its sort is at it already; `work` gives
-        what is to be said at the end.
+        what is to be said at the end. CancelledError in it ends it as stopped.
         """
         with self._lock:
             for one in self._jobs.values():
@@ -82,6 +92,8 @@ class Jobs:
         try:
             job.said = work(job)
             job.state = "stopped" if job.stop.is_set() else "done"
+        except CancelledError:
+            job.said, job.state = "It was stopped.", "stopped"
         except UserError as error:
             job.said, job.state = error.message, "failed"
         except Exception as error:

@@ -55,13 +55,12 @@ def begin_search(desk: AtDesk, request: Request, state: TrackState) -> jobs.JobV
     def work(job: jobs.Job) -> str:
         job.total = 100
         for done, choices in separation.solve(desk.session, state):
-            if job.stop.is_set():
-                break
-            job.done = round(100 * done)
+            job.reached(round(100 * done))
+            job.go_on()
             if choices is not None:
                 found = [separation.checked(one, desk.session, state) for one in choices]
                 job.result = SearchView(choices=found, solved_for=solved_for(state))
-        return "It was stopped." if job.stop.is_set() else "What parts kick and bass was found."
+        return "What parts kick and bass was found."
 
     sort = f"separate {sound_key(state)[:12]}"
     return jobs.view(jobs.jobs_of(request).start(sort, "Parting kick and bass", work))

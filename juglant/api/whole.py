@@ -80,15 +80,10 @@ def solve_whole(desk: AtDesk, request: Request, question: WholeQuestion) -> jobs
     without = {(one.finding, one.way) for one in question.without}
 
     def work(job: jobs.Job) -> str:
-        def told(looked: int, _: int) -> bool:
-            job.done = looked
-            return not job.stop.is_set()
-
         job.total = MOST_STATES
         with desk.one_trial:
-            found = solve(desk.trials, state, locks, without, told)
-            if job.stop.is_set():
-                return "It was stopped."
+            found = solve(desk.trials, state, locks, without, lambda looked, _: job.reached(looked))
+            job.go_on()
             job.result = WholeView(degrees=[_degree(desk, one) for one in found.degrees])
         job.done = MOST_STATES
         return _said(found)
@@ -140,14 +135,12 @@ def solve_every_section(desk: AtDesk, request: Request, question: SectionsQuesti
     def work(job: jobs.Job) -> str:
         def told(section: str, looked: int, _: int) -> bool:
             job.name = f"Solving {names[section]}"
-            job.done = min(job.done + 1, job.total)
-            return not job.stop.is_set()
+            return job.reached(job.done + 1)
 
         job.total = MOST_STATES * len(names)
         with desk.one_trial:
             solved, found = solve_sections(desk.trials, track, set(question.locks), told)
-            if job.stop.is_set():
-                return "It was stopped."
+            job.go_on()
             view = SectionsView(
                 revision=stored.revision,
                 sections=[

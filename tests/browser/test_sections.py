@@ -77,8 +77,10 @@ def test_sections_are_named_arranged_seen_and_handed_over(page: Page, demo: Serv
     go(page, "Hand over")
     expect(page.get_by_role("button", name="All sections")).to_be_visible()
     expect(page.locator(".handover table")).to_contain_text("stonefruit-dj-intro_kick")
-    with page.expect_download() as begun:
-        page.get_by_role("button", name="The arrangement").press("Enter")
+    straight = page.get_by_role("button", name="The arrangement")
+    with page.expect_download(timeout=120_000) as begun:
+        straight.press("Enter")
+    expect(straight).to_be_focused()
     with zipfile.ZipFile(begun.value.path()) as archive:
         assert "stonefruit_arrangement_mix_140bpm.wav" in archive.namelist()
         mix = soundfile.info(io.BytesIO(archive.read("stonefruit_arrangement_mix_140bpm.wav")))

@@ -17,10 +17,12 @@ def test_the_least_that_will_do_is_searched_for_and_taken_by_keyboard(page: Page
     expect(page.get_by_role("region", name="Separate")).to_be_visible()
     page.get_by_role("button", name="Search for the least that will do").press("Enter")
     degrees = page.get_by_role("region", name="How far to part them").get_by_role("listitem")
-    expect(degrees.first).to_contain_text("barely touched")
+    expect(degrees.first).to_contain_text("barely touched", timeout=120_000)
     expect(degrees.last).to_contain_text("fully separated")
     degrees.last.get_by_role("button", name="Take").press("Enter")
     expect(degrees.last).to_contain_text("taken")
+    # The keyboard stays where it was.
+    expect(degrees.last.get_by_role("button", name="taken")).to_be_focused()
     saved(page)
     # What was covered by the bass is not any more, in every step.
     expect(page.locator(".finding").filter(has_text="The bass covers the kick")).to_have_count(0)

@@ -144,12 +144,25 @@ class _Target:
         self._wanted = self._seen(y)
         self._whole = float(self._wanted @ self._wanted)
         self._doubt = _DOUBT * float(np.sqrt(self._whole))
+        self._likely: dict[tuple[int, float], list[Values]] = {}
 
     def beginning(self) -> "_Target":
         """A target of the first 400 ms alone, which say most and take less time."""
         return _Target(
             self.x, self.loudness, self.rate, self.trace, self.end_hz, self.decay_ms, self._step, _FIRST_S
         )
+
+    def likely(self, kind: Kind, start_ms: float) -> list[Values]:
+        """Sweeps that it may have, with a kick's names, not refined; looked for once."""
+        key = id(kind), start_ms
+        if key not in self._likely:
+            read = traced(self.trace, self.end_hz, start_ms, curved=kind is KICK)
+            curves = _CURVES if kind is KICK else np.zeros(1)
+            looked_for = on_a_grid(
+                self.x, self.rate, self.loudness_at, self.end_hz, start_ms / 1000, curves
+            )
+            self._likely[key] = [*([read] if read else []), *islice(looked_for, _KEPT)]
+        return self._likely[key]
 
     def loudness_at(self, time_s: Array) -> Array:
         """The measured envelope at some times."""
@@ -241,13 +254,8 @@ def _moved(kind: Kind, values: Values, more: tuple[str, ...]) -> tuple[str, ...]
 
 def _sweeps(target: _Target, kind: Kind, base: Values, more: tuple[str, ...]) -> list[tuple[float, Values]]:
     """The likeliest sweeps, refined under the measured envelope, the best first."""
-    found, start_ms = [], base[START_MS]
-    curves = _CURVES if kind is KICK else np.zeros(1)
-    read = traced(target.trace, target.end_hz, start_ms, curved=kind is KICK)
-    looked_for = on_a_grid(
-        target.x, target.rate, target.loudness_at, target.end_hz, start_ms / 1000, curves
-    )
-    for sweep in (*((read,) if read else ()), *islice(looked_for, _KEPT)):
+    found = []
+    for sweep in target.likely(kind, base[START_MS]):
         if kind is TONE_808:
             wide = {
                 "start_octaves": sweep["start_semitones"] / 12,

@@ -70,7 +70,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
   const ladder = facts.ladder;
   const y = scaleLog(seen, inner);
   const isSeen = (hz: number) => hz >= seen[0] && hz <= seen[1];
-  // Names of the regions to the left of the bars, roots to their right: nothing is written over a bar.
+  // Names of the regions to the left of the bars, roots to their right: neither lies over a bar.
   const spine = 44;
   const [edge, roots] = regions ? [58, 0] : [0, 38];
   const side = Math.max(20, (width - spine - edge - roots) / 2);

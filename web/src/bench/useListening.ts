@@ -96,42 +96,38 @@ export function useListening(
       ),
   );
   const asked = useRef<Question | null>(null);
-  /** What is there already is played at once; what is not, when it has come. */
-  const load = useCallback(
+  const ask = useCallback(
     (question: Question) => {
       asked.current = question;
-      const { current } = ready;
-      if (current && same(current.question, question)) player.play(current.pass).catch(failed);
-      else loader.ask(question);
+      // What comes later than something else was asked for is not what is there.
+      ready.current = null;
+      loader.ask(question);
     },
-    [failed, loader, player],
+    [loader],
   );
   // Sound is asked for before the page draws itself anew.
   useEffect(() => {
     soon.current = (now, was) => {
       if (!wanted.current || !asked.current || asked.current.record || asked.current.state !== was)
         return;
-      asked.current = { ...asked.current, state: now };
-      loader.ask(asked.current);
+      ask({ ...asked.current, state: now });
     };
     return () => {
       soon.current = null;
     };
-  }, [loader, soon]);
+  }, [ask, soon]);
   const evened = useLift(player, shown, wish, through !== null || record !== null);
   const hearing: Hearing = { ...wish, matchDb: matchDb(ducked) + evened };
   useEffect(() => player.set(hearing));
   useEffect(() => {
+    const question = { record, state: shown, ducked, there };
     if (wanted.current) {
-      const question = { record, state: shown, ducked, there };
-      if (asked.current && same(asked.current, question)) return;
-      asked.current = question;
-      loader.ask(question);
+      if (!asked.current || !same(asked.current, question)) ask(question);
       return;
     }
-    const ahead = setTimeout(() => loader.ask({ record, state: shown, ducked, there }), STILL_MS);
+    const ahead = setTimeout(() => ask(question), STILL_MS);
     return () => clearTimeout(ahead);
-  }, [record, shown, ducked, there, loader]);
+  }, [ask, record, shown, ducked, there]);
   useEffect(() => {
     // What cannot be played is told when it is to be.
     player.ready().catch(() => undefined);
@@ -144,8 +140,12 @@ export function useListening(
     if (wanted.current) return;
     wanted.current = true;
     setPlaying(true);
-    load({ record, state: shown, ducked, there });
-  }, [ducked, load, record, shown, there]);
+    const question = { record, state: shown, ducked, there };
+    const { current } = ready;
+    // What is there already is played at once; what is not, when it has come.
+    if (current && same(current.question, question)) player.play(current.pass).catch(failed);
+    else ask(question);
+  }, [ask, ducked, failed, player, record, shown, there]);
   const toggle = useCallback(() => {
     if (!wanted.current) return start();
     wanted.current = false;

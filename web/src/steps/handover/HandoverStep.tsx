@@ -3,6 +3,7 @@ import { useCallback, useEffect, useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, arrangementAddress, kitAddress, parcelAddress, zipAddress } from "../../api/client";
 import { judging } from "../../api/judging";
+import { download } from "../../bench/save";
 import { useAsked } from "../../bench/useAsked";
 import { Working } from "../../bench/Working";
 import { useDesk } from "../../track/context";
@@ -11,14 +12,6 @@ import "./folder.css";
 
 const size = (bytes: number) =>
   bytes < 10_000 ? `${(bytes / 1000).toFixed(1)} kB` : `${(bytes / 1000).toFixed(0)} kB`;
-
-/** Lets the browser save what is at an address. */
-const fetched = (address: string) => {
-  const link = document.createElement("a");
-  link.href = address;
-  link.download = "";
-  link.click();
-};
 
 /** Everything that leaves, as one ZIP. */
 export function HandoverStep() {
@@ -38,17 +31,17 @@ export function HandoverStep() {
     enabled: stored,
     placeholderData: (old) => old,
   });
-  const download = async (address: string) => {
+  const downloadStored = async (address: string) => {
     try {
       await flush();
-      fetched(address);
+      download(address);
     } catch {
       say("The track is not saved yet, so its files would be old ones.");
     }
   };
   const { id } = track;
   const straight = useAsked<void, number>(
-    useCallback(async (job: number) => fetched(arrangementAddress(id, job)), [id]),
+    useCallback(async (job: number) => download(arrangementAddress(id, job)), [id]),
   );
   const [busy, setBusy] = useState(false);
   /** Hands over what is stored: the log keeps it as a version. */
@@ -70,7 +63,7 @@ export function HandoverStep() {
     } finally {
       setBusy(false);
     }
-    if (address) await download(address);
+    if (address) await downloadStored(address);
   };
   const bars = track.arrangement.reduce((sum, entry) => sum + entry.bars, 0);
   return (
@@ -94,9 +87,11 @@ export function HandoverStep() {
         {track.arrangement.length > 0 && (
           <Button
             variant="outline-secondary"
-            disabled={saving === "stale" || straight.busy}
+            disabled={saving === "stale"}
+            aria-disabled={straight.busy}
             title={`${bars} bars in one pass: stems, mix, gains and MIDI with its sections marked.`}
             onClick={() =>
+              straight.busy ||
               straight.begin(
                 flush().then(() => api.playStraight(id)),
                 id,
@@ -114,7 +109,7 @@ export function HandoverStep() {
             "Hits on keys, with velocities and round robins; 808s and lines note by note. " +
             "With a map as MIDI and as a table"
           }
-          onClick={() => void download(kitAddress(track.id, track.section))}
+          onClick={() => void downloadStored(kitAddress(track.id, track.section))}
         >
           A kit
         </Button>{" "}
@@ -122,7 +117,7 @@ export function HandoverStep() {
           variant="outline-secondary"
           disabled={saving === "stale"}
           title="The track itself with every sound it is made from, to be opened in another studio"
-          onClick={() => void download(parcelAddress(track.id))}
+          onClick={() => void downloadStored(parcelAddress(track.id))}
         >
           The track as a file
         </Button>

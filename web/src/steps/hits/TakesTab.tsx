@@ -30,13 +30,13 @@ const sourceOf = (recording: Recording, take: Cut, name: string) => ({
 });
 
 /** What is told of a take, above the list. */
-const HEADS = ["take", "peak", "length", "note", "centroid", "noise", "likely a"];
+const HEADS = ["take", "peak", "length", "note", "centroid", "noise", "kind"];
 
 /** A number of a take, with its head for whoever hears the list. */
-function Cell(props: { head: string; title?: string; children: ReactNode }) {
+function Cell(props: { head: number; title?: string; children: ReactNode }) {
   return (
     <span title={props.title}>
-      <span className="visually-hidden">{props.head} </span>
+      <span className="visually-hidden">{HEADS[props.head]} </span>
       {props.children}
     </span>
   );
@@ -319,13 +319,13 @@ function OneRecording(props: {
                     <b aria-hidden>{{ keep: "+", discard: "−", open: "·" }[one.verdict]}</b>{" "}
                     {nameOf(one, n)}
                   </button>
-                  <Cell head="peak">{seen ? `${decibels(seen.level_dbfs)}FS` : "…"}</Cell>
-                  <Cell head="length">{millis(one.end_ms - one.start_ms)}</Cell>
-                  <Cell head="note">{seen ? (seen.note ?? "no note") : ""}</Cell>
-                  <Cell head="centroid">
+                  <Cell head={1}>{seen ? `${decibels(seen.level_dbfs)}FS` : "…"}</Cell>
+                  <Cell head={2}>{millis(one.end_ms - one.start_ms)}</Cell>
+                  <Cell head={3}>{seen ? (seen.note ?? "no note") : ""}</Cell>
+                  <Cell head={4}>
                     {seen && maybe(seen.centroid_hz, (hz) => `${hz.toFixed(0)} Hz`)}
                   </Cell>
-                  <Cell head="noise" title="In the 50 ms before it, re its peak">
+                  <Cell head={5} title="In the 50 ms before it, re its peak">
                     {seen && maybe(seen.noise_before_db, (db) => decibels(db, 0))}
                   </Cell>
                   <span title={seen?.reasons.join("; ")}>

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { Button } from "react-bootstrap";
 import { judging, type Room } from "../../api/judging";
+import { SOUND_FILES } from "../../track/brought";
 import { useDesk } from "../../track/context";
 import { Drawing } from "./Drawing";
 
@@ -79,7 +80,7 @@ export function Places() {
         type="file"
         hidden
         aria-label="An impulse response from a file"
-        accept=".wav,.aif,.aiff,.flac,.ogg"
+        accept={SOUND_FILES}
         onChange={(event) => {
           const [chosen] = event.target.files ?? [];
           if (chosen) add.mutate(chosen);

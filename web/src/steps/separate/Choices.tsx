@@ -50,8 +50,9 @@ export function Choices() {
                 <Button
                   size="sm"
                   variant={taken ? "secondary" : "outline-primary"}
-                  disabled={taken}
+                  aria-disabled={taken}
                   onClick={() => {
+                    if (taken) return;
                     change((old) => ({
                       ...old,
                       separate: tried.recipe,

@@ -137,9 +137,7 @@ export function TuneStep() {
             >
               {aims?.options.map((option) => (
                 <option key={option} value={option}>
-                  {option === hitOf(shown, row.id).aim && option === "by kind"
-                    ? `by kind: ${row.aim}`
-                    : option}
+                  {option === "by kind" && row.aim === "free" ? "by kind: free" : option}
                 </option>
               ))}
             </select>
