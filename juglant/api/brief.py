@@ -4,9 +4,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from juglant.api.hits import shown_name
+from juglant.api.inputs import Input
+from juglant.api.media import FILE_BODY
 from juglant.api.views import BriefFacts, brief_facts
 from juglant.core.measure.reference import Reference, reference
 from juglant.core.measure.stereo import listening_channel
@@ -74,7 +76,7 @@ def _proposed(data: bytes, name: str) -> Reference:
     return reference(listening_channel(audio.samples), audio.rate)
 
 
-@router.post("/reference")
+@router.post("/reference", openapi_extra=FILE_BODY)
 async def from_reference(request: Request, name: Annotated[str, Query(max_length=1000)]) -> Reference:
     """Key, tempo and drum map of a loop, as proposals; nothing of it is stored or applied."""
     return await run_in_threadpool(_proposed, await request.body(), shown_name(name))
@@ -86,7 +88,7 @@ def facts(brief: Brief) -> BriefFacts:
     return brief_facts(brief)
 
 
-class Taps(BaseModel):
+class Taps(Input):
     """When somebody tapped, in ms from any moment."""
 
     times_ms: Annotated[list[Annotated[float, Field(ge=0.0, le=1e12)]], Field(max_length=64)]
@@ -98,7 +100,7 @@ def tapped(taps: Taps) -> float:
     return min(max(tapped_bpm(taps.times_ms), LOWEST_BPM), HIGHEST_BPM)
 
 
-class TypedText(BaseModel):
+class TypedText(Input):
     """What was typed into a control, and what it is measured by."""
 
     text: Annotated[str, Field(max_length=60)]

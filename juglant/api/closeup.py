@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field, model_validator
 
 from juglant.api.hits import HitQuestion
+from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk
 from juglant.api.views import Cut, Span, cuts, floored, plain, spans
 from juglant.core import RATE
@@ -24,7 +25,7 @@ router = APIRouter(prefix="/api/closeup", tags=["closeup"])
 _COLUMNS = 1200
 
 
-class Stretch(BaseModel):
+class Stretch(Input):
     """From when to when, in ms from the start."""
 
     from_ms: Annotated[float, Field(ge=0.0, le=400_000.0)]

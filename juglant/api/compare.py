@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
+from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk
 from juglant.core.comparing import ROUNDS, by_chance, equal_gains_db, loudness_lufs, verdict
 from juglant.core.recipes.track import TrackState
@@ -12,7 +13,7 @@ from juglant.core.recipes.track import TrackState
 router = APIRouter(prefix="/api/compare", tags=["compare"])
 
 
-class Two(BaseModel):
+class Two(Input):
     """Two states to be heard against each other."""
 
     a: TrackState

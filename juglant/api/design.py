@@ -4,6 +4,7 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel
 
 from juglant.api import jobs
+from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk
 from juglant.core.designing.design import ANSWERS, MOST_TRIED, Design, Wanted, design
 from juglant.core.kept import sound_key
@@ -14,7 +15,7 @@ from juglant.core.recipes.track import TrackState
 router = APIRouter(prefix="/api/design", tags=["design"])
 
 
-class DesignQuestion(BaseModel):
+class DesignQuestion(Input):
     """What is designed, and for which state: a kick for its lines, or the sound of a line for its kick."""
 
     state: TrackState

@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
+from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk, as_json
 from juglant.api.views import LADDER_THIRDS_HZ, RUNGS, AnswerView, answer_view
 from juglant.core import RATE
@@ -24,7 +25,7 @@ from juglant.core.recipes.track import TrackState
 router = APIRouter(prefix="/api/duck", tags=["duck"])
 
 
-class Question(BaseModel):
+class Question(Input):
     """A state, and the bar of its loop that is looked at, counted from 0."""
 
     state: TrackState
@@ -63,7 +64,7 @@ def at_moment(desk: AtDesk, question: MomentQuestion) -> Moment:
     return moment(found, question.bar * bar_ms + question.at_ms, RUNGS, LADDER_THIRDS_HZ)
 
 
-class ReturnQuestion(BaseModel):
+class ReturnQuestion(Input):
     """A state, and the note value on which the bass is to be back."""
 
     state: TrackState
@@ -112,7 +113,7 @@ def duckings_heard(desk: AtDesk, state: TrackState) -> DepthHeard:
     return depth_heard(desk.session, state)
 
 
-class OneDucking(BaseModel):
+class OneDucking(Input):
     """A state, and the id of one of its duckings."""
 
     state: TrackState

@@ -7,9 +7,11 @@ from threading import Lock
 from typing import Annotated, Literal
 
 import numpy as np
-from fastapi import APIRouter, Path, Request, Response
+from fastapi import APIRouter, Path, Request
 from pydantic import BaseModel, Field
 
+from juglant.api.inputs import Input
+from juglant.api.media import Wav
 from juglant.api.studio import AtDesk, Desk
 from juglant.core import RATE
 from juglant.core.ear.questions import SKILLS, Question, Skill
@@ -77,7 +79,7 @@ class AskedView(BaseModel):
     answers: list[str]
 
 
-class Answer(BaseModel):
+class Answer(Input):
     """Which of the answers."""
 
     answer: Annotated[int, Field(ge=0, le=20)]
@@ -137,10 +139,10 @@ def ask_question(desk: AtDesk, request: Request, skill: SkillId, state: TrackSta
     )  # fmt: skip
 
 
-@router.get("/questions/{question_id}/{sound}", response_class=Response)
+@router.get("/questions/{question_id}/{sound}", response_class=Wav)
 def question_sound(
     request: Request, question_id: QuestionId, sound: Annotated[int, Path(ge=0, le=20)]
-) -> Response:
+) -> Wav:
     """One of a question's sounds, as a WAV file."""
     _, question = _asking(request).get(question_id)
     sounds = list(question.sounds.values())
@@ -148,7 +150,7 @@ def question_sound(
         raise NotFoundError("This question has no such sound.")
     x = sounds[sound]
     peak = float(np.max(np.abs(x), initial=0.0))
-    return Response(encode_wav24(x / max(peak, 1.0), RATE), media_type="audio/wav")
+    return Wav(encode_wav24(x / max(peak, 1.0), RATE))
 
 
 @router.post("/questions/{question_id}")

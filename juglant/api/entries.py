@@ -5,10 +5,12 @@ import zipfile
 from typing import Annotated, Literal
 from urllib.parse import quote
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter
 from pydantic import BaseModel, StringConstraints
 
+from juglant.api.inputs import Input
 from juglant.api.kept import ToldNumber, kept_version, told_numbers
+from juglant.api.media import Zip
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
 from juglant.core.errors import NotFoundError
 from juglant.core.logbook import Line, as_markdown, silhouette_svg
@@ -32,7 +34,7 @@ class LogEntry(BaseModel):
     made_at: str
 
 
-class NewEntry(BaseModel):
+class NewEntry(Input):
     """A line to be written."""
 
     kind: Literal["note", "blind"] = "note"
@@ -100,8 +102,8 @@ def day_in_numbers(desk: AtDesk, track_id: RowId, day: str) -> Day:
     )  # fmt: skip
 
 
-@router.get("/log.zip", response_class=Response)
-def log_as_markdown(desk: AtDesk, track_id: RowId) -> Response:
+@router.get("/log.zip", response_class=Zip)
+def log_as_markdown(desk: AtDesk, track_id: RowId) -> Zip:
     """The whole log as Markdown with its pictures, in a ZIP."""
     with desk.studio.reading() as db:
         track = tracks.get(db, track_id)
@@ -129,4 +131,4 @@ def log_as_markdown(desk: AtDesk, track_id: RowId) -> Response:
         lines += [Line(one.made_at, one.note) for one in others]
         archive.writestr("log.md", as_markdown(track.name, lines))
     head = {"Content-Disposition": f"attachment; filename*=utf-8''{quote(plain_name(track.name))}_log.zip"}
-    return Response(packed.getvalue(), media_type="application/zip", headers=head)
+    return Zip(packed.getvalue(), headers=head)

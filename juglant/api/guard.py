@@ -13,6 +13,7 @@ _MOST_JSON_BYTES = 1024 * 1024
 # What takes whole files, and how large they may be.
 _UPLOADS = {
     "/api/audio": MOST_SOUND_BYTES,
+    **dict.fromkeys(("/api/audio/outline", "/api/audio/stretch", "/api/audio/cut"), MOST_RECORD_BYTES),
     "/api/brief/reference": MOST_SOUND_BYTES,
     "/api/room/responses": MOST_SOUND_BYTES,
     "/api/tracks/parcel": MOST_PARCEL_BYTES,

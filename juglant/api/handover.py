@@ -6,11 +6,12 @@ import weakref
 from pathlib import Path
 from urllib.parse import quote
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Request
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
 from juglant.api import jobs
+from juglant.api.media import Zip
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
 from juglant.core.errors import UserError
 from juglant.core.kept import sound_key
@@ -103,15 +104,15 @@ def begin_arrangement(desk: AtDesk, request: Request, track_id: RowId) -> jobs.J
     return jobs.view(jobs.jobs_of(request).start(sort, f"Playing {name} straight through", work))
 
 
-@router.get("/arrangement/{job_id}", response_class=Response)
-def arrangement_zip(request: Request, track_id: RowId, job_id: jobs.JobId) -> Response:
+@router.get("/arrangement/{job_id}", response_class=Zip)
+def arrangement_zip(request: Request, track_id: RowId, job_id: jobs.JobId) -> FileResponse:
     """The ZIP that the arrangement was played into."""
     out = jobs.result_of(request, job_id, _Written).path
     return FileResponse(out, media_type="application/zip", filename=out.name)
 
 
-@router.get("/kit.zip", response_class=Response)
-def kit_zip(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> Response:
+@router.get("/kit.zip", response_class=Zip)
+def kit_zip(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> Zip:
     """The hits of a section as a kit, its 808s and lines as instruments."""
     name, track = _track(desk, track_id)
     at = track.section(section or track.main)
@@ -119,11 +120,11 @@ def kit_zip(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> Res
     files = kit_files(desk.session, name, state, kit_parts(state))
     shown = plain_name(called(name, track, at))
     head = {"Content-Disposition": f"attachment; filename*=utf-8''{quote(shown)}_kit.zip"}
-    return Response(zipped(files), media_type="application/zip", headers=head)
+    return Zip(zipped(files), headers=head)
 
 
-@router.get("/handover.zip", response_class=Response)
-def handover_zip(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> Response:
+@router.get("/handover.zip", response_class=Zip)
+def handover_zip(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> Zip:
     """A section as one ZIP, or all of them, each in a folder of its own."""
     name, track = _track(desk, track_id)
     wanted = [track.section(section)] if section else list(track.sections)
@@ -131,4 +132,4 @@ def handover_zip(desk: AtDesk, track_id: RowId, section: PartId | None = None) -
     files = with_version(files, named_version(desk, track_id, track))
     shown = called(name, track, wanted[0]) if len(wanted) == 1 else name
     head = {"Content-Disposition": f"attachment; filename*=utf-8''{quote(plain_name(shown))}.zip"}
-    return Response(zipped(files), media_type="application/zip", headers=head)
+    return Zip(zipped(files), headers=head)

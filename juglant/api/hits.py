@@ -8,7 +8,9 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field, StringConstraints
 
-from juglant.api.studio import FILE_BODY, AtDesk, Desk, as_json, put_audio
+from juglant.api.inputs import Input
+from juglant.api.media import FILE_BODY, Wav
+from juglant.api.studio import AtDesk, Desk, as_json, put_audio
 from juglant.api.views import HitPicture, HitView, hit_view, picture
 from juglant.core import RATE, music
 from juglant.core.errors import UserError
@@ -37,14 +39,14 @@ _KINDS: dict[str, HitKind] = {
 }  # fmt: skip
 
 
-class HitQuestion(BaseModel):
+class HitQuestion(Input):
     """A hit, and the brief it is measured against."""
 
     brief: Brief
     hit: Hit
 
 
-class StageEar(BaseModel):
+class StageEar(Input):
     """One stage of a chain, heard by itself: its input, or its output as loud as the input."""
 
     layer: int | None = None
@@ -113,13 +115,13 @@ class StageQuestion(HitQuestion):
     layer: Annotated[int, Field(ge=0, lt=8)] | None = None
 
 
-class ScatterQuestion(BaseModel):
+class ScatterQuestion(Input):
     """What is to be varied, how far, and what stays."""
 
     brief: Brief
     source: Source
     amount: Annotated[float, Field(ge=0.0, le=1.0)] = 0.4
-    locked: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=20)] = []
+    locked: list[Annotated[str, Field(max_length=40)]] = Field(default_factory=list, max_length=20)
     seed: Annotated[int, Field(ge=0, le=9999)] = 1
 
 
@@ -176,8 +178,8 @@ def _chain_in_and_out(
     return hits.layer_chain(hit, layer_there(hit, layer, "layer"), bpm), hit.layers[layer].chain
 
 
-@router.post("/hits/sound", response_class=Response)
-def hit_sound(desk: AtDesk, stroke: Stroke) -> Response:
+@router.post("/hits/sound", response_class=Wav)
+def hit_sound(desk: AtDesk, stroke: Stroke) -> Wav:
     """The hit as a 32-bit float WAV, struck as asked; or one layer, or one stage of a chain."""
     hit, bpm, hits = stroke.hit, stroke.brief.bpm, desk.session.hits
     if stroke.ear is not None:
@@ -196,7 +198,7 @@ def hit_sound(desk: AtDesk, stroke: Stroke) -> Response:
     if stroke.against is not None:
         hz = music.midi_to_hz(music.note_to_midi(stroke.against), stroke.brief.a4_hz)
         x = with_tone(x, hz, RATE)
-    return Response(encode_wav_float(x, RATE), media_type="audio/wav")
+    return Wav(encode_wav_float(x, RATE))
 
 
 @router.post("/hits/layers", response_model=LayersView)

@@ -2,11 +2,13 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
-from pydantic import BaseModel, Field, StringConstraints
+from pydantic import Field, StringConstraints
 
 from juglant.api.hits import shown_name
+from juglant.api.inputs import Input
+from juglant.api.media import FILE_BODY, Midi, Wav
 from juglant.api.studio import AtDesk
 from juglant.core import RATE
 from juglant.core.errors import UserError
@@ -28,7 +30,7 @@ from juglant.files.midi import MidiLine
 router = APIRouter(prefix="/api/line", tags=["line"])
 
 
-class LineQuestion(BaseModel):
+class LineQuestion(Input):
     """A track's state, and its name for what is written."""
 
     state: TrackState
@@ -45,16 +47,16 @@ class OneLine(LineQuestion):
 _LAST_BEAT = 100_000.0
 
 
-class GivenNote(BaseModel):
+class GivenNote(Input):
     """A note of a MIDI file, in beats from its start."""
 
-    at: Annotated[float, Field(ge=0.0, le=_LAST_BEAT)]
-    beats: Annotated[float, Field(ge=0.0, le=_LAST_BEAT)]
+    at: Annotated[float, Field(strict=True, ge=0.0, le=_LAST_BEAT)]
+    beats: Annotated[float, Field(strict=True, ge=0.0, le=_LAST_BEAT)]
     midi: Annotated[int, Field(ge=0, le=127)]
-    velocity: Annotated[float, Field(ge=0.0, le=1.0)]
+    velocity: Annotated[float, Field(strict=True, ge=0.0, le=1.0)]
 
 
-class FitQuestion(BaseModel):
+class FitQuestion(Input):
     """Notes that are to become the line under a brief."""
 
     brief: Brief
@@ -79,14 +81,14 @@ def even(desk: AtDesk, question: OneLine) -> TrackState:
     return voices.evened(desk.session, question.state, question.line)
 
 
-@router.post("/midi", response_class=Response)
-def write(desk: AtDesk, question: LineQuestion) -> Response:
+@router.post("/midi", response_class=Midi)
+def write(desk: AtDesk, question: LineQuestion) -> Midi:
     """One pass of the loop as a standard MIDI file."""
     lines = notes_of_lines(desk.session, question.state)
-    return Response(midi.write_midi(question.name, question.state, lines), media_type="audio/midi")
+    return Midi(midi.write_midi(question.name, question.state, lines))
 
 
-@router.post("/read")
+@router.post("/read", openapi_extra=FILE_BODY)
 async def read(request: Request, name: Annotated[str, Query(max_length=200)] = "file.mid") -> MidiLine:
     """The notes of a MIDI file."""
     return await run_in_threadpool(midi.read_midi, await request.body(), shown_name(name))
@@ -98,7 +100,7 @@ def fit(question: FitQuestion) -> Fitted:
     return fitted(question.notes, question.brief)
 
 
-class HeardStrokes(BaseModel):
+class HeardStrokes(Input):
     """Whose strokes are to be those of which hit: a stem's, a line's, another hit's."""
 
     state: TrackState
@@ -119,7 +121,7 @@ def strokes(desk: AtDesk, question: HeardStrokes) -> FittedStrokes:
     )
 
 
-class GivenStrokes(BaseModel):
+class GivenStrokes(Input):
     """Notes of one drum of a MIDI file, that are to become a hit's strokes under a brief."""
 
     brief: Brief
@@ -142,8 +144,8 @@ class PlayedNote(OneLine):
     velocity: Annotated[float, Field(gt=0.0, le=1.0)] = 1.0
 
 
-@router.post("/note", response_class=Response)
-def note(desk: AtDesk, question: PlayedNote) -> Response:
+@router.post("/note", response_class=Wav)
+def note(desk: AtDesk, question: PlayedNote) -> Wav:
     """One note of a line by itself, held for a bar, as a 32-bit float WAV."""
     x = one_note(desk.session, question.state, question.line, question.midi, question.velocity)
-    return Response(encode_wav_float(x, RATE), media_type="audio/wav")
+    return Wav(encode_wav_float(x, RATE))

@@ -3,10 +3,12 @@
 import json
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query
 from pydantic import BaseModel, StringConstraints
 
+from juglant.api.inputs import Input
 from juglant.api.kept import KeptVersion, kept_version, log_numbers
+from juglant.api.media import RawJson
 from juglant.api.studio import AtDesk, RowId, read_track
 from juglant.api.tracks import BasedOn, SavedTrack, put
 from juglant.core import ENGINE_VERSION
@@ -22,7 +24,7 @@ from juglant.store import entries, tracks, versions
 router = APIRouter(prefix="/api/tracks/{track_id}/versions", tags=["log"])
 
 
-class Keep(BaseModel):
+class Keep(Input):
     """A section's state to be kept with the whole track, and what the producer notes about it."""
 
     section: PartId
@@ -57,13 +59,13 @@ def list_versions(
     )
 
 
-@router.get("/{version_id}/raw", response_class=Response)
-def raw_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> Response:
+@router.get("/{version_id}/raw", response_class=RawJson)
+def raw_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> RawJson:
     """A kept version as it is stored, read or not."""
     with desk.studio.reading() as db:
         version = versions.get(db, track_id, version_id)
     head = {"Content-Disposition": f"attachment; filename=version-{version_id}.json"}
-    return Response(version.body, media_type="application/json", headers=head)
+    return RawJson(version.body, headers=head)
 
 
 @router.post("", status_code=201)
@@ -135,7 +137,7 @@ def askept_version(desk: AtDesk, track_id: RowId, version_id: RowId) -> AsKept:
     return AsKept(same=apart <= SAME_DB, apart_db=min(apart, 999.0), engine_then=version.engine)
 
 
-class VersionMark(BaseModel):
+class VersionMark(Input):
     """What the user says of a version; what is not said stays as it is."""
 
     star: bool | None = None

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from juglant.api.handover import named_version, with_version
 from juglant.api.hits import import_bytes
+from juglant.api.inputs import Input
 from juglant.api.log import Keep, keep_version
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
 from juglant.api.tracks import BasedOn, SavedTrack, put
@@ -57,14 +58,14 @@ class OutletView(BaseModel):
     trouble: str | None = None
 
 
-class NewOutlet(BaseModel):
+class NewOutlet(Input):
     """A folder by its whole path, or none; its files are looked at only where that is asked for."""
 
     folder: Annotated[str, Field(max_length=1000)] | None
     watching: bool = False
 
 
-class Pairing(BaseModel):
+class Pairing(Input):
     """A part that is made from a file of the folder; without a file it is looked after by hand again."""
 
     part: PartId
@@ -86,7 +87,7 @@ class HandedOver(BaseModel):
     said: str
 
 
-class HandOver(BaseModel):
+class HandOver(Input):
     """Which section is handed over, or all; whether it is written to the folder."""
 
     section: PartId | None = None

@@ -3,11 +3,12 @@
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
 
 from juglant.api.hits import shown_name
-from juglant.api.studio import FILE_BODY, AtDesk, RowId, put_audio, read_track
+from juglant.api.media import FILE_BODY, Zip
+from juglant.api.studio import AtDesk, RowId, put_audio, read_track
 from juglant.api.tracks import SavedTrack, saved
 from juglant.files.audio import decode
 from juglant.files.names import plain_name
@@ -38,12 +39,12 @@ def unpacked(studio: Studio, data: bytes, name: str) -> tracks.Track:
         return tracks.create(db, found.name, found.track.model_dump_json())
 
 
-@router.get("/{track_id}/parcel.zip", response_class=Response)
-def parcel(desk: AtDesk, track_id: RowId) -> Response:
+@router.get("/{track_id}/parcel.zip", response_class=Zip)
+def parcel(desk: AtDesk, track_id: RowId) -> Zip:
     """A track as one file, with every sound that it is made from."""
     name, data = packed(desk.studio, track_id)
     head = {"Content-Disposition": f"attachment; filename*=utf-8''{quote(name)}"}
-    return Response(data, media_type="application/zip", headers=head)
+    return Zip(data, headers=head)
 
 
 @router.post("/parcel", status_code=201, openapi_extra=FILE_BODY)

@@ -8,6 +8,7 @@ import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk
 from juglant.core import RATE
 from juglant.core.errors import UserError
@@ -28,7 +29,7 @@ router = APIRouter(prefix="/api/parts", tags=["parts"])
 _TONE_HZ = 60.0
 
 
-class StageQuestion(BaseModel):
+class StageQuestion(Input):
     """A state, a part of it, and which of the two chains of its loop is meant."""
 
     state: TrackState
@@ -49,7 +50,7 @@ def stages(desk: AtDesk, question: StageQuestion) -> list[StageReport]:
     ]
 
 
-class PartQuestion(BaseModel):
+class PartQuestion(Input):
     """A state and a part of it."""
 
     state: TrackState
@@ -81,7 +82,7 @@ def slices(desk: AtDesk, question: PartQuestion) -> SlicedView:
     return SlicedView(state=found.state, names=found.names, said=found.said)
 
 
-class AlignPart(BaseModel):
+class AlignPart(Input):
     """A state, a part of it, and the one that it is to join."""
 
     state: TrackState
@@ -99,7 +100,7 @@ def align_part(desk: AtDesk, question: AlignPart) -> PartAlignment:
 _MOVE_STEPS = 240
 
 
-class MoveQuestion(BaseModel):
+class MoveQuestion(Input):
     """A move, and how its control is spaced."""
 
     move: Move

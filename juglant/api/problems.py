@@ -1,5 +1,7 @@
 """Problem details (RFC 9457): what every error is answered with."""
 
+from typing import Any
+
 from pydantic import BaseModel
 from starlette.responses import JSONResponse
 
@@ -15,9 +17,16 @@ class Problem(BaseModel):
 
 
 _TITLES = {
-    403: "Not allowed", 404: "Not found", 409: "Changed elsewhere", 413: "Too large",
+    400: "Not understood", 403: "Not allowed", 404: "Not found", 409: "Changed elsewhere", 413: "Too large",
     422: "Cannot be used", 500: "Something went wrong here", 503: "Cannot be stored",
 }  # fmt: skip
+
+
+_CONTENT = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+# What any route may answer instead; 400 and 405 are for what is no question at all.
+ANSWERS: dict[int | str, dict[str, Any]] = {
+    status: {"description": title, "content": _CONTENT} for status, title in sorted(_TITLES.items())
+}
 
 
 def problem(status: int, detail: str, kind: str, field: str | None = None) -> JSONResponse:

@@ -1,19 +1,21 @@
 """References: records that a track is held against. They are measured and played, never handed over."""
 
 import json
-import tempfile
 from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Query, Request
 from pydantic import BaseModel, Field
 
 from juglant.api import jobs
 from juglant.api.compare import EqualGains, equal_gains
 from juglant.api.hits import shown_name
-from juglant.api.studio import FILE_BODY, AtDesk, Desk, RowId, put_audio
+from juglant.api.inputs import Input
+from juglant.api.media import FILE_BODY, Samples
+from juglant.api.studio import AtDesk, Desk, RowId, put_audio
+from juglant.api.uploads import Name, to_disk
 from juglant.core import RATE
 from juglant.core.comparing import loudness_lufs
 from juglant.core.findings import Effect, Finding
@@ -82,7 +84,7 @@ async def bring_in(
     desk: AtDesk,
     request: Request,
     track: RowId,
-    name: Annotated[str, Query(max_length=1000)],
+    name: Name,
     from_s: Annotated[float | None, Query(ge=0.0, le=LONGEST_S)] = None,
 ) -> jobs.JobView:
     """Begin to measure a record, of up to 15 minutes: half a minute from a time on, or its fullest, is kept
@@ -91,11 +93,7 @@ async def bring_in(
     with desk.studio.reading() as db:
         tracks.get(db, track)
     shown = shown_name(name)
-    # Too large for the memory of several at once: it goes to the disk as it comes.
-    with tempfile.NamedTemporaryFile(suffix=Path(shown).suffix[:8], delete=False) as file:
-        async for piece in request.stream():
-            file.write(piece)
-    path = Path(file.name)
+    path = await to_disk(request, shown)
 
     def work(job: jobs.Job) -> str:
         job.total = _STEPS
@@ -121,15 +119,15 @@ def drop_reference(desk: AtDesk, reference_id: RowId) -> None:
         references.drop(db, reference_id)
 
 
-@router.get("/{reference_id}/sound", response_class=Response)
-def reference_sound(desk: AtDesk, reference_id: RowId) -> Response:
+@router.get("/{reference_id}/sound", response_class=Samples)
+def reference_sound(desk: AtDesk, reference_id: RowId) -> Samples:
     """The loop of a reference: its channels one after another, as little-endian float32."""
     with desk.studio.reading() as db:
         stored = references.get(db, reference_id)
     x = desk.session.hits.audio(stored.audio)
     data = np.ascontiguousarray(x.T, "<f4").tobytes()
     head = {"X-Channels": str(x.ndim), "Cache-Control": "private, max-age=86400"}
-    return Response(data, media_type="application/octet-stream", headers=head)
+    return Samples(data, headers=head)
 
 
 @router.post("/{reference_id}/match")
@@ -140,7 +138,7 @@ def match_reference(desk: AtDesk, reference_id: RowId, state: TrackState) -> Equ
     return equal_gains(loudness_lufs(desk.session, state), loud)
 
 
-class AgainstQuestion(BaseModel):
+class AgainstQuestion(Input):
     """A state, and the references that it is held against."""
 
     state: TrackState

@@ -8,8 +8,10 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
 from juglant.api.hits import shown_name
+from juglant.api.inputs import Input
+from juglant.api.media import FILE_BODY
 from juglant.api.sound import Key
-from juglant.api.studio import FILE_BODY, AtDesk, Desk, InRoom, RowId, put_audio
+from juglant.api.studio import AtDesk, Desk, InRoom, RowId, put_audio
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.findings import Effect, Finding, TriedFix, effect, fixes
@@ -59,7 +61,7 @@ def _response(desk: Desk, room: Room) -> RoomResponse:
     return RoomResponse(hz=np.round(_POINTS_HZ, 2).tolist(), db=np.round(level, 2).tolist())
 
 
-class OnePlace(BaseModel):
+class OnePlace(Input):
     """A place."""
 
     room: Room
@@ -100,7 +102,7 @@ def try_room_fix(
     return effect(desk.session, desk.session.answer(question.state), finding_id, way, checks)
 
 
-class HeardQuestion(BaseModel):
+class HeardQuestion(Input):
     """Which parts of a state are heard in a place, before or under their duckings, and what they are made
     equally loud by.
     """

@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field, model_validator
 
+from juglant.api.inputs import Input
 from juglant.api.naming import ShapeName
 from juglant.api.studio import AtDesk, Desk, RowId
 from juglant.core.lowend.drawn import drawn_scaled
@@ -31,7 +32,7 @@ class Drawn(BaseModel):
         return self
 
 
-class NewShape(Drawn):
+class NewShape(Drawn, Input):
     """A drawn curve under a name."""
 
     name: ShapeName

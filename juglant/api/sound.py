@@ -4,9 +4,11 @@ from contextlib import suppress
 from typing import Annotated, Literal
 
 import numpy as np
-from fastapi import APIRouter, BackgroundTasks, Path, Response
+from fastapi import APIRouter, BackgroundTasks, Path
 from pydantic import BaseModel, Field
 
+from juglant.api.inputs import Input
+from juglant.api.media import Samples
 from juglant.api.studio import Asked, AtDesk, Desk, InRoom
 from juglant.core import RATE
 from juglant.core.errors import CancelledError, UserError
@@ -68,7 +70,7 @@ def _rendered(loops: list[LoopSound]) -> None:
             _ = loop.given
 
 
-class BandsQuestion(BaseModel):
+class BandsQuestion(Input):
     """Which parts of a state are heard together, before or under their duckings."""
 
     state: TrackState
@@ -90,8 +92,8 @@ def _looked_up(desk: Desk, asked: Asked | InRoom) -> LoopSound | None:
     return None if one is None else one.before if asked.which == "before" else one.heard
 
 
-@router.get("/{key}", response_class=Response)
-def sound(desk: AtDesk, key: Key) -> Response:
+@router.get("/{key}", response_class=Samples)
+def sound(desk: AtDesk, key: Key) -> Samples:
     """A sound of the last plans by its name: its channels one after another, as little-endian float32. A
     header says how many there are. Under one name there is never another sound.
     """
@@ -102,4 +104,4 @@ def sound(desk: AtDesk, key: Key) -> Response:
     given = loop.given
     data = np.ascontiguousarray(given.T, "<f4").tobytes()
     head = {"X-Channels": str(given.ndim), "Cache-Control": "private, max-age=31536000, immutable"}
-    return Response(data, media_type="application/octet-stream", headers=head)
+    return Samples(data, headers=head)

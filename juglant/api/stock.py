@@ -8,11 +8,12 @@ from pathlib import Path as FilePath
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path, Request
-from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
 
 from juglant.api import jobs
+from juglant.api.inputs import Input
 from juglant.api.jobs import Job, JobView
+from juglant.api.media import JsonLines
 from juglant.api.studio import AtDesk, Desk, RowId, audio_of, put_audio
 from juglant.core.errors import CancelledError, NotFoundError, UserError
 from juglant.core.lowend.session import Session
@@ -88,7 +89,10 @@ class Sound(BaseModel):
     comment: str
 
 
-class Between(BaseModel):
+Tag = Annotated[str, StringConstraints(max_length=80)]
+
+
+class Between(Input):
     """From a least to a greatest value, each of which may be left open."""
 
     least: float | None = None
@@ -98,7 +102,7 @@ class Between(BaseModel):
 Ranged = Literal["centroid_hz", "sub_db", "click_db", "lufs", "bpm"]
 
 
-class Wish(BaseModel):
+class Wish(Input):
     """What is looked for; what is left out holds for everything."""
 
     words: Annotated[str, StringConstraints(max_length=200)] = ""
@@ -108,20 +112,22 @@ class Wish(BaseModel):
     cents: Annotated[float, Field(ge=0.0, le=600.0)] = 50.0
     longest_ms: Annotated[float, Field(ge=0.0, le=600_000.0)] | None = None
     shortest_ms: Annotated[float, Field(ge=0.0, le=600_000.0)] | None = None
-    ranges: dict[Ranged, Between] = {}
-    tags: Annotated[list[Annotated[str, StringConstraints(max_length=40)]], Field(max_length=20)] = []
+    ranges: dict[Ranged, Between] = Field(default_factory=dict)
+    tags: list[Annotated[str, StringConstraints(max_length=40)]] = Field(
+        default_factory=list, max_length=20
+    )
     stars: Annotated[int, Field(ge=0, le=5)] = 0
     like: Digest | None = None
     most: Annotated[int, Field(ge=1, le=2000)] = _SHOWN
 
 
-class FitQuestion(BaseModel):
+class FitQuestion(Input):
     """Sounds that fit a part of a state, among what is looked for; `weights` as the sliders stand."""
 
     state: TrackState
     part: PartId
     wish: Wish = Wish()
-    weights: dict[str, Annotated[float, Field(ge=0.0, le=MOST_WEIGHT)]] = {}
+    weights: dict[str, Annotated[float, Field(ge=0.0, le=MOST_WEIGHT)]] = Field(default_factory=dict)
 
 
 class ReasonView(BaseModel):
@@ -158,7 +164,7 @@ class TriedSound(BaseModel):
     hit: Hit
 
 
-class TryQuestion(BaseModel):
+class TryQuestion(Input):
     """A sound that is to take the place of a part's, tuned or as it is."""
 
     state: TrackState
@@ -167,15 +173,17 @@ class TryQuestion(BaseModel):
     tuned: bool = True
 
 
-class MarkGiven(BaseModel):
+class MarkGiven(Input):
     """Stars, tags and a note."""
 
     stars: Annotated[int, Field(ge=0, le=5)] = 0
-    tags: Annotated[list[Annotated[str, StringConstraints(max_length=80)]], Field(max_length=40)] = []
+    tags: list[Annotated[str, StringConstraints(max_length=80)]] = Field(
+        default_factory=list, max_length=40
+    )
     comment: Annotated[str, StringConstraints(max_length=1000)] = ""
 
 
-class Added(BaseModel):
+class Added(Input):
     """A folder that is to be added, by its path on this machine."""
 
     path: Annotated[str, StringConstraints(min_length=1, max_length=4000)]
@@ -188,7 +196,7 @@ class Pattern(BaseModel):
     bars: Annotated[int, Field(ge=1, le=MOST_BARS)]
 
 
-class ToFile(BaseModel):
+class ToFile(Input):
     """A hit that is to be filed whole, or its chain or pattern alone."""
 
     what: filed.What
@@ -308,8 +316,8 @@ def numbers(desk: AtDesk, digest: Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
         return stock.numbers(db, digest)
 
 
-@router.post("/fit", response_model=FitStep)
-def fit_sounds(desk: AtDesk, question: FitQuestion) -> StreamingResponse:
+@router.post("/fit", response_model=FitStep, response_class=JsonLines)
+def fit_sounds(desk: AtDesk, question: FitQuestion) -> JsonLines:
     """Sounds by how they fit a part: a line of JSON as they are ranked by what is kept of them, then one
     for each that is measured in the loop. Whoever hangs up ends it.
     """
@@ -342,7 +350,7 @@ def fit_sounds(desk: AtDesk, question: FitQuestion) -> StreamingResponse:
                 view = _fit(found)
             yield FitStep(fits=[view], left=len(few) - n - 1).model_dump_json() + "\n"
 
-    return StreamingResponse(lines(), media_type="application/x-ndjson")
+    return JsonLines(lines())
 
 
 def _fit(found: Fit) -> FitView:

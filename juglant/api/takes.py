@@ -7,6 +7,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from juglant.api.hits import ImportedAudio, import_bytes
+from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk, as_json
 from juglant.core import RATE
 from juglant.core.measure import takes
@@ -23,14 +24,14 @@ router = APIRouter(prefix="/api/takes", tags=["hits"])
 Ms = Annotated[float, Field(ge=0.0, le=60000.0)]
 
 
-class CutQuestion(BaseModel):
+class CutQuestion(Input):
     """A recording, which says how finely it is to be cut."""
 
     recording: Recording
     brief: Brief
 
 
-class MeasureQuestion(BaseModel):
+class MeasureQuestion(Input):
     """A take whose ends were moved: both are drawn to the nearest zero crossing before them."""
 
     audio: AudioHash
@@ -39,7 +40,7 @@ class MeasureQuestion(BaseModel):
     end_ms: Ms
 
 
-class WaveQuestion(BaseModel):
+class WaveQuestion(Input):
     """A stretch of a recording, and how many columns it is drawn in."""
 
     audio: AudioHash
@@ -58,7 +59,7 @@ class Wave(BaseModel):
     highs: list[float]
 
 
-class GroupQuestion(BaseModel):
+class GroupQuestion(Input):
     """Peak levels of takes of one sound."""
 
     levels_dbfs: Annotated[

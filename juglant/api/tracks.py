@@ -7,6 +7,7 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from juglant.api.inputs import Input
 from juglant.api.naming import NameOfTrack
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
 from juglant.core.naming import free_name
@@ -41,7 +42,7 @@ class HistoryStep(BaseModel):
     here: bool
 
 
-class NewName(BaseModel):
+class NewName(Input):
     """What a track is called."""
 
     name: NameOfTrack
@@ -53,7 +54,7 @@ class NewTrack(NewName):
     brief: Brief = Brief()
 
 
-class DemoTrack(BaseModel):
+class DemoTrack(Input):
     """One of the invented tracks, by its name."""
 
     name: Literal["Cobnut Rain", "Green Husk", "Stonefruit"]
@@ -97,7 +98,7 @@ class SavedTrack(BaseModel):
     can_redo: bool
 
 
-class BasedOn(BaseModel):
+class BasedOn(Input):
     """The revision that a change was made from, and the section that stays at hand."""
 
     based_on: RowId

@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, StringConstraints
 
+from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk, as_json
 from juglant.core.lowend import pitches
 from juglant.core.lowend.pitches import Change, Pitched
@@ -14,7 +15,7 @@ from juglant.core.recipes.track import TrackState
 router = APIRouter(prefix="/api/tune", tags=["tune"])
 
 
-class TuneQuestion(BaseModel):
+class TuneQuestion(Input):
     """A track's state."""
 
     state: TrackState

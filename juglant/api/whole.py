@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, Field
 
 from juglant.api import jobs
+from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
 from juglant.api.tracks import BasedOn, SavedTrack, put
 from juglant.core.errors import StaleError
@@ -22,19 +23,19 @@ from juglant.store import tracks
 router = APIRouter(prefix="/api/whole", tags=["whole"])
 
 
-class LeftOut(BaseModel):
+class LeftOut(Input):
     """A step that is left out: a finding, and one of the ways to mend it."""
 
     finding: Annotated[str, Field(max_length=120)]
     way: Annotated[str, Field(max_length=20)]
 
 
-class WholeQuestion(BaseModel):
+class WholeQuestion(Input):
     """A state, the parts that stay as they are, and the steps that are left out."""
 
     state: TrackState
-    locks: Annotated[list[PartId], Field(max_length=MOST_PARTS)] = []
-    without: Annotated[list[LeftOut], Field(max_length=100)] = []
+    locks: list[PartId] = Field(default_factory=list, max_length=MOST_PARTS)
+    without: list[LeftOut] = Field(default_factory=list, max_length=100)
 
 
 class DegreeView(BaseModel):
@@ -93,7 +94,7 @@ def solve_whole(desk: AtDesk, request: Request, question: WholeQuestion) -> jobs
     return jobs.view(jobs.jobs_of(request).start(sort, "Solving the low end", work))
 
 
-class SectionsQuestion(BaseModel):
+class SectionsQuestion(Input):
     """A track as it is stored, and the parts that stay as they are in every section."""
 
     track: RowId

@@ -10,17 +10,23 @@ _NUMBER = re.compile(r"^([+-]?(?:\d+\.?\d*|\.\d+))\s*(\S*)$")
 _LEVEL = {"db": 1.0, "dbfs": 1.0, "lufs": 1.0, "lu": 1.0, "dbtp": 1.0}
 _SHARE = {"%": 0.01, "x": 1.0, "×": 1.0}
 _UNITS: dict[str, dict[str, float]] = {
-    "ms": {"ms": 1.0, "s": 1000.0, "sec": 1000.0}, "Hz": {"hz": 1.0, "khz": 1000.0, "k": 1000.0},
-    "dB": _LEVEL, "dBFS": _LEVEL,
+    "ms": {"ms": 1.0, "s": 1000.0, "sec": 1000.0},
+    "s": {"s": 1.0, "sec": 1.0, "ms": 0.001, "min": 60.0},
+    "m": {"m": 1.0, "cm": 0.01},
+    "Hz": {"hz": 1.0, "khz": 1000.0, "k": 1000.0},
+    "dB": _LEVEL, "dBFS": _LEVEL, "LUFS": _LEVEL,
     "st": {"st": 1.0, "semitone": 1.0, "semitones": 1.0, "cent": 0.01, "cents": 0.01, "¢": 0.01,
            "octave": 12.0, "octaves": 12.0},
-    "BPM": {"bpm": 1.0}, "%": {"%": 1.0}, "": _SHARE, "×": _SHARE,
+    "oct": {"oct": 1.0, "octave": 1.0, "octaves": 1.0, "st": 1 / 12,
+            "semitone": 1 / 12, "semitones": 1 / 12},
+    "BPM": {"bpm": 1.0}, ":1": {":1": 1.0}, "%": {"%": 1.0}, "": _SHARE, "×": _SHARE,
 }  # fmt: skip
 _SUCH_AS = {
-    "ms": "a length, such as 120 ms, 0.12 s or 1/8", "Hz": "a frequency, such as 58 Hz, 1.2 kHz or A#1",
-    "dB": "a level, such as −3 dB", "dBFS": "a level, such as −3 dB",
-    "st": "an interval, such as 7 st or 50 cents", "BPM": "a tempo, such as 126 bpm",
-    "%": "a share, such as 50 %",
+    "ms": "a length, such as 120 ms, 0.12 s or 1/8", "s": "a time, such as 1.5 s, 90 ms or 2 min",
+    "m": "a distance, such as 1.2 m", "Hz": "a frequency, such as 58 Hz, 1.2 kHz or A#1",
+    "dB": "a level, such as −3 dB", "dBFS": "a level, such as −3 dB", "LUFS": "a level, such as −14 LUFS",
+    "st": "an interval, such as 7 st or 50 cents", "oct": "an interval, such as 2 octaves or 7 st",
+    "BPM": "a tempo, such as 126 bpm", ":1": "a ratio, such as 4:1", "%": "a share, such as 50 %",
 }  # fmt: skip
 
 

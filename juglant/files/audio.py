@@ -79,7 +79,7 @@ def _openable(data: bytes) -> Iterator[io.BytesIO | str]:
         yield file.name
 
 
-def _usable(shown: str, rate: int, channels: int, frames: int) -> None:
+def usable(shown: str, rate: int, channels: int, frames: int, most_s: float = MOST_SECONDS) -> None:
     """UserError where a sound has a rate, channels or a length that cannot be used."""
     if not RATES_HZ[0] <= rate <= RATES_HZ[1]:
         raise UserError(
@@ -89,9 +89,9 @@ def _usable(shown: str, rate: int, channels: int, frames: int) -> None:
         raise UserError(f"{shown} has {channels} channels; usable are one or two.", "file")
     if frames <= 0:
         raise UserError(f"{shown} holds no audio: it has no frames.", "file")
-    if frames / rate > MOST_SECONDS:
+    if frames / rate > most_s:
         raise UserError(
-            f"{shown} lasts {frames / rate:.0f} s; usable are up to {MOST_SECONDS:.0f} s.", "file"
+            f"{shown} lasts {frames / rate:.0f} s; usable are up to {most_s:.0f} s.", "file", "too-long"
         )
 
 
@@ -103,7 +103,7 @@ def _read(data: bytes, shown: str) -> tuple[Array, int, str]:
         with _openable(data) as opened, soundfile.SoundFile(opened) as file:
             rate, channels, frames = file.samplerate, file.channels, file.frames
             kind, codec = _CALLED.get(file.format, file.format), file.subtype_info
-            _usable(shown, rate, channels, frames)
+            usable(shown, rate, channels, frames)
             if _cut_short(data, kind):
                 raise UserError(damaged, "file")
             # Some codecs cannot be wound back: they are told how much to read.
@@ -138,8 +138,13 @@ def decode(data: bytes, name: str) -> Audio:
     if len(data) > MOST_SOUND_BYTES:
         raise UserError(f"{shown} is larger than {MOST_SOUND_BYTES // 2**20} MB.", "file", "too-large")
     if is_film(data):
-        samples, rate = film_sound(data, name, MOST_SECONDS)
-        _usable(shown, rate, samples.shape[1], samples.shape[0])
+        # A little more than may be: then it is known to be too long.
+        samples, rate = film_sound(data, name, MOST_SECONDS + 1.0)
+        if samples.shape[0] > MOST_SECONDS * rate:
+            raise UserError(
+                f"{shown} lasts longer; usable are up to {MOST_SECONDS:.0f} s.", "file", "too-long"
+            )
+        usable(shown, rate, samples.shape[1], samples.shape[0])
         kind = FILM
     else:
         samples, rate, kind = _read(data, shown)

@@ -9,6 +9,7 @@ import soundfile
 
 from juglant.core.errors import UserError
 from juglant.files.audio import MOST_SECONDS, Audio, decode
+from juglant.files.longer import stretch
 from juglant.files.sizes import MOST_RECORD_BYTES, MOST_SOUND_BYTES
 
 LONGEST_S = 900.0
@@ -49,7 +50,7 @@ def passage(path: Path, called: str | None = None, from_s: float | None = None) 
     if info.channels > 2:
         raise UserError(f"“{name}” has {info.channels} channels; usable are one or two.", "file")
     if from_s is not None:
-        return _stretch(path, info, from_s, PASSAGE_S)
+        return _stretch(path, name, info, from_s, PASSAGE_S)
     step = round(_STEP_S * info.samplerate)
     low = []
     with soundfile.SoundFile(path) as file:
@@ -60,14 +61,11 @@ def passage(path: Path, called: str | None = None, from_s: float | None = None) 
     count = min(len(low), round(PASSAGE_S / _STEP_S))
     windows = np.lib.stride_tricks.sliding_window_view(np.array(low), count)
     best = int(np.argmax(np.percentile(windows, 25, axis=1)))
-    return _stretch(path, info, best * _STEP_S, count * _STEP_S)
+    return _stretch(path, name, info, best * _STEP_S, count * _STEP_S)
 
 
-def _stretch(path: Path, info: Any, from_s: float, seconds: float) -> Passage:
-    rate = info.samplerate
-    start, frames = round(from_s * rate), round(seconds * rate)
-    samples, _ = soundfile.read(path, start=start, frames=frames, dtype="float64", always_2d=False)
-    return Passage(Audio(samples, rate, info.format), from_s, info.duration)
+def _stretch(path: Path, name: str, info: Any, from_s: float, seconds: float) -> Passage:
+    return Passage(stretch(path, name, from_s, seconds), from_s, info.duration)
 
 
 def _whole(path: Path, name: str) -> Passage:

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+import numpy as np
 from playwright.sync_api import Browser, Page, expect
 
 from tests.browser.serving import Server, drop, go, saved, serving, settled
@@ -91,3 +92,37 @@ def test_a_track_that_is_not_there_leads_back(page: Page, demo: Server) -> None:
     expect(page.get_by_role("alert")).to_contain_text("no such track")
     page.get_by_role("link", name="To the tracks").click()
     settled(page)
+
+
+def test_of_a_file_that_is_too_long_a_stretch_is_heard_and_taken(
+    page: Page, demo: Server, tmp_path: Path
+) -> None:
+    page.goto(f"{demo.address}/tracks/1/hits")
+    settled(page)
+    # Silence for 65 s, then a kick.
+    file = tmp_path / "jam.wav"
+    file.write_bytes(written(np.concatenate([np.full(65 * 44_100, 1e-3), KICK]), kind="WAV"))
+    drop(page, file)
+    long = page.get_by_role("region", name="A stretch of jam.wav")
+    expect(long).to_contain_text("usable are up to 60 s")
+    end = long.get_by_role("slider", name="End of the stretch")
+    expect(end).to_have_attribute("aria-valuenow", "60")
+    start = long.get_by_label("Stretch start, in s")
+    start.fill("64.95")
+    start.press("Enter")
+    length = long.get_by_label("Stretch length, in s")
+    length.fill("0.4 s")
+    length.press("Enter")
+    expect(length).to_have_value("0.40")
+    # The arrow moves an end by a tenth.
+    end.press("ArrowRight")
+    expect(length).to_have_value("0.50")
+    long.get_by_role("button", name="Hear").click()
+    expect(long.get_by_role("button", name="Stop")).to_be_visible()
+    expect(long.get_by_role("button", name="Hear")).to_be_visible()
+    long.get_by_role("button", name="Take it").click()
+    expect(long).to_have_count(0)
+    expect(page.locator(".source-name")).to_have_text("jam.wav")
+    expect(page.get_by_role("region", name="Hits", exact=True)).to_be_focused()
+    page.keyboard.press("Control+z")
+    expect(page.locator(".source-name")).not_to_have_text("jam.wav")

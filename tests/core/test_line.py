@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from juglant.core.errors import UserError
 from juglant.core.findings.fixes import choke, lower
 from juglant.core.lowend.fitting import fitted, swing_of
 from juglant.core.lowend.line import line_of, strokes_of
@@ -302,6 +303,8 @@ def test_notes_from_elsewhere_become_a_line_above_the_roots() -> None:
 
 
 def test_what_a_line_cannot_hold_is_said() -> None:
+    with pytest.raises(UserError, match="first 8 bars"):
+        fitted(_given((32, 1, 33)), BRIEF)
     found = fitted(_given((0, 3, 33), (0, 1, 45), (1, 0, 33), (2, 1, 33 + 48), (36, 1, 33)), BRIEF)
     said = " ".join(found.said)
     for part in ("after bar 8", "with a lower one", "cut where the next", "without a length", "by octaves"):

@@ -2,6 +2,7 @@
 
 import pytest
 
+from juglant.api.brief import controls
 from juglant.core.errors import UserError
 from juglant.core.typed import typed_value
 
@@ -18,11 +19,27 @@ def _typed(text: str, unit: str, low: float = -1e6, high: float = 1e6) -> float:
         ("0.12 s", "ms", 120.0), ("80ms", "ms", 80.0), ("1.2 kHz", "Hz", 1200.0), ("1.2k", "Hz", 1200.0),
         # Equal temperament at A4 = 440 Hz, as any table of it has them.
         ("A#1", "Hz", 58.270), ("a2", "Hz", 110.0), ("50 cents", "st", 0.5), ("1 octave", "st", 12.0),
-        ("50 %", "", 0.5), ("50 %", "%", 50.0), ("  7  ", "", 7.0), (".5", "", 0.5),
+        ("50 %", "", 0.5), ("50 %", "%", 50.0), ("  7  ", "", 7.0),
+        ("90 ms", "s", 0.09), ("2 min", "s", 120.0), ("80 cm", "m", 0.8), ("4:1", ":1", 4.0),
+        ("7 st", "oct", 7 / 12), ("2 octaves", "oct", 2.0), ("-14 LUFS", "LUFS", -14.0), (".5", "", 0.5),
     ],
 )  # fmt: skip
 def test_units_note_values_and_notes_are_understood(text: str, unit: str, value: float) -> None:
     assert _typed(text, unit) == pytest.approx(value, abs=1e-3)
+
+
+def test_every_unit_of_a_control_is_understood() -> None:
+    for name, sheet in controls().items():
+        for control in sheet.controls:
+            value = typed_value(
+                f"{control.default:.9f} {control.unit}",
+                control.unit,
+                control.low,
+                control.high,
+                120.0,
+                440.0,
+            )
+            assert value == pytest.approx(control.default, abs=1e-6), (name, control.name)
 
 
 @pytest.mark.parametrize(

@@ -6,6 +6,7 @@ from typing import Protocol
 
 import numpy as np
 
+from juglant.core.errors import UserError
 from juglant.core.music import beat_ms, pitch_class
 from juglant.core.recipes.bass import MOST_NOTES
 from juglant.core.recipes.brief import Brief
@@ -131,10 +132,13 @@ def strength_of(heard: float, hit: Hit) -> float:
 def fitted(given: Sequence[Given], brief: Brief) -> Fitted:
     """Make a pattern of notes: one voice, at most eight bars, counted from each bar's root.
 
-    Nothing is dropped in silence: `said` names what was left out, cut or moved by octaves.
+    Nothing is dropped in silence: `said` names what was left out, cut or moved by octaves. UserError where
+    no note begins in the first eight bars.
     """
     said: list[str] = []
     kept = [note for note in given if note.at < 4 * MOST_BARS]
+    if not kept:
+        raise UserError(f"No note begins in the first {MOST_BARS} bars.", "notes")
     if len(kept) < len(given):
         said.append(f"{len(given) - len(kept)} notes after bar {MOST_BARS} were left out.")
     voice: dict[float, Given] = {}

@@ -97,7 +97,11 @@ def control(
         extra["off"] = off
     if role is not None:
         extra["role"] = role
-    return Field(default, ge=low, le=high, title=label, description=help, json_schema_extra=extra)
+    # Neither “true” nor "1" is a number.
+    strict = isinstance(default, float) or None
+    return Field(
+        default, ge=low, le=high, strict=strict, title=label, description=help, json_schema_extra=extra
+    )
 
 
 def _extra(recipe: type[Recipe], name: str) -> dict[str, Any]:

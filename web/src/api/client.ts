@@ -42,6 +42,7 @@ export type TakeNumbers = Schemas["TakeNumbers"];
 export type Variation = Schemas["Variation"];
 export type Wave = Schemas["Wave"];
 export type ImportedAudio = Schemas["ImportedAudio"];
+export type LongFile = Schemas["LongFile"];
 export type KeptVersion = Schemas["KeptVersion"];
 export type KeptVersions = Schemas["KeptVersions"];
 export type KickRecipe = Schemas["KickRecipe"];
@@ -116,6 +117,9 @@ export class Problem extends Error {
 
 /** Whether the server did not answer at all: it may come back. */
 export const isAway = (error: unknown) => error instanceof Problem && error.kind === "away";
+/** Whether a file is longer or larger than what can be used: a stretch of it can be cut. */
+export const isTooLong = (error: unknown): error is Problem =>
+  error instanceof Problem && ["too-long", "too-large"].includes(error.kind);
 /** So often an absent server is asked whether it is back. */
 export const AGAIN_MS = 1000;
 
@@ -188,6 +192,8 @@ export async function ask<T>(method: string, path: string, body?: unknown): Prom
   return (response.status === 204 ? null : await response.json()) as T;
 }
 
+const stretchOf = (what: string, file: File, from_s: number, seconds: number) =>
+  `/api/audio/${what}?name=${encodeURIComponent(file.name)}&from_s=${from_s}&seconds=${seconds}`;
 const track = (id: number) => `/api/tracks/${id}`;
 
 /** Sound that is sent as plain numbers, channel by channel. */
@@ -266,6 +272,13 @@ export const api = {
   ) => ask<Variation[]>("POST", "/api/hits/scatter", { brief, source, ...wish }),
   importAudio: (file: File) =>
     ask<ImportedAudio>("POST", `/api/audio?name=${encodeURIComponent(file.name)}`, file),
+  /** A file that is too long, as it is drawn; a stretch of it, heard or taken. */
+  outline: (file: File) =>
+    ask<LongFile>("POST", `/api/audio/outline?name=${encodeURIComponent(file.name)}`, file),
+  stretch: async (file: File, from_s: number, seconds: number) =>
+    (await send("POST", stretchOf("stretch", file, from_s, seconds), file)).arrayBuffer(),
+  cutFile: (file: File, from_s: number, seconds: number) =>
+    ask<ImportedAudio>("POST", stretchOf("cut", file, from_s, seconds), file),
   workshop: () => ask<ImportedAudio>("POST", "/api/takes/workshop"),
   cut: (recording: Recording, brief: Brief) =>
     ask<TakeNumbers[]>("POST", "/api/takes/cut", { recording, brief }),

@@ -1,15 +1,10 @@
-import { useEffect, useRef, useState, type ComponentType } from "react";
+import { Suspense, useEffect, useRef, useState, type ComponentType } from "react";
 import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import type { BriefFacts, ControlSheet, Hit, SavedTrack, Stroke } from "../api/client";
 import { HEARABLE, type Hearing } from "../audio/player";
 import { BriefStep } from "../steps/brief/BriefStep";
 import { DuckStep } from "../steps/duck/DuckStep";
-import { HandoverStep } from "../steps/handover/HandoverStep";
-import { LogStep } from "../steps/log/LogStep";
-import { RoomStep } from "../steps/room/RoomStep";
-import { StockStep } from "../steps/stock/StockStep";
-import { SeparateStep } from "../steps/separate/SeparateStep";
 import { STEPS, type StepId } from "../steps/steps";
 import { TuneStep } from "../steps/tune/TuneStep";
 import { DeskContext, type Audition, type Desk, type Trial } from "../track/context";
@@ -21,6 +16,7 @@ import { CompareBar } from "./CompareBar";
 import { Findings } from "./Findings";
 import { Help } from "./Help";
 import { Ladder } from "./Ladder";
+import { HandoverStep, loadAll, LogStep, Long, RoomStep, SeparateStep, StockStep } from "./later";
 import { Notices } from "./Notices";
 import { PartStep } from "./PartStep";
 import { PartStrip } from "./PartStrip";
@@ -149,6 +145,19 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     was.current = step;
   }, [step]);
 
+  useEffect(() => {
+    const soonAfter = window.setTimeout(loadAll, 300);
+    return () => window.clearTimeout(soonAfter);
+  }, []);
+
+  /** What goes with its own button leaves the keyboard in the step. */
+  const back =
+    <Given extends unknown[]>(done: (...given: Given) => void) =>
+    (...given: Given) => {
+      done(...given);
+      here.current?.focus({ preventScroll: true });
+    };
+
   const warn = () => {
     if (localStorage.getItem(CAUTION_SEEN)) return;
     localStorage.setItem(CAUTION_SEEN, "yes");
@@ -255,11 +264,23 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
               {bringing.several.length > 0 && (
                 <Several
                   files={bringing.several}
-                  onLeave={bringing.leave}
-                  onPut={bringing.putSeveral}
+                  onLeave={back(bringing.leave)}
+                  onPut={back(bringing.putSeveral)}
                 />
               )}
-              <View />
+              {bringing.long[0] && (
+                <Suspense>
+                  <Long
+                    key={bringing.long.length}
+                    {...bringing.long[0]}
+                    onCut={back(bringing.cut)}
+                    onLeave={back(bringing.leaveLong)}
+                  />
+                </Suspense>
+              )}
+              <Suspense>
+                <View />
+              </Suspense>
             </section>
           </div>
           <Ladder regions={hand.isHit} step={step} />

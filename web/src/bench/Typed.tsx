@@ -2,6 +2,8 @@ import { useTyped } from "./useTyped";
 
 interface Props {
   label: string;
+  /** What it is a number of. */
+  of?: string;
   unit: string;
   value: number;
   digits?: number;
@@ -10,9 +12,9 @@ interface Props {
   onType: (value: number) => void;
 }
 
-/** A number of the point at hand: what is typed holds when it is left or Enter is pressed. */
+/** A number of what is at hand: what is typed holds when it is left or Enter is pressed. */
 export function Typed(props: Props) {
-  const { label, unit, value, digits = 1, onType } = props;
+  const { label, of = "Point", unit, value, digits = 1, onType } = props;
   const shown = value.toFixed(digits).replace("-", "−");
   const { field, wrong } = useTyped(shown, shown, props, onType);
   return (
@@ -21,7 +23,7 @@ export function Typed(props: Props) {
       <input
         {...field}
         className="form-control form-control-sm"
-        aria-label={`Point ${label}${unit && `, in ${unit}`}`}
+        aria-label={`${of} ${label}${unit && `, in ${unit}`}`}
       />{" "}
       {unit}
       {wrong && (

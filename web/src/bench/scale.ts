@@ -48,3 +48,16 @@ export const percent = (share: number) => `${Math.round(100 * share)} %`;
 /** A number that may not exist; the reason is shown elsewhere. */
 export const maybe = (value: number | null, show: (value: number) => string) =>
   value === null ? "–" : show(value);
+
+/** A wave as it is drawn, from the lowest and highest samples of its columns. */
+export const outlineOf = (
+  { lows, highs }: { lows: number[]; highs: number[] },
+  step: number,
+  y: (value: number) => number,
+) =>
+  highs.map((high, n) => `${n ? "L" : "M"}${n * step},${y(high)}`).join("") +
+  lows
+    .map((low, n) => `L${n * step},${y(low)}`)
+    .reverse()
+    .join("") +
+  "Z";

@@ -1,5 +1,5 @@
 import { useCallback, useMemo, useState } from "react";
-import { api, type ControlSheet, type ImportedAudio } from "../api/client";
+import { api, isTooLong, type ControlSheet, type ImportedAudio } from "../api/client";
 import type { StepId } from "../steps/steps";
 import { dropsAs, put, putMany, type Brought } from "../track/brought";
 import type { TrackDesk } from "../track/useTrack";
@@ -17,6 +17,17 @@ export interface Bringing {
   several: ImportedAudio[];
   leave: () => void;
   putSeveral: (as: Parameters<typeof putMany>[0]) => void;
+  /** Files of which a stretch is to be cut, the first one now. */
+  long: TooLong[];
+  cut: (stretch: ImportedAudio) => void;
+  leaveLong: () => void;
+}
+
+/** A file that is longer or larger than what can be used; null becomes one of several. */
+export interface TooLong {
+  file: File;
+  why: string;
+  as: Brought | null;
 }
 
 const byName = (a: ImportedAudio, b: ImportedAudio) =>
@@ -35,8 +46,9 @@ export function useBringing(
     [state, hit.id, layerAt, lineHere],
   );
   const [several, setSeveral] = useState<ImportedAudio[]>([]);
+  const [long, setLong] = useState<TooLong[]>([]);
   const read = useCallback(
-    async (files: File[]) => {
+    async (files: File[], as: Brought | null) => {
       say(files.length === 1 ? `Reading ${files[0]?.name}…` : `Reading ${files.length} files…`);
       const found: ImportedAudio[] = [];
       const refused: string[] = [];
@@ -44,22 +56,31 @@ export function useBringing(
         await api
           .importAudio(file)
           .then((one) => found.push(one))
-          .catch((error: Error) => refused.push(error.message));
+          .catch((error: Error) => {
+            if (!isTooLong(error)) refused.push(error.message);
+            else setLong((others) => [...others, { file, why: error.message, as }]);
+          });
       if (refused.length > 0) say(refused.join(" "));
+      else if (found.length < files.length) say("A stretch of it can be cut.");
       return found;
     },
     [say],
   );
+  const take = useCallback(
+    (one: ImportedAudio, as: Brought) => {
+      const { edit, told } = put(as, one, controls, place);
+      change(edit);
+      say(told);
+    },
+    [change, controls, place, say],
+  );
   const bring = useCallback(
     (file: File, as: Brought) => {
-      void read([file]).then(([one]) => {
-        if (!one) return;
-        const { edit, told } = put(as, one, controls, place);
-        change(edit);
-        say(told);
+      void read([file], as).then(([one]) => {
+        if (one) take(one, as);
       });
     },
-    [change, controls, place, read, say],
+    [read, take],
   );
   const [wish, setDropAs] = useState<Brought | null>(null);
   const dropAs: Brought | null =
@@ -71,7 +92,7 @@ export function useBringing(
         if (dropAs === null)
           say("Nothing here takes a file: drop it on Hits, Line or Duck. Nothing was changed.");
         else if (files.length === 1) bring(files[0] as File, dropAs);
-        else void read(files).then((found) => setSeveral(found.sort(byName)));
+        else void read(files, null).then((found) => setSeveral(found.sort(byName)));
       },
       [bring, dropAs, read, say],
     ),
@@ -88,5 +109,13 @@ export function useBringing(
       say(told);
       setSeveral([]);
     },
+    long,
+    cut: (stretch) => {
+      const as = long[0]?.as;
+      if (as) take(stretch, as);
+      else setSeveral((others) => [...others, stretch].sort(byName));
+      setLong(long.slice(1));
+    },
+    leaveLong: () => setLong(long.slice(1)),
   };
 }

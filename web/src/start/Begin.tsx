@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { api, type Brief, type DemoName, type SavedTrack } from "../api/client";
+import { api, isTooLong, type Brief, type DemoName, type SavedTrack } from "../api/client";
 import { put, SOUND_FILES } from "../track/brought";
 import { kickOf, voicesOf } from "../track/parts";
 
@@ -11,6 +11,15 @@ const DEMOS: [DemoName, string][] = [
   ["Stonefruit", "a long kick over held notes, with an intro of its own"],
 ];
 
+/** What is too long is cut where it is seen. */
+function toBeCut(error: Error): never {
+  if (isTooLong(error))
+    throw new Error(
+      `${error.message} Start without it and drop it on the track, to cut a stretch.`,
+    );
+  throw error;
+}
+
 /** A new track whose kick and bass are files. */
 async function fromFiles(
   name: string,
@@ -19,7 +28,9 @@ async function fromFiles(
   bass: File | null,
 ): Promise<SavedTrack> {
   const controls = kick || bass ? await api.controls() : {};
-  const read = await Promise.all([kick, bass].map((file) => file && api.importAudio(file)));
+  const read = await Promise.all(
+    [kick, bass].map((file) => file && api.importAudio(file).catch(toBeCut)),
+  );
   const track = await api.create(name, brief);
   const place = {
     state: track.state,

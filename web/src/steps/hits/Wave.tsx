@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type Recording, type Wave as WaveData } from "../../api/client";
 import { Handle } from "../../bench/Handle";
-import { millis } from "../../bench/scale";
+import { millis, outlineOf } from "../../bench/scale";
 import { useSize } from "../../bench/useSize";
 import { useLatest } from "../../track/latest";
 
@@ -44,13 +44,6 @@ export function Wave({ recording, chosen, onChoose, onMove }: Props) {
   const top = Math.max(0.05, ...data.highs.map(Math.abs), ...data.lows.map(Math.abs));
   const y = (value: number) => middle - (value / top) * (middle - 4);
   const step = width / data.highs.length;
-  const outline =
-    data.highs.map((high, n) => `${n ? "L" : "M"}${n * step},${y(high)}`).join("") +
-    data.lows
-      .map((low, n) => `L${n * step},${y(low)}`)
-      .reverse()
-      .join("") +
-    "Z";
   const zoom = (factor: number, around = (from + to) / 2) => {
     const span = Math.min(data.length_ms, Math.max(20, (to - from) * factor));
     const start = Math.min(
@@ -95,7 +88,7 @@ export function Wave({ recording, chosen, onChoose, onMove }: Props) {
             )}
           </g>
         ))}
-        <path d={outline} className="outline" />
+        <path d={outlineOf(data, step, y)} className="outline" />
         {take && inside(take.start_ms) && (
           <Handle
             x={x(take.start_ms)}
