@@ -21,6 +21,7 @@ from juglant.api import (
     entries,
     errors,
     findings,
+    folders,
     handover,
     hits,
     jobs,
@@ -50,9 +51,9 @@ from juglant.api.turns import Turns
 from juglant.store.database import Studio
 
 _ROUTERS = (
-    brief, jobs, stock, parcels, tracks, sections, hits, longer, apart, takes, tune, line, parts, separate,
-    duck, room, references, compare, ear, entries, sound, closeup, shapes, findings, log, handover, outlet,
-    whole, design,
+    brief, jobs, folders, stock, parcels, tracks, sections, hits, longer, apart, takes, tune, line, parts,
+    separate, duck, room, references, compare, ear, entries, sound, closeup, shapes, findings, log,
+    handover, outlet, whole, design,
 )  # fmt: skip
 
 
@@ -78,6 +79,7 @@ def create_app(studio: Studio, pages: Path = PAGES) -> FastAPI:
     app.state.desk = open_desk(studio)
     app.state.jobs = jobs.Jobs()
     app.state.asking = ear.Asking()
+    app.state.watching = folders.watching(app)
     errors.install(app)
     app.add_middleware(Turns)
     app.add_middleware(Guard)

@@ -39,6 +39,7 @@ class Job:
     said: str = ""
     # What came of it, for whoever asked.
     result: object = None
+    ended: Event = field(default_factory=Event)
 
     def reached(self, done: int) -> bool:
         """So much of the work is done; whether to go on."""
@@ -99,6 +100,8 @@ class Jobs:
         except Exception as error:
             job.said, job.state = f"It stopped with an error: {type(error).__name__}.", "failed"
             raise
+        finally:
+            job.ended.set()
 
     def get(self, id: int) -> Job:
         """A job by its number. NotFoundError where there is none."""

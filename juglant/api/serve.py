@@ -75,10 +75,12 @@ def warm(desk: "Desk") -> None:
 def _loaded(studio: Studio, fill: Callable[[Studio], None] | None) -> "FastAPI":
     """The application of a studio, which is filled before; it goes on to get warm by itself."""
     from juglant.api.app import create_app
+    from juglant.api.folders import watch
 
     if fill is not None:
         fill(studio)
     app = create_app(studio)
+    watch(app)
     Thread(target=warm, args=(app.state.desk,), daemon=True).start()
     return app
 
@@ -102,6 +104,7 @@ def _serve(studio: Studio, port: int, note: str, fill: Callable[[Studio], None] 
             server.run(sockets=[listener])
         finally:
             if early.app is not None:
+                early.app.state.watching.end()
                 early.app.state.jobs.end()
 
 

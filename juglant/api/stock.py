@@ -7,12 +7,11 @@ from functools import cache
 from pathlib import Path as FilePath
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Path, Request
+from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
 
-from juglant.api import jobs
+from juglant.api.folders import held
 from juglant.api.inputs import Input
-from juglant.api.jobs import Job, JobView
 from juglant.api.media import JsonLines
 from juglant.api.studio import AtDesk, Desk, RowId, audio_of, put_audio
 from juglant.core.errors import CancelledError, NotFoundError, UserError
@@ -25,43 +24,17 @@ from juglant.core.recipes.track import TrackState
 from juglant.core.stock.fit import MOST_WEIGHT, REASONS, Fit, first_look, measured_fit, placed_in, with_hit
 from juglant.core.stock.kinds import Kind
 from juglant.files.audio import decode
-from juglant.stock.fitting import bytes_of, kind_for, stock_at
-from juglant.stock.scan import Progress, Scan
+from juglant.stock.fitting import bytes_of, kind_for
 from juglant.store import audio, filed, finding, marks, stock
 from juglant.store.finding import Likeness, Query, Range
 from juglant.store.marks import Mark
-from juglant.store.stock import Entry, Stock
+from juglant.store.stock import Entry
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
 
 Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 # As many as a page shows of a list, and as many as are measured in the loop for it.
 _SHOWN, _MEASURED = 200, 50
-
-
-class FolderView(BaseModel):
-    """A folder of the stock: how many of its sounds are known, how many files cannot be read."""
-
-    id: int
-    path: str
-    sounds: int
-    troubled: int
-    away: bool
-
-
-class Trouble(BaseModel):
-    """A file that cannot be read, and why."""
-
-    path: str
-    trouble: str
-
-
-class StockView(BaseModel):
-    """The folders, the first files that cannot be read, and how often each kind is there."""
-
-    folders: list[FolderView]
-    troubles: list[Trouble]
-    kinds: dict[Kind, int]
 
 
 class Sound(BaseModel):
@@ -183,12 +156,6 @@ class MarkGiven(Input):
     comment: Annotated[str, StringConstraints(max_length=1000)] = ""
 
 
-class Added(Input):
-    """A folder that is to be added, by its path on this machine."""
-
-    path: Annotated[str, StringConstraints(min_length=1, max_length=4000)]
-
-
 class Pattern(BaseModel):
     """Strokes over some bars."""
 
@@ -216,10 +183,6 @@ class FiledView(BaseModel):
     pattern: Pattern | None = None
 
 
-def _held(desk: Desk) -> Stock:
-    return stock_at(desk.studio.path)
-
-
 @cache
 def _likeness(studio: FilePath) -> Likeness:
     return Likeness()
@@ -241,7 +204,7 @@ def _found(desk: Desk, wish: Wish, most: int | None = None) -> list[Entry]:
         length_ms=Range(wish.shortest_ms, wish.longest_ms), only=only,
         **{name: Range(one.least, one.most) for name, one in wish.ranges.items()},
     )  # fmt: skip
-    with _held(desk).reading() as db:
+    with held(desk).reading() as db:
         if wish.like is None:
             return finding.find(db, query, most)
         apart = _likeness(desk.studio.path).like(db, finding.portrait_of(db, wish.like))
@@ -254,55 +217,6 @@ def _marked(desk: Desk, entries: list[Entry]) -> list[Sound]:
     return [_shown(one, marked.get(one.hash, Mark())) for one in entries]
 
 
-@router.get("")
-def overview(desk: AtDesk) -> StockView:
-    """The folders of the stock, and what cannot be read in them."""
-    with _held(desk).reading() as db:
-        folders, troubles = stock.folders(db), stock.troubled(db, _SHOWN)
-        kinds = stock.kinds(db)
-    return StockView(
-        folders=[FolderView(**one._asdict(), away=one.away) for one in folders],
-        troubles=[Trouble(path=path, trouble=trouble) for path, trouble in troubles], kinds=kinds,
-    )  # fmt: skip
-
-
-@router.post("/folders")
-def add_folder(request: Request, desk: AtDesk, given: Added) -> JobView:
-    """Add a folder, and begin to look through it."""
-    path = FilePath(given.path.strip()).expanduser()
-    if not path.is_absolute():
-        raise UserError("Name the folder by its whole path, from the root.", "path")
-    with _held(desk).changing() as db:
-        stock.add_folder(db, path)
-    return look(request, desk)
-
-
-@router.delete("/folders/{folder_id}", status_code=204)
-def forget_folder(desk: AtDesk, folder_id: RowId) -> None:
-    """Leave a folder out of the stock; nothing in it is touched."""
-    with _held(desk).changing() as db:
-        stock.forget_folder(db, folder_id)
-
-
-@router.post("/scan")
-def look(request: Request, desk: AtDesk) -> JobView:
-    """Look for what is new or was changed in the folders: a job, of which there is one at a time."""
-    held = _held(desk)
-
-    def work(job: Job) -> str:
-        scan = Scan(held)
-        scan.stop, scan.wait = job.stop, job.wait
-
-        def told(now: Progress) -> None:
-            job.done, job.total, job.rate, job.left_s = now.done, now.total, now.rate, now.left_s
-
-        done = scan.run(told)
-        troubled = f", {done.troubled} cannot be read" if done.troubled else ""
-        return f"{done.measured} of {done.done} files were measured{troubled}."
-
-    return jobs.view(jobs.jobs_of(request).start("scan", "Scanning the stock", work))
-
-
 @router.post("/find")
 def find(desk: AtDesk, wish: Wish) -> list[Sound]:
     """Sounds by words, kind, note, length, tags and stars; or like another one, the nearest first."""
@@ -312,7 +226,7 @@ def find(desk: AtDesk, wish: Wish) -> list[Sound]:
 @router.get("/numbers/{digest}")
 def numbers(desk: AtDesk, digest: Annotated[str, Path(pattern="^[0-9a-f]{64}$")]) -> dict[str, Any]:
     """Everything that was measured of a sound."""
-    with _held(desk).reading() as db:
+    with held(desk).reading() as db:
         return stock.numbers(db, digest)
 
 
@@ -366,7 +280,7 @@ def try_sound(desk: AtDesk, question: TryQuestion) -> TriedSound:
     """A sound in the place of a part's, at the same loudness: pattern, place and duckings stay. It is read
     where it lies, and nothing is kept.
     """
-    with _held(desk).reading() as db:
+    with held(desk).reading() as db:
         entries = finding.entries_of(db, [question.hash])
     if not entries:
         raise NotFoundError("This sound is not in the stock any more.")
@@ -377,7 +291,7 @@ def try_sound(desk: AtDesk, question: TryQuestion) -> TriedSound:
 @router.post("/take/{digest}", status_code=204)
 def take_sound(desk: AtDesk, digest: Annotated[str, Path(pattern="^[0-9a-f]{64}$")]) -> None:
     """Bring a sound's file into the studio: from then on a track may be made from it."""
-    data, name = bytes_of(_held(desk), digest)
+    data, name = bytes_of(held(desk), digest)
     decoded = decode(data, name)
     with desk.studio.changing() as db:
         put_audio(db, data, name, decoded)

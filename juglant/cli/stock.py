@@ -79,6 +79,9 @@ def scan(
     jobs: Annotated[
         int | None, typer.Option(min=1, max=64, help="Processes that measure; a core is left free.")
     ] = None,
+    dask: Annotated[
+        str | None, typer.Option(metavar="ADDRESS", help="A Dask cluster that measures instead.")
+    ] = None,
     data: Data = None,
     as_json: AsJson = False,
 ) -> None:
@@ -86,7 +89,7 @@ def scan(
     from juglant.stock.scan import Progress, Scan
 
     held = _stock(data)
-    work = Scan(held, jobs)
+    work = Scan(held, jobs, dask)
     signal.signal(signal.SIGINT, lambda *_: work.stop.set())
     live = sys.stderr.isatty()
 

@@ -1,38 +1,25 @@
 """Looking through folders: what is new is measured, what is gone is forgotten, nothing is written there.
 
-Files are measured by other processes, of lower priority; one that breaks, or takes too long, costs its own
-file only.
+Files are measured by other processes, of lower priority, here or elsewhere; one that breaks, or takes too
+long, costs its own file only.
 """
 
-import hashlib
 import os
 import time
 from collections.abc import Callable, Iterator
-from concurrent.futures import Future
 from dataclasses import dataclass, replace
-from multiprocessing import get_context
 from pathlib import Path
 from threading import Event
 
-from pebble import ProcessExpired, ProcessPool
-
 from juglant.core import ENGINE_VERSION
-from juglant.core.aside import alone
-from juglant.core.errors import UserError
-from juglant.core.stock.known import Known, known
-from juglant.files.audio import decode
-from juglant.files.sizes import MOST_SOUND_BYTES
+from juglant.stock.crews import Cluster, Crew, Looking, Processes, result_of
+from juglant.stock.look import Looked
 from juglant.store import stock
 from juglant.store.stock import Stock
 
 # What is taken for a sound file by its name; what it is, its bytes decide.
 _ENDINGS = "wav wave flac aif aiff aifc caf ogg oga mp3 w64 rf64 au"
 SUFFIXES = frozenset(f".{ending}" for ending in _ENDINGS.split())
-# No sound takes so long to measure.
-LONGEST_S = 60.0
-_NICER = 10
-# So many files wait for a free process: enough that none is idle, few enough to stop at once.
-_AHEAD = 3
 _LOOKS_S = 0.05
 # How long it takes is said after so many.
 _SURE = 8
@@ -49,42 +36,6 @@ class Progress:
     rate: float = 0.0
     left_s: float | None = None
     folder: str = ""
-
-
-@dataclass(frozen=True)
-class Looked:
-    """What came of a file: its content, and what was measured of it; or why it cannot be read."""
-
-    digest: str | None
-    known: Known | None
-    trouble: str | None
-
-
-def look(path: str, stock_file: str | None = None) -> Looked:
-    """Read one file and measure it: what is done with a list of files, wherever that is. A content that a
-    stock knows already is not measured again.
-    """
-    name = os.path.basename(path).encode("utf-8", "replace").decode()
-    try:
-        if os.path.getsize(path) > MOST_SOUND_BYTES:
-            raise UserError(f"“{name}” is larger than {MOST_SOUND_BYTES // 2**20} MB.")
-        data = Path(path).read_bytes()
-        digest = hashlib.sha256(data).hexdigest()
-        if stock_file is not None and stock.measured(stock_file, digest):
-            return Looked(digest, None, None)
-        audio = decode(data, name)
-        return Looked(digest, known(audio.samples, audio.rate), None)
-    except UserError as error:
-        return Looked(None, None, error.message)
-    except OSError as error:
-        return Looked(None, None, f"It cannot be read: {error.strerror}.")
-
-
-def _politely() -> None:
-    """What every measuring process does first: it gives way to the page, and keeps to one core."""
-    if hasattr(os, "nice"):
-        os.nice(_NICER)
-    alone()
 
 
 @dataclass(frozen=True)
@@ -124,10 +75,14 @@ def _inside(folder: Path) -> Iterator[tuple[bytes, os.stat_result | None, str | 
 class Scan:
     """One look through all folders of a stock. It can wait, be stopped, and be begun again where it was."""
 
-    def __init__(self, held: Stock, jobs: int | None = None) -> None:
+    def __init__(self, held: Stock, jobs: int | None = None, dask: str | None = None) -> None:
+        """`dask` is the address of a cluster that measures in place of processes of this machine; its
+        workers reach the files under the same paths.
+        """
         self._stock = held
         # A core is left to the page.
         self._jobs = jobs or max(1, (os.cpu_count() or 2) - 1)
+        self._dask = dask
         self.stop, self.wait = Event(), Event()
         self.progress = Progress()
 
@@ -147,8 +102,10 @@ class Scan:
     def _measure(self, todo: list[_File], told: Callable[[Progress], None]) -> None:
         # Counted from the first file on: until then the processes start.
         began, waited = 0.0, 0.0
-        pool = ProcessPool(self._jobs, initializer=_politely, context=get_context("spawn"))
-        pending: list[tuple[_File, Future[Looked]]] = []
+        crew: Crew = (
+            Processes(self._jobs, str(self._stock.path)) if self._dask is None else Cluster(self._dask)
+        )
+        pending: list[tuple[_File, Looking]] = []
         files = iter(todo)
         try:
             while not self.stop.is_set():
@@ -156,19 +113,17 @@ class Scan:
                     time.sleep(_LOOKS_S)
                     waited += _LOOKS_S
                     continue
-                while len(pending) < self._jobs + _AHEAD and (one := next(files, None)) is not None:
-                    asked = [one.path, str(self._stock.path)]
-                    pending.append((one, pool.schedule(look, args=asked, timeout=LONGEST_S)))
+                while len(pending) < crew.at_once and (one := next(files, None)) is not None:
+                    pending.append((one, crew.begin(one.path)))
                 if not pending:
                     return
                 file, future = pending.pop(0)
-                self._keep(file, _result(future))
+                self._keep(file, result_of(future))
                 began = began or time.monotonic()
                 self._count(time.monotonic() - began - waited)
                 told(self.progress)
         finally:
-            pool.stop()  # type: ignore[no-untyped-call]
-            pool.join()
+            crew.end()
 
     def _changed(self) -> tuple[list[_File], list[int]]:
         """Files that are new or were changed, or were measured by an older engine; and places where nothing
@@ -218,15 +173,3 @@ class Scan:
         rate = (now.done - 1) / seconds if seconds > 0 else 0.0
         left = (now.total - now.done) / rate if rate > 0 and now.done >= _SURE else None
         self.progress = replace(now, rate=round(rate, 1), left_s=left)
-
-
-def _result(future: "Future[Looked]") -> Looked:
-    """What a process found; one that broke or took too long says so in the file's place."""
-    try:
-        return future.result()
-    except TimeoutError:
-        return Looked(None, None, f"It takes longer than {LONGEST_S:.0f} s to measure.")
-    except ProcessExpired:
-        return Looked(None, None, "Reading it broke off: it is damaged in a way of its own.")
-    except MemoryError:
-        return Looked(None, None, "There is not enough memory for it.")

@@ -47,6 +47,8 @@ class Folder(NamedTuple):
     path: str
     sounds: int
     troubled: int
+    # Whether it is looked through by itself when something in it changes.
+    watched: bool
 
     @property
     def away(self) -> bool:
@@ -112,10 +114,17 @@ def forget_folder(db: sqlite3.Connection, id: int) -> None:
 def folders(db: sqlite3.Connection) -> list[Folder]:
     """All folders by path."""
     rows = db.execute(
-        "SELECT folder.id, folder.path, count(place.hash), count(place.trouble) FROM folder "
+        "SELECT folder.id, folder.path, count(place.hash), count(place.trouble), folder.watched "
+        "FROM folder "
         "LEFT JOIN place ON place.folder = folder.id GROUP BY folder.id ORDER BY folder.path"
     )
-    return [Folder(*row) for row in rows]
+    return [Folder(*row)._replace(watched=bool(row[-1])) for row in rows]
+
+
+def watch_folder(db: sqlite3.Connection, id: int, watched: bool) -> None:
+    """Have a folder watched, or not any more."""
+    if db.execute("UPDATE folder SET watched = ? WHERE id = ?", (watched, id)).rowcount == 0:
+        raise NotFoundError("There is no such folder in the stock.")
 
 
 def seen_in(db: sqlite3.Connection, folder: int) -> dict[bytes, Seen]:

@@ -161,3 +161,47 @@ def test_a_job_waits_goes_on_and_stops(client: TestClient) -> None:
         time.sleep(0.01)
     assert (view(job).state, view(job).said) == ("stopped", "as far as it came")
     assert client.post("/api/jobs/99999/stop").status_code == 404
+
+
+def _told_within(client: TestClient, sounds: int) -> bool:
+    for _ in range(400):
+        [folder] = client.get("/api/stock").json()["folders"]
+        if folder["sounds"] == sounds:
+            return True
+        time.sleep(0.05)
+    return False
+
+
+def test_a_watched_folder_is_looked_through_by_itself(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("juglant.stock.watching._RESTS_MS", 50)
+    sounds = tmp_path / "sounds"
+    sounds.mkdir()
+    (sounds / "one.wav").write_bytes(written(noise(0.05), RATE))
+    app = create_app(Studio(tmp_path / "studio.sqlite"))
+    client = TestClient(app, base_url="http://127.0.0.1")
+    ended(client, client.post("/api/stock/folders", json={"path": str(sounds)}).json())
+    [folder] = client.get("/api/stock").json()["folders"]
+    assert not folder["watched"]
+    address = f"/api/stock/folders/{folder['id']}"
+    assert client.put("/api/stock/folders/99", json={"watched": True}).status_code == 404
+    assert client.put(address, json={"watched": True}).status_code == 204
+    assert client.get("/api/stock").json()["folders"][0]["watched"]
+    # The system needs a moment until it tells of changes.
+    time.sleep(0.3)
+    (sounds / "deep").mkdir()
+    (sounds / "deep" / "two.wav").write_bytes(written(noise(0.06, seed=2), RATE))
+    assert _told_within(client, 2)
+    (sounds / "one.wav").unlink()
+    assert _told_within(client, 1)
+    # A server that is begun again goes on watching; what is not watched any more is left alone.
+    app.state.watching.end()
+    again = create_app(Studio(tmp_path / "studio.sqlite"))
+    client = TestClient(again, base_url="http://127.0.0.1")
+    assert client.get("/api/stock").json()["folders"][0]["watched"]
+    time.sleep(0.3)
+    (sounds / "three.wav").write_bytes(written(noise(0.07, seed=3), RATE))
+    assert _told_within(client, 2)
+    client.put(address, json={"watched": False})
+    assert again.state.watching._paths == ()

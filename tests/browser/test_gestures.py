@@ -8,7 +8,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.serving import Server, go, middle, saved, settled
+from tests.browser.serving import Server, go, middle, saved, settled, tab
 
 # What an address of the page's own stands for.
 KEEPS_BLOBS = """
@@ -61,6 +61,43 @@ def test_two_drags_in_quick_succession_are_two_steps_of_undo(page: Page, duck: L
     saved(page)
     page.keyboard.press("Control+z")
     expect(duck).to_have_attribute("aria-valuetext", was)
+
+
+def test_the_equaliser_is_taken_by_its_curve(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/hits")
+    settled(page)
+    tab(page, "shape")
+    page.get_by_label("Add a stage").select_option("equaliser")
+    curve = page.get_by_role("group", name="The equaliser’s curve")
+    bell = curve.get_by_role("slider", name="Bell on the curve", exact=True)
+    settled(page)
+    was = bell.get_attribute("aria-valuetext")
+    assert was == "350 Hz, 0.0 dB"
+    x, y = middle(bell)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 30, y + 25, steps=8)
+    page.mouse.up()
+    settled(page)
+    # It stays under the pointer, and the controls and the curve say the same.
+    assert middle(bell) == pytest.approx((x + 30, y + 25), abs=1.5)
+    told = re.fullmatch(r"(\d+) Hz, −(\d+\.\d) dB", bell.get_attribute("aria-valuetext") or "")
+    assert told
+    expect(page.get_by_label("Bell, typed, in dB", exact=True)).to_have_value(f"−{told[2]}")
+    expect(page.get_by_label("Bell at, typed, in Hz", exact=True)).to_have_value(told[1])
+    expect(page.get_by_role("group", name="What the stage did")).to_contain_text(f"−{told[2][:-2]}")
+    bell.press("ArrowUp")
+    expect(page.get_by_label("Bell, typed, in dB", exact=True)).to_have_value(
+        f"−{float(told[2]) - 0.5:.1f}"
+    )
+    # Filters without a gain move along the curve's middle only.
+    low = curve.get_by_role("slider", name="High-pass on the curve")
+    low.press("ArrowUp")
+    expect(low).to_have_attribute("aria-valuetext", "20 Hz")
+    low.press("Shift+ArrowRight")
+    expect(low).not_to_have_attribute("aria-valuetext", "20 Hz")
+    page.mouse.dblclick(*middle(bell))
+    expect(bell).to_have_attribute("aria-valuetext", was)
 
 
 def test_a_hit_is_dragged_out_of_the_page_saved_and_copied_as_numbers(

@@ -7,7 +7,7 @@ import pytest
 from scipy.signal.windows import blackmanharris
 
 from juglant.core import RATE
-from juglant.core.hits.chain import added_harmonics_db, apply_stage, report
+from juglant.core.hits.chain import CURVE_HZ, added_harmonics_db, apply_stage, report
 from juglant.core.hits.making import made
 from juglant.core.process import filters, saturation
 from juglant.core.recipes.chain import (
@@ -249,6 +249,13 @@ def test_a_report_says_what_was_done() -> None:
     said = report(HIT, apply_stage(HIT, bent, RATE, 120.0), bent, RATE, 60.0)
     assert said.over == "frequency"
     assert said.least_db == pytest.approx(-8.0, abs=0.1)
+    # What it is laid over: a sine stands out where it is, and falls off on both sides.
+    tone = sine(1000.0, 0.5, -6.0)
+    seen = report(tone, tone, bent, RATE, 60.0).spectrum_db
+    assert len(seen) == len(CURVE_HZ) == 96
+    assert CURVE_HZ[int(np.argmax(seen))] == pytest.approx(1000.0, rel=0.12)
+    assert (seen[0], max(seen), seen[-1]) == (-60.0, 0.0, -60.0)
+    assert report(HIT, y, stage, RATE, 60.0).spectrum_db == []
 
 
 @pytest.mark.parametrize("curve", ["soft", "asymmetric", "tape"])

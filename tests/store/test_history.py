@@ -82,6 +82,17 @@ def test_a_branch_that_was_left_behind_goes_after_30_days(studio: Studio) -> Non
         assert [step.what for step in tracks.history(db, track.id, 99)] == ["what c", None]
 
 
+def test_what_goes_of_one_track_leaves_the_others_alone(studio: Studio) -> None:
+    with studio.changing() as db:
+        one, other = tracks.create(db, "One", "a"), tracks.create(db, "Other", "x")
+        _saved(db, other.id, "y")
+        tracks.undo(db, other.id)
+        db.execute("UPDATE state SET made_at = ?", (LONG_AGO,))
+        _saved(db, one.id, "b")
+        assert tracks.redo(db, other.id).body == "y"
+        assert [step.what for step in tracks.history(db, other.id, 99)] == ["what y", None]
+
+
 def test_what_is_deleted_is_out_of_sight_and_comes_back_as_it_was(studio: Studio) -> None:
     with studio.changing() as db:
         track = tracks.create(db, "One", "a")

@@ -2,10 +2,12 @@
 
 import os
 import shutil
+import sys
 import threading
 import time
 from pathlib import Path
 
+import distributed
 import numpy as np
 import pytest
 
@@ -13,7 +15,9 @@ from juglant.core.errors import UserError
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.stock.known import known
 from juglant.core.synth.kick import render_kick
-from juglant.stock.scan import Progress, Scan, look
+from juglant.stock.crews import Cluster
+from juglant.stock.look import look
+from juglant.stock.scan import Progress, Scan
 from juglant.store import finding, marks, stock
 from juglant.store.database import Studio
 from juglant.store.finding import Likeness, Query, Range
@@ -150,13 +154,33 @@ def test_a_scan_waits_while_it_is_to_wait(held: Stock, tmp_path: Path) -> None:
 def test_one_broken_process_costs_its_own_file_only(
     held: Stock, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("juglant.stock.scan.look", _dies_of_low)
+    monkeypatch.setattr("juglant.stock.crews.look", _dies_of_low)
     done = _scanned(held, folder)
     assert done.done == done.total == 6
     with held.reading() as db:
         told = dict(stock.troubled(db))
     assert "broke off" in told[str(folder / "Kicks" / "low.wav")]
     assert len(_all(held)) == 3
+
+
+def test_the_workers_of_a_cluster_measure_the_same(
+    held: Stock, folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    here = Stock(tmp_path / "here.sqlite")
+    _scanned(here, folder)
+    with held.changing() as db:
+        stock.add_folder(db, folder)
+    with distributed.LocalCluster(  # type: ignore[no-untyped-call]
+        n_workers=2, threads_per_worker=1, host="127.0.0.1", dashboard_address=None
+    ) as cluster:
+        done = Scan(held, dask=cluster.scheduler_address).run()
+    assert (done.done, done.measured, done.troubled) == (6, 4, 2)
+    assert _all(held) == _all(here)
+    with pytest.raises(UserError, match="no cluster at nowhere"):
+        Cluster("nowhere:x")
+    monkeypatch.setitem(sys.modules, "distributed", None)
+    with pytest.raises(UserError, match=r"pip install juglant\[dask\]"):
+        Cluster(cluster.scheduler_address)
 
 
 def _dies_of_low(path: str, stock_file: str | None = None) -> object:

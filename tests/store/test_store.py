@@ -11,7 +11,7 @@ from juglant.core.errors import NotFoundError, StaleError, UserError
 from juglant.core.recipes.hit import Hit, MadeSnare
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
-from juglant.store import audio, tracks, versions
+from juglant.store import audio, outlets, tracks, versions
 from juglant.store.database import Studio, migrate, migrations
 
 
@@ -101,6 +101,36 @@ def test_a_studio_reopens_as_it_was(studio: Studio) -> None:
         tracks.create(db, "Kept", "state")
     with Studio(studio.path).reading() as db:
         assert tracks.get(db, 1).body == "state"
+
+
+def test_what_was_said_to_be_saved_survives_a_power_cut_and_nobody_waits_for_readers(
+    studio: Studio,
+) -> None:
+    """As SQLite's own documentation has it: a log that is written ahead, synced at every commit."""
+    with studio.changing() as db:
+        assert db.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
+        assert db.execute("PRAGMA synchronous").fetchone()[0] == 2
+        assert db.execute("PRAGMA foreign_keys").fetchone()[0] == 1
+
+
+def test_a_folder_beside_a_project_watches_part_by_part(studio: Studio) -> None:
+    with studio.changing() as db:
+        for track in (tracks.create(db, "One", "a"), tracks.create(db, "Other", "b")):
+            outlets.put(db, track.id, outlets.Outlet("/project", True))
+            for part in ("kick", "hat"):
+                outlets.watch(db, track.id, outlets.Watched(part, f"{part}.wav", "0" * 64))
+        outlets.unwatch(db, 1, "kick")
+        outlets.watch(db, 1, outlets.Watched("hat", "hat2.wav", "1" * 64))
+        assert outlets.watched(db, 1) == [("hat", "hat2.wav", "1" * 64)]
+        assert [one.part for one in outlets.watched(db, 2)] == ["hat", "kick"]
+        # The same folder again keeps them; another one, or none, does not.
+        outlets.put(db, 2, outlets.Outlet("/project", False))
+        assert len(outlets.watched(db, 2)) == 2
+        outlets.put(db, 2, outlets.Outlet("/elsewhere", True))
+        assert outlets.watched(db, 2) == []
+        outlets.put(db, 1, None)
+        assert (outlets.get(db, 1), outlets.watched(db, 1)) == (None, [])
+        assert outlets.get(db, 2) == ("/elsewhere", True)
 
 
 def test_migrations_run_once_and_wholly() -> None:

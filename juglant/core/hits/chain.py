@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from juglant.core.aside import aside
 from juglant.core.measure import levels
-from juglant.core.measure.stereo import across
+from juglant.core.measure.stereo import across, listening_channel
 from juglant.core.music import note_value_ms
 from juglant.core.process import dynamics, filters, grains, resonator, saturation, space
 from juglant.core.process.equaliser import equalise, gain_db
@@ -36,6 +36,8 @@ Processed = Callable[[Array], Array]
 
 # Where the response of an equaliser is drawn.
 CURVE_HZ = np.geomspace(20.0, 20000.0, 96)
+# Below the strongest third octave this far down nothing is shown.
+SPECTRUM_FLOOR_DB = 60.0
 
 
 def each_channel(x: Array, process: Processed) -> Array:
@@ -328,7 +330,8 @@ class StageReport:
     """What a stage did: levels in and out, and the curve that shows its work.
 
     `curve_db` is its response over `CURVE_HZ` (equaliser) or its gain every millisecond
-    (dynamics), empty for others; `least_db` its lowest point; `harmonics_db` the 2nd to 5th
+    (dynamics), empty for others; `spectrum_db` what goes into an equaliser, third octaves around
+    `CURVE_HZ` re the strongest of them; `least_db` the curve's lowest point; `harmonics_db` the 2nd to 5th
     harmonic that it adds to a tone of the sound's own level, re that tone.
     """
 
@@ -343,6 +346,7 @@ class StageReport:
     over: str | None
     least_db: float | None
     harmonics_db: list[float] | None
+    spectrum_db: list[float]
 
 
 def _work(x: Array, stage: Any, rate: int) -> tuple[Array, str] | None:
@@ -378,6 +382,11 @@ def added_harmonics_db(
     return [20 * float(np.log10(max(one / max(lines[0], 1e-12), 1e-7))) for one in lines[1:]]
 
 
+def _thirds_db(x: Array, rate: int) -> list[float]:
+    level = np.array(levels.Spectrum(listening_channel(x), rate).thirds_db(tuple(CURVE_HZ)))
+    return np.round(np.maximum(level - level.max(), -SPECTRUM_FLOOR_DB), 1).tolist()  # type: ignore[no-any-return]
+
+
 def report(x: Array, y: Array, stage: Any, rate: int, tone_hz: float) -> StageReport:
     """What `stage` did on the way from `x` to `y`; `tone_hz` is the sound's own note, if it has one."""
     lufs = [levels.momentary_max_lufs(one, rate) for one in (x, y)]
@@ -394,4 +403,5 @@ def report(x: Array, y: Array, stage: Any, rate: int, tone_hz: float) -> StageRe
         None if work is None else work[1],
         None if work is None else float(np.min(work[0], initial=0.0)),
         harmonics,
+        _thirds_db(x, rate) if isinstance(stage, EqualiserStage) else [],
     )  # fmt: skip

@@ -347,6 +347,9 @@ export const api = {
   forgetFolder: async (id: number) => {
     await send("DELETE", `/api/stock/folders/${id}`);
   },
+  watchFolder: async (id: number, watched: boolean) => {
+    await send("PUT", `/api/stock/folders/${id}`, { watched });
+  },
   scanStock: () => ask<JobView>("POST", "/api/stock/scan"),
   /** Begins to take a layer of a hit apart into what can be edited; then what came of it. */
   takeApart: (brief: Brief, hit: Hit, layer: number) =>

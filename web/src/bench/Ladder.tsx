@@ -24,6 +24,8 @@ const LOW: Range = [19.5, 605];
 const ALL: Range = [19.5, 20500];
 const LEAST_OCTAVES = 0.5;
 /** Names closer than this lie over each other. */
+/** A letter of a name is so wide. */
+const LETTER_PX = 6;
 const NAME_PX = 11;
 
 interface Asked {
@@ -93,6 +95,15 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
     (thirds ? answer.data?.ducked_thirds_db : answer.data?.ducked_rungs_db) ??
     [];
   const bands = thirds ? facts.thirds_hz : ladder.map(({ hz }) => hz);
+  // Where a name stands to the left of what the hit has there.
+  const beside = (at: number) =>
+    spineAt -
+    8 -
+    bands.reduce(
+      (longest, hz, n) =>
+        Math.abs(y(hz) - y(at)) < NAME_PX ? Math.max(longest, left(kick[n] ?? FLOOR_DB)) : longest,
+      0,
+    );
   // A third-octave band reaches a sixth of an octave to either side of its middle.
   const shared = hitId === kickOf(shown).id && !now ? (answer.data?.after.shared_bands ?? []) : [];
   const hit = view.data?.hit;
@@ -233,10 +244,13 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
               .filter((pin) => pin.name !== name && isSeen(pin.hz))
               .map((pin) => (
                 <g key={pin.name} className="pin" transform={`translate(0,${y(pin.hz)})`}>
+                  <title>{pin.name.toLowerCase()}</title>
                   <path d={`M${spineAt + 2},0 l-6,-3.5 v7 z`} />
-                  <text x={spineAt - 8} y={4} textAnchor="end" className="pin-name">
-                    {pin.name.toLowerCase()}
-                  </text>
+                  {beside(pin.hz) - edge > LETTER_PX * pin.name.length && (
+                    <text x={beside(pin.hz)} y={4} textAnchor="end" className="pin-name">
+                      {pin.name.toLowerCase()}
+                    </text>
+                  )}
                 </g>
               ))}
             {lines.map((one) => {

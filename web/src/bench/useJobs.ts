@@ -12,20 +12,26 @@ export interface Running {
   look: () => void;
 }
 
-/** The server's jobs; `ended` is told when one is over. */
-export function useJobs(ended: (job: JobView) => void): Running {
+/** The server's jobs; `ended` is told when one is over. Some may begin by themselves: then it is asked anyway. */
+export function useJobs(ended: (job: JobView) => void, unasked = false): Running {
   const queries = useQueryClient();
   const { data = [] } = useQuery({
     queryKey: ["jobs"],
     queryFn: api.jobs,
-    refetchInterval: ({ state }) => ((state.data ?? []).some(runs) ? ASKS_MS : false),
+    refetchInterval: ({ state }) =>
+      (state.data ?? []).some(runs) ? ASKS_MS : unasked ? 10 * ASKS_MS : false,
   });
   const at = useRef(new Set<number>());
+  const newest = useRef<number | null>(null);
   useEffect(() => {
+    const before = newest.current;
     for (const job of data) {
       if (runs(job)) at.current.add(job.id);
-      else if (at.current.delete(job.id)) ended(job);
+      // One that began by itself may be over before it was asked for.
+      else if (at.current.delete(job.id) || (unasked && before !== null && job.id > before))
+        ended(job);
     }
-  }, [data, ended]);
+    newest.current = Math.max(before ?? 0, ...data.map(({ id }) => id));
+  }, [data, ended, unasked]);
   return { jobs: data, look: () => void queries.invalidateQueries({ queryKey: ["jobs"] }) };
 }

@@ -6,6 +6,7 @@ import { useDesk } from "../../track/context";
 import { defaults } from "../../track/edits";
 import { Controls } from "../Controls";
 import { opensByKey } from "../opensByKey";
+import { Equaliser } from "./Equaliser";
 import { OnHarmonic } from "./OnHarmonic";
 import { STAGE_NAMES } from "./names";
 import { Report } from "./Report";
@@ -144,6 +145,15 @@ export function ChainEditor(props: Props) {
                 </ButtonGroup>
               )}
             </div>
+            {stage.stage === "equaliser" && report?.stage === "equaliser" && (
+              <Equaliser
+                stage={stage}
+                sheet={sheet}
+                report={report}
+                onChange={put}
+                moved={props.moved?.(stage) ?? []}
+              />
+            )}
             <Controls sheet={sheet} recipe={stage} onChange={put} moved={props.moved?.(stage)} />
           </div>
           {report && <Report report={report} dim={props.stale} />}

@@ -16,14 +16,14 @@ export function Report({ report, dim }: { report: StageReport; dim: boolean }) {
     .y(y)(curve);
   return (
     <div className={dim ? "report dim" : "report"} role="group" aria-label="What the stage did">
-      {curve.length > 1 && (
+      {over === "time" && curve.length > 1 && (
         <>
           <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} aria-hidden>
             <line x1={0} x2={WIDTH} y1={y(0)} y2={y(0)} className="grid" />
             <path d={path ?? ""} className="duck-line" />
           </svg>
           <small>
-            {over === "frequency" ? "20 Hz to 20 kHz" : `0 to ${curve.length} ms`}, ±{REACH_DB} dB
+            0 to {curve.length} ms, ±{REACH_DB} dB
           </small>
         </>
       )}

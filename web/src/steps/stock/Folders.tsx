@@ -31,7 +31,12 @@ export function Folders() {
     },
     [queries, say],
   );
-  const { jobs, look } = useJobs(ended);
+  const { folders = [], troubles = [] } = told.data ?? {};
+  // What changes in a watched folder begins a scan of itself.
+  const { jobs, look } = useJobs(
+    ended,
+    folders.some(({ watched }) => watched),
+  );
   const scan = jobs.find(
     ({ sort, state }) => sort === "scan" && (state === "running" || state === "waiting"),
   );
@@ -43,7 +48,6 @@ export function Folders() {
         void queries.invalidateQueries({ queryKey: ["stock"] });
       })
       .catch(failed);
-  const { folders = [], troubles = [] } = told.data ?? {};
   return (
     <section className="stock-folders" aria-label="Folders">
       <Form
@@ -103,6 +107,16 @@ export function Folders() {
               {folder.away ? "away, kept" : `${folder.sounds} sounds`}
               {folder.troubled > 0 && `, ${folder.troubled} cannot be read`}
             </span>
+            <Button
+              size="sm"
+              variant={folder.watched ? "secondary" : "outline-secondary"}
+              aria-pressed={folder.watched}
+              aria-label={`Watch ${folder.path}`}
+              title="What is new or changed in it is measured by itself"
+              onClick={() => void begun(api.watchFolder(folder.id, !folder.watched))}
+            >
+              watch
+            </Button>
             <Button
               size="sm"
               variant="outline-secondary"
