@@ -2,7 +2,8 @@
 
 import json
 from collections.abc import Iterator
-from dataclasses import asdict
+from contextlib import suppress
+from dataclasses import asdict, replace
 from functools import cache
 from pathlib import Path as FilePath
 from typing import Annotated, Any, Literal
@@ -11,6 +12,7 @@ from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
 
 from juglant.api.folders import held
+from juglant.api.hits import shown_name
 from juglant.api.inputs import Input
 from juglant.api.media import JsonLines
 from juglant.api.studio import AtDesk, Desk, RowId, audio_of, put_audio
@@ -35,6 +37,8 @@ router = APIRouter(prefix="/api/stock", tags=["stock"])
 Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 # As many as a page shows of a list, and as many as are measured in the loop for it.
 _SHOWN, _MEASURED = 200, 50
+# As many may be dropped on the page at once.
+MOST_DROPPED = 200
 
 
 class Sound(BaseModel):
@@ -91,6 +95,8 @@ class Wish(Input):
     )
     stars: Annotated[int, Field(ge=0, le=5)] = 0
     like: Digest | None = None
+    # In place of the stock: of what was dropped on the page, these.
+    dropped: Annotated[list[Digest], Field(max_length=MOST_DROPPED)] | None = None
     most: Annotated[int, Field(ge=1, le=2000)] = _SHOWN
 
 
@@ -198,17 +204,26 @@ def _shown(entry: Entry, mark: Mark) -> Sound:
 def _found(desk: Desk, wish: Wish, most: int | None = None) -> list[Entry]:
     with desk.studio.reading() as db:
         only = marks.chosen(db, wish.tags, wish.stars)
+    there = held(desk)
+    if wish.dropped is not None:
+        there, chosen = desk.dropped.held, frozenset(wish.dropped)
+        only = chosen if only is None else only & chosen
     midi, note_class = parse_note(wish.note) if wish.note.strip() else (None, None)
     query = Query(
         words=wish.words, kind=wish.kind, midi=midi, note_class=note_class, cents=wish.cents,
         length_ms=Range(wish.shortest_ms, wish.longest_ms), only=only,
         **{name: Range(one.least, one.most) for name, one in wish.ranges.items()},
     )  # fmt: skip
-    with held(desk).reading() as db:
+    with there.reading() as db:
         if wish.like is None:
-            return finding.find(db, query, most)
-        apart = _likeness(desk.studio.path).like(db, finding.portrait_of(db, wish.like))
-        return finding.nearest(db, query, apart, most)
+            entries = finding.find(db, query, most)
+        else:
+            apart = _likeness(there.path).like(db, finding.portrait_of(db, wish.like))
+            entries = finding.nearest(db, query, apart, most)
+    if wish.dropped is None:
+        return entries
+    # What was dropped lies nowhere.
+    return [replace(one, path=FilePath(one.path).name, places=()) for one in entries]
 
 
 def _marked(desk: Desk, entries: list[Entry]) -> list[Sound]:
@@ -221,6 +236,26 @@ def _marked(desk: Desk, entries: list[Entry]) -> list[Sound]:
 def find(desk: AtDesk, wish: Wish) -> list[Sound]:
     """Sounds by words, kind, note, length, tags and stars; or like another one, the nearest first."""
     return _marked(desk, _found(desk, wish, wish.most))
+
+
+class DroppedSound(Input):
+    """A sound file that was brought into the studio, to be tried: its content and its name."""
+
+    audio: Digest
+    name: Annotated[str, StringConstraints(min_length=1, max_length=200)]
+
+
+class ToTry(Input):
+    """Sounds that are to be tried without being part of the stock."""
+
+    sounds: Annotated[list[DroppedSound], Field(min_length=1, max_length=MOST_DROPPED)]
+
+
+@router.post("/dropped", status_code=204)
+def try_dropped(desk: AtDesk, given: ToTry) -> None:
+    """Measure what was dropped on the page, so that it is found and tried as the stock's sounds are."""
+    named = [(one.audio, shown_name(one.name)) for one in given.sounds]
+    desk.dropped.put(named, audio_of(desk.studio))
 
 
 @router.get("/numbers/{digest}")
@@ -239,9 +274,11 @@ def fit_sounds(desk: AtDesk, question: FitQuestion) -> JsonLines:
     unknown = set(question.weights) - set(REASONS)
     if unknown:
         raise UserError(f"There is no reason “{min(unknown)}”: there are {', '.join(REASONS)}.", "weights")
-    kind = question.wish.kind or kind_for(state, part)
-    entries = _found(desk, question.wish.model_copy(update={"kind": kind}))
-    ranked = first_look(state, part, entries, question.weights)[: question.wish.most]
+    wish = question.wish
+    # What was dropped is what is to be tried, whatever kind it is.
+    kind = wish.kind or (kind_for(state, part) if wish.dropped is None else None)
+    entries = _found(desk, wish.model_copy(update={"kind": kind}))
+    ranked = first_look(state, part, entries, question.weights)[: wish.most]
     by_hash = {one.hash: one for one in entries}
     # What is only ranked leaves nothing behind.
     session = Session(audio_of(desk.studio))
@@ -280,9 +317,12 @@ def try_sound(desk: AtDesk, question: TryQuestion) -> TriedSound:
     """A sound in the place of a part's, at the same loudness: pattern, place and duckings stay. It is read
     where it lies, and nothing is kept.
     """
-    with held(desk).reading() as db:
-        entries = finding.entries_of(db, [question.hash])
-    if not entries:
+    for there in (held(desk), desk.dropped.held):
+        with there.reading() as db:
+            entries = finding.entries_of(db, [question.hash])
+        if entries:
+            break
+    else:
         raise NotFoundError("This sound is not in the stock any more.")
     hit = placed_in(desk.session, question.state, question.part, entries[0], tuned=question.tuned)
     return TriedSound(state=with_hit(question.state, question.part, hit), hit=hit)
@@ -291,6 +331,10 @@ def try_sound(desk: AtDesk, question: TryQuestion) -> TriedSound:
 @router.post("/take/{digest}", status_code=204)
 def take_sound(desk: AtDesk, digest: Annotated[str, Path(pattern="^[0-9a-f]{64}$")]) -> None:
     """Bring a sound's file into the studio: from then on a track may be made from it."""
+    with desk.studio.reading() as db, suppress(NotFoundError):
+        # What was dropped is there already.
+        audio.describe(db, digest)
+        return
     data, name = bytes_of(held(desk), digest)
     decoded = decode(data, name)
     with desk.studio.changing() as db:

@@ -17,6 +17,7 @@ from juglant.core.recipes.room import Room
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from juglant.files.audio import Audio, decode
+from juglant.stock.dropped import Dropped
 from juglant.stock.fitting import stock_bytes
 from juglant.store import audio
 from juglant.store.database import Studio
@@ -74,6 +75,7 @@ class Desk:
     trials: Session
     one_trial: Lock
     planned: Planned = field(default_factory=Planned)
+    dropped: Dropped = field(default_factory=Dropped)
 
 
 def put_audio(db: sqlite3.Connection, data: bytes, name: str, decoded: Audio) -> audio.StoredAudio:

@@ -205,3 +205,35 @@ def test_a_watched_folder_is_looked_through_by_itself(
     assert _told_within(client, 2)
     client.put(address, json={"watched": False})
     assert again.state.watching._paths == ()
+
+
+def test_what_is_dropped_is_ranked_and_tried_without_being_in_the_stock(tmp_path: Path) -> None:
+    client = TestClient(create_app(Studio(tmp_path / "studio.sqlite")), base_url="http://127.0.0.1")
+    dropped = []
+    for n, hz in enumerate((55.0, 49.0, 61.0)):
+        recipe = KickRecipe(end_hz=hz, decay_ms=250.0 + 100 * n, length_ms=400.0 + 100 * n)
+        data = written(render_kick(recipe, RATE, 126.0), RATE)
+        # Two files of one name are two sounds.
+        brought = client.post(f"/api/audio?name={'same' if n else 'first'}.wav", content=data).json()
+        dropped.append({"audio": brought["audio"], "name": brought["name"]})
+    assert client.post("/api/stock/dropped", json={"sounds": dropped}).status_code == 204
+    assert client.post("/api/stock/dropped", json={"sounds": dropped[:1]}).status_code == 204
+    assert _sounds(client) == {}
+    hashes = [one["audio"] for one in dropped]
+    found = client.post("/api/stock/find", json={"dropped": hashes}).json()
+    assert sorted(one["path"] for one in found) == ["first.wav", "same.wav", "same.wav"]
+    assert {one["kind"] for one in found} == {"kick"}
+    # Of two drops each knows its own.
+    assert len(client.post("/api/stock/find", json={"dropped": hashes[1:2]}).json()) == 1
+    state = _track(client)["state"]
+    first, *measured = _fits(client, state=state, part="kick", wish={"dropped": hashes})
+    assert len(first["sounds"]) == len(measured) == 3
+    assert all(one["fits"][0]["measured"] for one in measured)
+    best = max((one["fits"][0] for one in measured), key=lambda one: one["fit"])["hash"]
+    tried = client.post(
+        "/api/stock/try", json={"state": state, "part": "kick", "hash": best, "tuned": True}
+    )
+    assert tried.json()["hit"]["layers"][0]["source"]["audio"] == best
+    assert client.post(f"/api/stock/take/{best}").status_code == 204
+    unknown = client.post("/api/stock/dropped", json={"sounds": [{"audio": "0" * 64, "name": "x"}]})
+    assert unknown.status_code == 404

@@ -1,5 +1,6 @@
 """A real server in a process of its own, and a real browser."""
 
+import base64
 import re
 import shutil
 import subprocess
@@ -132,20 +133,18 @@ def mend(page: Page, finding: Locator, fix: str | re.Pattern[str]) -> None:
     expect(page.locator(".on-trial")).to_be_visible()
 
 
-DROP = """([name, data]) => {
-  const bytes = Uint8Array.from(atob(data), (letter) => letter.charCodeAt(0));
+_DROP = """(files) => {
   const carried = new DataTransfer();
-  carried.items.add(new File([bytes], name));
+  for (const [name, data] of files)
+    carried.items.add(new File([Uint8Array.from(atob(data), (letter) => letter.charCodeAt(0))], name));
   for (const type of ["dragover", "drop"])
     window.dispatchEvent(new DragEvent(type, { dataTransfer: carried, cancelable: true }));
 }"""
 
 
-def drop(page: Page, path: Path) -> None:
-    """Let go of a file above the page."""
-    import base64
-
-    page.evaluate(DROP, [path.name, base64.b64encode(path.read_bytes()).decode()])
+def drop(page: Page, *paths: Path) -> None:
+    """Let go of files above the page."""
+    page.evaluate(_DROP, [[path.name, base64.b64encode(path.read_bytes()).decode()] for path in paths])
 
 
 def all_the_way(page: Page, step: str, key: str) -> None:

@@ -1,6 +1,5 @@
 """Patterns on the grid and off it, and several files at once."""
 
-import base64
 import re
 from pathlib import Path
 
@@ -9,7 +8,7 @@ from playwright.sync_api import FilePayload, Page, expect
 
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.synth.kick import render_kick
-from tests.browser.serving import DROP, Server, drop, saved, settled, tab
+from tests.browser.serving import Server, drop, saved, settled, tab
 from tests.files_made import KICK, written
 from tests.signals import RATE
 
@@ -116,10 +115,7 @@ def test_several_files_are_asked_what_they_are_and_one_replaces_a_layer_only(
     expect(page.get_by_role("button", name="1 equaliser")).to_be_visible()
     saved(page)
     # Several at once change nothing until it is said what they are.
-    page.evaluate(DROP.replace("[name, data]", "[names, data]").replace(
-        "carried.items.add(new File([bytes], name));",
-        "names.forEach((name) => carried.items.add(new File([bytes], name)));",
-    ), [["b.wav", "a.wav", "c.wav"], base64.b64encode(written(KICK)).decode()])  # fmt: skip
+    drop(page, *(_file(tmp_path, name) for name in ("b.wav", "a.wav", "c.wav")))
     asked = page.get_by_role("region", name="Several files")
     expect(asked).to_contain_text("3 files, a.wav, b.wav, c.wav")
     hits = page.get_by_role("group", name="Parts of the track").get_by_role("button")

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.synth.kick import render_kick
-from tests.browser.serving import Server, go, saved, settled
+from tests.browser.serving import Server, drop, go, saved, settled
 from tests.files_made import written
 from tests.signals import RATE, ring
 
@@ -113,3 +113,36 @@ def test_sounds_that_fit_are_tried_taken_and_filed(page: Page, demo: Server, fol
         names = kit.namelist()
     assert "drums/map.csv" in names
     assert sum(name.endswith(".wav") for name in names) > 10
+
+
+def test_thirty_dropped_files_are_tried_without_being_in_the_stock(
+    page: Page, demo: Server, tmp_path: Path
+) -> None:
+    for n in range(30):
+        recipe = KickRecipe(end_hz=40.0 + n, decay_ms=160.0 + 10 * n, length_ms=500.0)
+        (tmp_path / f"kick {n:02d}.wav").write_bytes(written(render_kick(recipe, RATE, 126.0), RATE))
+    page.goto(f"{demo.address}/tracks/1/hits")
+    settled(page)
+    drop(page, *sorted(tmp_path.glob("*.wav")))
+    asked = page.get_by_role("region", name="Several files")
+    expect(asked).to_contain_text("30 files")
+    asked.get_by_role("button", name="to be tried in the loop").press("Enter")
+    expect(page.get_by_role("region", name="Stock", exact=True)).to_contain_text("Of 30 dropped files")
+    sounds = page.get_by_role("listbox", name="Sounds")
+    expect(page.get_by_text("30 sounds", exact=True)).to_be_visible()
+    sounds.focus()
+    sounds.press("ArrowDown")
+    expect(page.get_by_text("hearing kick")).to_be_visible()
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    page.keyboard.press(" ")
+    page.reload()
+    expect(page.get_by_text("30 sounds", exact=True)).to_be_visible()
+    sounds.focus()
+    sounds.press("ArrowDown")
+    heard = page.get_by_text("hearing kick").inner_text().removeprefix("hearing ")
+    sounds.press("Enter")
+    saved(page)
+    page.get_by_role("button", name="All of the stock").press("Enter")
+    expect(page.get_by_text("There is nothing in the stock yet.")).to_be_visible()
+    go(page, "Hits")
+    expect(page.locator(".source-name")).to_have_text(heard)

@@ -91,6 +91,7 @@ export type Proposal = Schemas["Proposal"];
 export type Meeting = Schemas["Meeting"];
 export type StockView = Schemas["StockView"];
 export type Sound = Schemas["Sound"];
+export type Dropped = Schemas["DroppedSound"];
 export type StockWish = Partial<Schemas["Wish"]>;
 export type Fit = Schemas["FitView"];
 export type FiledView = Schemas["FiledView"];
@@ -349,6 +350,9 @@ export const api = {
   },
   watchFolder: async (id: number, watched: boolean) => {
     await send("PUT", `/api/stock/folders/${id}`, { watched });
+  },
+  tryDropped: async (sounds: Dropped[]) => {
+    await send("POST", "/api/stock/dropped", { sounds });
   },
   scanStock: () => ask<JobView>("POST", "/api/stock/scan"),
   /** Begins to take a layer of a hit apart into what can be edited; then what came of it. */

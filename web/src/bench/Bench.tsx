@@ -1,7 +1,14 @@
-import { Suspense, useEffect, useRef, useState, type ComponentType } from "react";
+import { Suspense, useCallback, useEffect, useRef, useState, type ComponentType } from "react";
 import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import type { BriefFacts, ControlSheet, Hit, SavedTrack, Stroke } from "../api/client";
+import type {
+  BriefFacts,
+  ControlSheet,
+  Hit,
+  ImportedAudio,
+  SavedTrack,
+  Stroke,
+} from "../api/client";
 import { HEARABLE, type Hearing } from "../audio/player";
 import { BriefStep } from "../steps/brief/BriefStep";
 import { DuckStep } from "../steps/duck/DuckStep";
@@ -133,7 +140,15 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
   const { toggle, start, hear, hearing } = listening;
   const wish = HEARABLE.find((part) => part === asked.get("hear"));
   useEffect(() => hear({ part: wish ?? HEARD[step] ?? "both" }), [wish, step, hear]);
-  const bringing = useBringing(desk, controls, step, hand, say);
+  const searched = hand.searchTo("stock");
+  const tryThem = useCallback(
+    (files: ImportedAudio[]) => {
+      const dropped = files.map(({ audio, name }) => ({ audio, name }));
+      if (files.length > 0) void go(`/tracks/${track.id}/stock${searched}`, { state: { dropped } });
+    },
+    [go, track.id, searched],
+  );
+  const bringing = useBringing(desk, controls, step, hand, say, tryThem);
   useBack(saving, say);
 
   const here = useRef<HTMLElement>(null);
@@ -266,6 +281,7 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
                   files={bringing.several}
                   onLeave={back(bringing.leave)}
                   onPut={back(bringing.putSeveral)}
+                  onTry={bringing.trySeveral}
                 />
               )}
               {bringing.long[0] && (

@@ -8,11 +8,12 @@ import { nameOf } from "../track/parts";
 interface Props {
   files: ImportedAudio[];
   onPut: (as: Many) => void;
+  onTry: () => void;
   onLeave: () => void;
 }
 
 /** Several files came at once: what they are is asked here, before anything is changed. */
-export function Several({ files, onPut, onLeave }: Props) {
+export function Several({ files, onPut, onTry, onLeave }: Props) {
   const { shown, hitId, layerAt } = useDesk();
   const [all, setAll] = useState(false);
   const hit = nameOf(shown, hitId);
@@ -39,6 +40,9 @@ export function Several({ files, onPut, onLeave }: Props) {
           {text}
         </Button>
       ))}
+      <Button size="sm" variant="outline-primary" onClick={onTry}>
+        to be tried in the loop
+      </Button>
       <Button size="sm" variant="outline-secondary" onClick={onLeave}>
         none of these
       </Button>

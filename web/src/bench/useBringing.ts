@@ -16,6 +16,7 @@ export interface Bringing {
   /** Several files that were read and wait to be told what they are. */
   several: ImportedAudio[];
   leave: () => void;
+  trySeveral: () => void;
   putSeveral: (as: Parameters<typeof putMany>[0]) => void;
   /** Files of which a stretch is to be cut, the first one now. */
   long: TooLong[];
@@ -40,6 +41,7 @@ export function useBringing(
   step: StepId,
   { hit, layerAt, lineHere, isLine }: AtHand,
   say: (text: string) => void,
+  tryThem: (files: ImportedAudio[]) => void,
 ): Bringing {
   const place = useMemo(
     () => ({ state, hitId: hit.id, layer: layerAt, lineId: lineHere }),
@@ -62,6 +64,7 @@ export function useBringing(
           });
       if (refused.length > 0) say(refused.join(" "));
       else if (found.length < files.length) say("A stretch of it can be cut.");
+      else if (found.length > 1) say(`${found.length} files were read.`);
       return found;
     },
     [say],
@@ -89,24 +92,35 @@ export function useBringing(
   const over = useDrop(
     useCallback(
       (files: File[]) => {
-        if (dropAs === null)
+        if (step === "stock") void read(files, null).then(tryThem);
+        else if (dropAs === null)
           say("Nothing here takes a file: drop it on Hits, Line or Duck. Nothing was changed.");
         else if (files.length === 1) bring(files[0] as File, dropAs);
         else void read(files, null).then((found) => setSeveral(found.sort(byName)));
       },
-      [bring, dropAs, read, say],
+      [bring, dropAs, read, say, step, tryThem],
     ),
   );
   return {
     bring,
     setDropAs,
-    hovering: over ? (dropAs ? dropsAs(dropAs, place) : "Nothing here takes a file") : null,
+    hovering: !over
+      ? null
+      : step === "stock"
+        ? "Drop to try them in the loop"
+        : dropAs
+          ? dropsAs(dropAs, place)
+          : "Nothing here takes a file",
     several,
     leave: () => setSeveral([]),
     putSeveral: (as) => {
       const { edit, told } = putMany(as, several, controls, place);
       change(edit);
       say(told);
+      setSeveral([]);
+    },
+    trySeveral: () => {
+      tryThem(several);
       setSeveral([]);
     },
     long,

@@ -15,6 +15,7 @@ import { Folders } from "./Folders";
 import { NO_NUMBERS, RangesMenu, wishOf } from "./Ranges";
 import { Sounds } from "./Sounds";
 import { Weights } from "./Weights";
+import { useDropped } from "./useDropped";
 import { fileOf, ordered, useSounds, type Asked, type Order } from "./useSounds";
 import "./stock.css";
 
@@ -48,6 +49,7 @@ export function StockStep() {
   const played = part?.part === "line" && part.bass.kind === "played";
   const place = part?.part === "hit" || played;
   const here = place ? partId : (hitsOf(state)[0]?.id ?? partId);
+  const { dropped, all } = useDropped();
   const count = told.data?.folders.reduce((sum, { sounds }) => sum + sounds, 0) ?? 0;
   const asked = useMemo<Asked>(
     () => ({
@@ -55,8 +57,9 @@ export function StockStep() {
       part: here,
       weights,
       // The stock has grown: what fits may be another.
-      turn: turn + count,
+      turn: turn + count + (dropped?.measured ? 1 : 0),
       wish: {
+        ...(dropped && { dropped: dropped.sounds.map(({ audio }) => audio) }),
         words,
         ...wishOf(numbers),
         ...(tag.trim() !== "" && { tags: [tag] }),
@@ -64,7 +67,7 @@ export function StockStep() {
         ...(order === "likeness" && like !== null && { like }),
       },
     }),
-    [order, here, weights, turn, count, words, tag, kind, like, numbers],
+    [order, here, weights, turn, count, words, tag, kind, like, numbers, dropped],
   );
   const found = useSounds(state, asked);
   const sounds = useMemo(
@@ -169,7 +172,7 @@ export function StockStep() {
             value={kind}
             onChange={(event) => setKind(event.target.value)}
           >
-            <option value="">{order === "fit" ? "kind of the part" : "any kind"}</option>
+            <option value="">{order === "fit" ? "its kind" : "any kind"}</option>
             {KINDS.map((one) => (
               <option key={one} value={one}>
                 {one} {told.data?.kinds[one] ?? 0}
@@ -212,7 +215,15 @@ export function StockStep() {
           </span>
         </div>
         {found.error && <p role="alert">{found.error}</p>}
-        {told.data?.folders.length === 0 && (
+        {dropped && (
+          <p>
+            Of {dropped.sounds.length} dropped {dropped.sounds.length === 1 ? "file" : "files"}.{" "}
+            <Button size="sm" variant="outline-secondary" onClick={all}>
+              All of the stock
+            </Button>
+          </p>
+        )}
+        {!dropped && told.data?.folders.length === 0 && (
           <p className="calm">
             There is nothing in the stock yet.{" "}
             <Button size="sm" variant="outline-primary" onClick={() => setTab("folders")}>
