@@ -20,6 +20,7 @@ from juglant.api import (
     ear,
     entries,
     errors,
+    filed,
     findings,
     folders,
     handover,
@@ -51,8 +52,8 @@ from juglant.api.turns import Turns
 from juglant.store.database import Studio
 
 _ROUTERS = (
-    brief, jobs, folders, stock, parcels, tracks, sections, hits, longer, apart, takes, tune, line, parts,
-    separate, duck, room, references, compare, ear, entries, sound, closeup, shapes, findings, log,
+    brief, jobs, folders, stock, filed, parcels, tracks, sections, hits, longer, apart, takes, tune, line,
+    parts, separate, duck, room, references, compare, ear, entries, sound, closeup, shapes, findings, log,
     handover, outlet, whole, design,
 )  # fmt: skip
 

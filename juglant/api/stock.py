@@ -1,6 +1,5 @@
 """Stock: folders of the user's own sounds, what is known of them, and which fits."""
 
-import json
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import asdict, replace
@@ -9,25 +8,23 @@ from pathlib import Path as FilePath
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path
-from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
+from pydantic import BaseModel, Field, StringConstraints
 
 from juglant.api.folders import held
 from juglant.api.hits import shown_name
 from juglant.api.inputs import Input
 from juglant.api.media import JsonLines
-from juglant.api.studio import AtDesk, Desk, RowId, audio_of, put_audio
+from juglant.api.studio import AtDesk, Desk, audio_of, put_audio
 from juglant.core.errors import CancelledError, NotFoundError, UserError
 from juglant.core.lowend.session import Session
 from juglant.core.music import parse_note
-from juglant.core.recipes.chain import Chain
-from juglant.core.recipes.hit import Hit, HitKind, PartId
-from juglant.core.recipes.notes import MOST_BARS, HitStep
+from juglant.core.recipes.hit import Hit, PartId
 from juglant.core.recipes.track import TrackState
 from juglant.core.stock.fit import MOST_WEIGHT, REASONS, Fit, first_look, measured_fit, placed_in, with_hit
 from juglant.core.stock.kinds import Kind
 from juglant.files.audio import decode
 from juglant.stock.fitting import bytes_of, kind_for
-from juglant.store import audio, filed, finding, marks, stock
+from juglant.store import audio, finding, marks, stock
 from juglant.store.finding import Likeness, Query, Range
 from juglant.store.marks import Mark
 from juglant.store.stock import Entry
@@ -160,33 +157,6 @@ class MarkGiven(Input):
         default_factory=list, max_length=40
     )
     comment: Annotated[str, StringConstraints(max_length=1000)] = ""
-
-
-class Pattern(BaseModel):
-    """Strokes over some bars."""
-
-    steps: tuple[HitStep, ...]
-    bars: Annotated[int, Field(ge=1, le=MOST_BARS)]
-
-
-class ToFile(Input):
-    """A hit that is to be filed whole, or its chain or pattern alone."""
-
-    what: filed.What
-    hit: Hit
-
-
-class FiledView(BaseModel):
-    """Something filed: a hit, a chain or a pattern."""
-
-    id: int
-    what: filed.What
-    kind: HitKind
-    name: str
-    made_at: str
-    hit: Hit | None = None
-    chain: Chain | None = None
-    pattern: Pattern | None = None
 
 
 @cache
@@ -350,47 +320,3 @@ def mark(
         marks.put(db, digest, Mark(given.stars, tuple(given.tags), given.comment.strip()))
         kept = marks.everything(db).get(digest, Mark())
     return MarkGiven(stars=kept.stars, tags=list(kept.tags), comment=kept.note)
-
-
-_CHAIN, _PATTERN = TypeAdapter(Chain), TypeAdapter(Pattern)
-
-
-def _filed(one: filed.Filed) -> FiledView:
-    read: dict[str, Any] = {
-        "hit": Hit.model_validate_json, "chain": _CHAIN.validate_json, "pattern": _PATTERN.validate_json,
-    }  # fmt: skip
-    told = {"id": one.id, "what": one.what, "kind": one.kind, "name": one.name, "made_at": one.made_at}
-    return FiledView.model_validate({**told, one.what: read[one.what](one.body)})
-
-
-@router.get("/filed")
-def everything_filed(desk: AtDesk) -> list[FiledView]:
-    """Hits, chains and patterns of one's own, by kind and name."""
-    with desk.studio.reading() as db:
-        return [_filed(one) for one in filed.everything(db)]
-
-
-@router.post("/filed", status_code=201)
-def file_away(desk: AtDesk, given: ToFile) -> FiledView:
-    """File a hit whole, or its chain or pattern alone."""
-    hit = given.hit
-    body = {
-        "hit": hit.model_copy(update={"id": ""}).model_dump_json(),
-        "chain": json.dumps([stage.model_dump() for stage in hit.chain]),
-        "pattern": Pattern(steps=hit.steps, bars=hit.bars).model_dump_json(),
-    }[given.what]
-    if given.what == "chain" and not hit.chain:
-        raise UserError(f"{hit.name} has no chain that could be filed.", "hit")
-    if given.what == "pattern" and not hit.steps:
-        raise UserError(f"{hit.name} has no strokes that could be filed.", "hit")
-    with desk.studio.changing() as db:
-        for digest in hit.audio if given.what == "hit" else ():
-            audio.describe(db, digest)
-        return _filed(filed.put(db, given.what, hit.kind, hit.name, body))
-
-
-@router.delete("/filed/{filed_id}", status_code=204)
-def take_out(desk: AtDesk, filed_id: RowId) -> None:
-    """Take something out of the file; tracks that use it stay as they are."""
-    with desk.studio.changing() as db:
-        filed.drop(db, filed_id)

@@ -17,7 +17,7 @@ from juglant.cli.common import Refused, print_json, print_table, read, read_json
 from juglant.core.errors import UserError
 from juglant.core.music import parse_note
 from juglant.core.stock.kinds import KINDS, Kind
-from juglant.files.names import numbered, plain_name
+from juglant.files.names import by_scheme, numbered, plain_name
 from juglant.store import finding, marks, stock
 from juglant.store.database import studio_path
 from juglant.store.finding import Likeness, Query, Range
@@ -332,14 +332,8 @@ def export(
 def _named(entry: Entry, scheme: str, number: int) -> str:
     """What a sound is called by a scheme. UserError for a word that no scheme knows."""
     stem, dot, ending = entry.path.rpartition("/")[2].rpartition(".")
-    try:
-        said = scheme.format(
-            name=stem or ending, kind=entry.kind, number=f"{number:03d}",
-            note=(entry.note or "none").replace("#", "s"), bpm=f"{entry.bpm:.0f}" if entry.bpm else "none",
-        )  # fmt: skip
-    except (KeyError, IndexError, ValueError) as error:
-        raise UserError(
-            f"“{scheme}” names what no sound has: use {{name}}, {{kind}}, {{note}}, {{bpm}}, {{number}}.",
-            "name",
-        ) from error
+    said = by_scheme(
+        scheme, name=stem or ending, kind=entry.kind, note=(entry.note or "none").replace("#", "s"),
+        bpm=f"{entry.bpm:.0f}" if entry.bpm else "none", number=f"{number:03d}",
+    )  # fmt: skip
     return plain_name(said) + (f".{ending.lower()}" if dot else "")

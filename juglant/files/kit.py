@@ -85,13 +85,13 @@ def _keys(hits: Sequence[Hit]) -> list[int]:
     return found
 
 
-def drum_samples(session: Session, state: TrackState, hits: Sequence[Hit]) -> list[Sample]:
+def drum_samples(session: Session, bpm: float, hits: Sequence[Hit]) -> list[Sample]:
     """Every hit on its key: the loudest of its files at -1 dBFS, softer ones as much below as they are."""
     found = []
     names = numbered([plain_name(hit.name) for hit in hits])
     for name, key, hit in zip(names, _keys(hits), hits, strict=True):
         struck = [
-            (low, to, turn, session.hits.hit(hit, state.brief.bpm, strength, turn))
+            (low, to, turn, session.hits.hit(hit, bpm, strength, turn))
             for low, to, strength, turn in _layers(hit)
         ]
         peak = max(float(np.abs(x).max(initial=0.0)) for *_, x in struck)
@@ -165,6 +165,11 @@ def _folder(folder: str, name: str, samples: list[Sample], *, drums: bool) -> di
     return files
 
 
+def drum_kit(session: Session, name: str, bpm: float, hits: Sequence[Hit]) -> dict[str, bytes]:
+    """The files of hits together on keys, by name."""
+    return _folder("drums", name, drum_samples(session, bpm, hits), drums=True)
+
+
 def kit_parts(state: TrackState) -> list[str]:
     """The ids of all hits, and of all lines that have notes of their own."""
     return [
@@ -196,7 +201,7 @@ def kit_files(
         )
     files: dict[str, bytes] = {}
     if hits:
-        files |= _folder("drums", name, drum_samples(session, state, hits), drums=True)
+        files |= drum_kit(session, name, state.brief.bpm, hits)
     folders = numbered([plain_name(part.name) for part in pitched], taken=["drums"])
     for folder, part in zip(folders, pitched, strict=True):
         samples = instrument_samples(session, state, part, *span)

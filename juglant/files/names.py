@@ -4,6 +4,7 @@ import re
 import unicodedata
 from collections.abc import Iterable
 
+from juglant.core.errors import UserError
 from juglant.core.recipes.track import TrackState
 
 # Files of every loop, whatever its parts are called.
@@ -17,6 +18,22 @@ def plain_name(text: str) -> str:
     plain = re.sub(r"-+", "-", kept).strip("-_")
     # Names of files are limited in bytes, and a letter may take four.
     return plain[:60].encode()[:120].decode(errors="ignore").strip("-_") or "track"
+
+
+def by_scheme(scheme: str, **words: str) -> str:
+    """A name by a scheme, as `{name} {number}`. UserError for a word that nothing here has.
+
+    >>> by_scheme("{kind} {number}", kind="kick", number="007")
+    'kick 007'
+    """
+
+    def word(found: re.Match[str]) -> str:
+        if found[1] not in words:
+            known = ", ".join(f"{{{one}}}" for one in words)
+            raise UserError(f"“{scheme}” names what no sound has: use {known}.", "name")
+        return words[found[1]]
+
+    return re.sub(r"\{([^{}]*)\}", word, scheme)
 
 
 def file_names(state: TrackState) -> dict[str, str]:

@@ -1,6 +1,7 @@
 """The stock: a folder is added, what fits is tried in the running loop, taken, filed, and leaves as a kit."""
 
 import io
+import re
 import zipfile
 from pathlib import Path
 
@@ -10,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.synth.kick import render_kick
-from tests.browser.serving import Server, drop, go, saved, settled
+from tests.browser.serving import Server, drop, go, saved, settled, tab
 from tests.files_made import written
 from tests.signals import RATE, ring
 
@@ -146,3 +147,31 @@ def test_thirty_dropped_files_are_tried_without_being_in_the_stock(
     expect(page.get_by_text("There is nothing in the stock yet.")).to_be_visible()
     go(page, "Hits")
     expect(page.locator(".source-name")).to_have_text(heard)
+
+
+def test_24_variations_are_filed_and_exported_as_a_kit_in_six_moves(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/1/hits")
+    settled(page)
+    tab(page, "scatter")
+    many = page.get_by_role("group", name="Many at once")
+    expect(many.get_by_label("How many variations")).to_have_value("24")
+    many.get_by_label("Scheme of their names").fill("thud {note} {number}")
+    many.get_by_role("button", name="File them").press("Enter")
+    kit = many.get_by_role("button", name="Kit of the 24")
+    expect(kit).to_be_enabled()
+    expect(many.get_by_role("button", name="File them")).to_be_focused()
+    with page.expect_download() as begun:
+        kit.press("Enter")
+    with zipfile.ZipFile(begun.value.path()) as archive:
+        keys = {name[6:9] for name in archive.namelist() if name.endswith(".wav")}
+    assert len(keys) == 24
+    # They are in the stock, and any of them are another kit.
+    go(page, "Stock")
+    page.locator("label[for=stock-filed]").click()
+    filed = page.get_by_role("region", name="Filed")
+    expect(filed.get_by_role("listitem")).to_have_count(24)
+    for name in ("01", "02"):
+        filed.get_by_role("checkbox", name=re.compile(f"thud .* {name} into the kit")).check()
+    with page.expect_download() as begun:
+        filed.get_by_role("button", name="Kit of the 2 chosen").press("Enter")
+    assert zipfile.is_zipfile(begun.value.path())

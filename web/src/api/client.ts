@@ -382,6 +382,9 @@ export const api = {
   filed: () => ask<FiledView[]>("GET", "/api/stock/filed"),
   fileHit: (what: FiledView["what"], hit: Hit) =>
     ask<FiledView>("POST", "/api/stock/filed", { what, hit }),
+  fileBatch: (batch: Schemas["Batch"]) => ask<FiledView[]>("POST", "/api/stock/filed/batch", batch),
+  filedKit: async (kit: Schemas["ToKit"]) =>
+    (await send("POST", "/api/stock/filed/kit.zip", kit)).blob(),
   dropFiled: async (id: number) => {
     await send("DELETE", `/api/stock/filed/${id}`);
   },

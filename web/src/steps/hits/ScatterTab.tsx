@@ -7,6 +7,7 @@ import { useShortcuts } from "../../bench/useShortcuts";
 import { useDesk } from "../../track/context";
 import { editLayer } from "../../track/edits";
 import { editHit, hitOf } from "../../track/parts";
+import { Batch } from "./Batch";
 import type { TabProps } from "./HitEditor";
 import { lengthOf, Picture } from "./Picture";
 
@@ -102,6 +103,7 @@ export function ScatterTab({ id, layer }: TabProps) {
           {found.length ? "Throw again" : "Throw eight"}
         </Button>
       </div>
+      <Batch hit={hit} layer={layer} amount={amount} locked={locked} seed={seed} />
       <ol className="variations" aria-label="Variations">
         {found.map((one, n) => (
           <li key={n} className="variation">

@@ -1,6 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type FiledView, type Hit } from "../../api/client";
+import { save } from "../../bench/save";
 import { useDesk } from "../../track/context";
 import { editHit, freeName, newId, withPart } from "../../track/parts";
 
@@ -17,7 +19,7 @@ const soundOf = ({ layers, chain, velocity, vary, aim, heard_hz, level_db }: Hit
 
 /** Finished hits, chains and patterns of one's own, for any track. */
 export function Filed({ hit }: { hit: Hit | null }) {
-  const { change, say } = useDesk();
+  const { shown, change, say } = useDesk();
   const queries = useQueryClient();
   const { data = [] } = useQuery({ queryKey: ["filed"], queryFn: api.filed });
   const again = () => void queries.invalidateQueries({ queryKey: ["filed"] });
@@ -30,6 +32,16 @@ export function Filed({ hit }: { hit: Hit | null }) {
         say(`${hit.name} is filed${what === "hit" ? "" : `: its ${what}`}.`);
         again();
       })
+      .catch(failed);
+  };
+  const [wish, setChosen] = useState<number[]>([]);
+  const hits = data.filter(({ hit }) => hit).map(({ id }) => id);
+  // What was taken out meanwhile is chosen no more.
+  const chosen = wish.filter((id) => hits.includes(id));
+  const kit = () => {
+    void api
+      .filedKit({ name: "Kit", bpm: shown.brief.bpm, ids: chosen })
+      .then((zip) => save(zip, "kit.zip"))
       .catch(failed);
   };
   const take = (one: FiledView) => {
@@ -65,9 +77,42 @@ export function Filed({ hit }: { hit: Hit | null }) {
           </Button>
         </div>
       )}
+      {hits.length > 0 && (
+        <div className="stock-file">
+          <Button
+            size="sm"
+            variant="outline-secondary"
+            onClick={() => setChosen(chosen.length < hits.length ? hits : [])}
+          >
+            {chosen.length < hits.length ? "All hits" : "None"}
+          </Button>
+          <Button
+            size="sm"
+            variant="outline-primary"
+            aria-disabled={chosen.length === 0}
+            title="One-shots on keys with a map, as a ZIP"
+            onClick={() => chosen.length > 0 && kit()}
+          >
+            Kit of the {chosen.length} chosen
+          </Button>
+        </div>
+      )}
       <ul>
         {data.map((one) => (
           <li key={one.id}>
+            {one.hit && (
+              <input
+                type="checkbox"
+                className="form-check-input"
+                aria-label={`${one.name} into the kit`}
+                checked={chosen.includes(one.id)}
+                onChange={() =>
+                  setChosen((old) =>
+                    old.includes(one.id) ? old.filter((id) => id !== one.id) : [...old, one.id],
+                  )
+                }
+              />
+            )}
             <span>
               <b>{one.name}</b> {one.what === "hit" ? one.kind : one.what}
             </span>
