@@ -3,9 +3,16 @@
 import html
 import os
 import platform
+import resource
 from datetime import date
 from pathlib import Path
 from typing import NamedTuple, SupportsFloat
+
+
+def memory_mb(pid: int | str) -> float:
+    """The resident memory of a process."""
+    pages = int(Path(f"/proc/{pid}/statm").read_text().split()[1])
+    return pages * resource.getpagesize() / 2**20
 
 
 class Figure(NamedTuple):

@@ -17,8 +17,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from fastapi.testclient import TestClient
 
-from bench.figures import figure, part
-from bench.stock import memory_mb
+from bench.figures import figure, memory_mb, part
 from juglant.api.app import create_app
 from juglant.cli import main as command
 from juglant.core.recipes.track import TrackState
@@ -77,6 +76,16 @@ def odd(state: Any, rng: Random) -> bytes:
     return json.dumps(state).encode()
 
 
+def sound_files(seconds: float = 0.2) -> list[bytes]:
+    """A kick in every kind of file that people bring."""
+    kick = np.asarray(0.8 * ring(57.0, 300, seconds))
+    return [
+        written(kick, 44_100, *kind)
+        for kind in (("WAV", "PCM_16"), ("WAV", "FLOAT"), ("AIFF", "PCM_24"), ("FLAC", "PCM_16"),
+                     ("OGG", "VORBIS"), ("MP3", "MPEG_LAYER_III"), ("CAF", "PCM_16"))
+    ]  # fmt: skip
+
+
 class Broken(NamedTuple):
     """How many were asked, what was answered with an error of the server's own, and the longest, in s."""
 
@@ -95,12 +104,7 @@ def fuzzed(folder: Path, count: int, seed: int) -> Broken:
     )
     track = client.post("/api/tracks", json={"name": "One"}).json()
     state = TrackState().model_dump(mode="json")
-    kick = np.asarray(0.8 * ring(57.0, 300, 0.2))
-    sounds = [
-        written(kick, 44_100, *kind)
-        for kind in (("WAV", "PCM_16"), ("WAV", "FLOAT"), ("AIFF", "PCM_24"), ("FLAC", "PCM_16"),
-                     ("OGG", "VORBIS"), ("MP3", "MPEG_LAYER_III"), ("CAF", "PCM_16"))
-    ]  # fmt: skip
+    sounds = sound_files()
     parcel = client.get(f"/api/tracks/{track['id']}/parcel.zip").content
     assert zipfile.is_zipfile(io.BytesIO(parcel))
     midi, json_file = midi_of("One", TrackState()), json.dumps(state).encode()

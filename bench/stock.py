@@ -3,20 +3,21 @@ right, how fast thousands are found, and whether the first five of a fit hold th
 """
 
 import os
-import resource
 import sqlite3
 import sys
 import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from random import Random
 
 import librosa
 import numpy as np
 import pyloudnorm
 import soundfile
 
-from bench.figures import figure
+from bench.figures import figure, memory_mb
+from bench.fuzz import broken, sound_files
 from bench.instruments import RATE, SET
 from bench.kinds import drums
 from bench.tracks import GENRES, Track, clean, hz_of, kick
@@ -38,12 +39,6 @@ def _peer(x: np.ndarray) -> None:
     pyloudnorm.Meter(RATE).integrated_loudness(x)
     librosa.feature.spectral_centroid(y=x, sr=RATE)
     librosa.feature.spectral_flatness(y=x)
-
-
-def memory_mb(pid: int | str) -> float:
-    """The resident memory of a process."""
-    pages = int(Path(f"/proc/{pid}/statm").read_text().split()[1])
-    return pages * resource.getpagesize() / 2**20
 
 
 def _children() -> list[int]:
@@ -92,6 +87,32 @@ def scanning(folder: Path) -> None:
     right = sum(truth[os.path.basename(one.path)] == one.kind for one in entries)
     share = 100 * right / len(entries)
     figure(f"kinds of {len(entries)} recorded drums, of sets learned from", share, "%", 95, at_least=True)
+
+
+def hostile(folder: Path, count: int = 10_000) -> None:
+    """A folder of so many files that are broken in every way: none stops the others."""
+    rng, sounds = Random(5), sound_files(0.05)
+    root = folder / "hostile"
+    for n in range(count):
+        at = root / chr(rng.randrange(0x3B1, 0x3C9)) / chr(rng.randrange(97, 123))
+        at.mkdir(parents=True, exist_ok=True)
+        ending = rng.choice(("wav", "aif", "flac", "ogg", "mp3", "caf"))
+        (at / f"{n} \u202e鼓.{ending}").write_bytes(broken(rng.choice(sounds), rng))
+    held = Stock(folder / "hostile.sqlite")
+    with held.changing() as db:
+        stock.add_folder(db, root)
+    most_mb = 0.0
+
+    def told(_: Progress) -> None:
+        nonlocal most_mb
+        most_mb = max(most_mb, sum(memory_mb(child) for child in _children()))
+
+    done = Scan(held, 2).run(told)
+    with held.reading() as db:
+        troubled = len(stock.troubled(db, count))
+    figure(f"of {count} broken files not looked at", count - done.done, "", 0)
+    figure("of them refused with a sentence, the others measured", troubled)
+    figure("memory of both processes meanwhile", most_mb, "MB", 600)
 
 
 def finding_many(folder: Path, count: int = 50_000) -> None:
@@ -188,6 +209,7 @@ def main() -> None:
     """All of it; `--full` fits 40 tracks × 200 kicks."""
     with tempfile.TemporaryDirectory() as folder:
         scanning(Path(folder))
+        hostile(Path(folder))
         finding_many(Path(folder))
     if "--full" in sys.argv:
         fitting(40, 200)

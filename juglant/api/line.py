@@ -50,10 +50,10 @@ _LAST_BEAT = 100_000.0
 class GivenNote(Input):
     """A note of a MIDI file, in beats from its start."""
 
-    at: Annotated[float, Field(strict=True, ge=0.0, le=_LAST_BEAT)]
-    beats: Annotated[float, Field(strict=True, ge=0.0, le=_LAST_BEAT)]
+    at: Annotated[float, Field(ge=0.0, le=_LAST_BEAT)]
+    beats: Annotated[float, Field(ge=0.0, le=_LAST_BEAT)]
     midi: Annotated[int, Field(ge=0, le=127)]
-    velocity: Annotated[float, Field(strict=True, ge=0.0, le=1.0)]
+    velocity: Annotated[float, Field(ge=0.0, le=1.0)]
 
 
 class FitQuestion(Input):

@@ -10,7 +10,7 @@ from typing import Any
 from juglant.api.brief import controls
 from juglant.core.recipes.starts import STARTS
 
-LITERALLY = Path(__file__).with_name("controls.json")
+FOLDER = Path(__file__).parent
 
 
 def _now() -> dict[str, Any]:
@@ -25,27 +25,25 @@ def _now() -> dict[str, Any]:
         kind: {name: made.recipe.model_dump(exclude_defaults=True) for name, made in named.items()}
         for kind, named in STARTS.items()
     }
-    return {"controls": sheets, "starts": starts}
+    made = {name: sheet for name, sheet in sheets.items() if name.startswith("source:")}
+    rest = {name: sheet for name, sheet in sheets.items() if name not in made}
+    return {"controls": rest, "sources": {**made, **starts}}
 
 
 def test_controls_and_starting_points_are_what_they_are_written_down_to_be() -> None:
-    written, now = json.loads(LITERALLY.read_text()), json.loads(json.dumps(_now()))
-    for part in ("controls", "starts"):
-        assert written[part].keys() == now[part].keys()
-        for name, inside in now[part].items():
-            assert inside == written[part][name], name
+    for file, now in json.loads(json.dumps(_now())).items():
+        written = json.loads((FOLDER / f"{file}.json").read_text())
+        assert written.keys() == now.keys()
+        for name, inside in now.items():
+            assert inside == written[name], name
 
 
 if __name__ == "__main__":
-    lines = [
-        f'"{part}": {{\n'
-        + ",\n".join(
-            f' "{name}": {{\n'
-            + ",\n".join(f'  "{key}": {json.dumps(value)}' for key, value in inside.items())
-            + "\n }"
+    for file, found in _now().items():
+        lines = [
+            f'"{name}": {{\n'
+            + ",\n".join(f' "{key}": {json.dumps(one)}' for key, one in inside.items())
+            + "\n}"
             for name, inside in found.items()
-        )
-        + "\n}"
-        for part, found in _now().items()
-    ]
-    LITERALLY.write_text("{\n" + ",\n".join(lines) + "\n}\n")
+        ]
+        (FOLDER / f"{file}.json").write_text("{\n" + ",\n".join(lines) + "\n}\n")

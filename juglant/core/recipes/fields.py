@@ -3,10 +3,11 @@
 import re
 from collections.abc import Mapping
 from functools import cached_property
-from typing import Annotated, Any, Literal, Self, TypeVar, get_args
+from typing import Annotated, Any, Literal, Self, TypeVar, cast, get_args
 
 from annotated_types import Ge, Le
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, GetCoreSchemaHandler, StringConstraints
+from pydantic_core.core_schema import CoreSchema, no_info_before_validator_function
 
 Scale = Literal["linear", "log"]
 # What a control is to a sound: how long it rings, how far its pitch falls, its note, its tone where it has
@@ -47,10 +48,46 @@ Renamed = BeforeValidator(_as_now)
 Polarity = Annotated[Literal["normal", "inverted"], Renamed]
 
 
-class Recipe(BaseModel):
-    """Base of all recipes: no unknown fields, no NaN, never changed in place."""
+def _is_no_truth(given: Any) -> Any:
+    if isinstance(given, bool):
+        raise ValueError("Input should be a number")
+    return given
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+def _strictly(schema: Any) -> Any:
+    """A schema in which neither “true” nor "1" is a number; a whole number may be written with a point."""
+    if isinstance(schema, list | tuple):
+        return type(schema)(_strictly(one) for one in schema)
+    if not isinstance(schema, dict):
+        return schema
+    found = {key: one if key in _KEPT else _strictly(one) for key, one in schema.items()}
+    match found.get("type"):
+        case "float":
+            return {**found, "strict": True}
+        case "int":
+            return no_info_before_validator_function(_is_no_truth, cast(CoreSchema, found))
+    return found
+
+
+# What of a schema is none itself.
+_KEPT = frozenset({"metadata", "serialization", "config", "cls", "function", "default", "expected"})
+
+
+class Strict(BaseModel):
+    """Base of all that is given: no unknown fields, no NaN, and nothing but numbers for a number."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler, /) -> CoreSchema:
+        """As pydantic would have it, but strict about numbers."""
+        return cast(CoreSchema, _strictly(handler(source)))
+
+
+class Recipe(Strict):
+    """Base of all recipes, never changed in place."""
+
+    model_config = ConfigDict(frozen=True)
 
     @cached_property
     def text(self) -> str:
@@ -97,11 +134,7 @@ def control(
         extra["off"] = off
     if role is not None:
         extra["role"] = role
-    # Neither “true” nor "1" is a number.
-    strict = isinstance(default, float) or None
-    return Field(
-        default, ge=low, le=high, strict=strict, title=label, description=help, json_schema_extra=extra
-    )
+    return Field(default, ge=low, le=high, title=label, description=help, json_schema_extra=extra)
 
 
 def _extra(recipe: type[Recipe], name: str) -> dict[str, Any]:

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import { tinykeys } from "tinykeys";
 
 export type Shortcuts = Record<string, (event: KeyboardEvent) => void>;
 
@@ -50,27 +51,37 @@ export function useHeldKeys(letters: string[], down: (n: number) => void, up: (n
   }, []);
 }
 
+/** As the library writes it: a letter or sign whatever Shift does to it, unless it is asked for. */
+const bindingOf = (name: string) =>
+  name.startsWith("mod+")
+    ? name.replace("mod", "$mod").replace("shift", "Shift")
+    : `[Shift]+${name === " " ? "Space" : name}`;
+
 /** Keys as in the list behind "?": single letters, or "mod+z" and "mod+shift+z". */
 export function useShortcuts(shortcuts: Shortcuts): void {
   const current = useRef(shortcuts);
   useEffect(() => {
     current.current = shortcuts;
   });
+  const names = Object.keys(shortcuts).join("\n");
   useEffect(() => {
-    const press = (event: KeyboardEvent) => {
+    const pressed = (name: string) => (event: KeyboardEvent) => {
       const focus = document.activeElement;
-      const mod = event.ctrlKey || event.metaKey;
-      if (!listens(event)) return;
-      if (event.key === " " && keepsSpace(focus)) return;
-      const name =
-        (mod ? "mod+" : "") + (mod && event.shiftKey ? "shift+" : "") + event.key.toLowerCase();
-      const action = current.current[name];
+      if (name === " " && keepsSpace(focus)) return;
       // Undo inside a text field is the field's own.
-      if (!action || (writes(focus) && name.endsWith("z"))) return;
+      if (writes(focus) && name.endsWith("z")) return;
       event.preventDefault();
-      action(event);
+      current.current[name]?.(event);
     };
-    window.addEventListener("keydown", press);
-    return () => window.removeEventListener("keydown", press);
-  }, []);
+    return tinykeys(
+      window,
+      Object.fromEntries(
+        names
+          .split("\n")
+          .filter(Boolean)
+          .map((name) => [bindingOf(name), pressed(name)]),
+      ),
+      { ignore: (event) => !listens(event) },
+    );
+  }, [names]);
 }
