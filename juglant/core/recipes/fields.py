@@ -54,13 +54,17 @@ def _is_no_truth(given: Any) -> Any:
     return given
 
 
-def _strictly(schema: Any) -> Any:
-    """A schema in which neither “true” nor "1" is a number; a whole number may be written with a point."""
+def _strictly(schema: Any, of: type["Strict"]) -> Any:
+    """The schema of a model in which neither “true” nor "1" is a number; a whole number may be written with a
+    point. What is inside it is strict by itself.
+    """
     if isinstance(schema, list | tuple):
-        return type(schema)(_strictly(one) for one in schema)
+        return type(schema)(_strictly(one, of) for one in schema)
     if not isinstance(schema, dict):
         return schema
-    found = {key: one if key in _KEPT else _strictly(one) for key, one in schema.items()}
+    if schema.get("type") == "model" and schema["cls"] is not of and issubclass(schema["cls"], Strict):
+        return schema
+    found = {key: one if key in _KEPT else _strictly(one, of) for key, one in schema.items()}
     match found.get("type"):
         case "float":
             return {**found, "strict": True}
@@ -81,7 +85,7 @@ class Strict(BaseModel):
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler, /) -> CoreSchema:
         """As pydantic would have it, but strict about numbers."""
-        return cast(CoreSchema, _strictly(handler(source)))
+        return cast(CoreSchema, _strictly(handler(source), cls))
 
 
 class Recipe(Strict):

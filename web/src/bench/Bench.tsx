@@ -160,10 +160,11 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     was.current = step;
   }, [step]);
 
+  // What this screen shows goes first.
+  const drawn = views.answer.data !== undefined;
   useEffect(() => {
-    const soonAfter = window.setTimeout(loadAll, 300);
-    return () => window.clearTimeout(soonAfter);
-  }, []);
+    if (drawn) loadAll();
+  }, [drawn]);
 
   /** What goes with its own button leaves the keyboard in the step. */
   const back =
