@@ -118,7 +118,7 @@ class _Elsewhere:
 
 
 def result_of(future: Looking) -> Looked:
-    """What a process found; one that broke or took too long says so in the file's place."""
+    """What was found; whatever went wrong with a file is said in its place."""
     try:
         return future.result()
     except TimeoutError:
@@ -127,3 +127,6 @@ def result_of(future: Looking) -> Looked:
         return Looked(None, None, "Reading it broke off: it is damaged in a way of its own.")
     except MemoryError:
         return Looked(None, None, "There is not enough memory for it.")
+    except Exception as error:
+        # A fault of ours costs one file, not what comes after it.
+        return Looked(None, None, f"It could not be measured: {type(error).__name__}, {error}.")

@@ -183,6 +183,31 @@ def test_the_workers_of_a_cluster_measure_the_same(
         Cluster(cluster.scheduler_address)
 
 
+def test_a_fault_of_ours_costs_one_file_only(
+    held: Stock, folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("juglant.stock.crews.look", _fails_at_low)
+    assert _scanned(held, folder).done == 6
+    with held.reading() as db:
+        told = dict(stock.troubled(db))
+    assert told[str(folder / "Kicks" / "low.wav")] == "It could not be measured: ValueError, odd."
+    assert len(_all(held)) == 3
+
+
+@pytest.mark.parametrize("rate", [8_000, 44_100, 192_000])
+def test_the_shortest_sounds_are_measured(rate: int) -> None:
+    for frames in (1, 2, 31, 32, 63, 64, 65, 87, 88, 89, 400):
+        found = known(np.linspace(0.5, -0.5, frames), rate)
+        assert np.all(np.isfinite(found.portrait))
+        assert found.hit.length_ms >= 0.0
+
+
+def _fails_at_low(path: str, stock_file: str | None = None) -> object:
+    if path.endswith("low.wav"):
+        raise ValueError("odd")
+    return look(path, stock_file)
+
+
 def _dies_of_low(path: str, stock_file: str | None = None) -> object:
     if path.endswith("low.wav"):
         os._exit(9)

@@ -55,8 +55,8 @@ def _is_no_truth(given: Any) -> Any:
 
 
 def _strictly(schema: Any, of: type["Strict"]) -> Any:
-    """The schema of a model in which neither “true” nor "1" is a number; a whole number may be written with a
-    point. What is inside it is strict by itself.
+    """The schema of a model in which neither “true” nor "1" is a number; a whole number may be written with
+    a point. What is inside it is strict by itself.
     """
     if isinstance(schema, list | tuple):
         return type(schema)(_strictly(one, of) for one in schema)

@@ -79,8 +79,9 @@ def _spectrum(x: Array, rate: int) -> tuple[Array, tuple[float, float, float]]:
 
 
 def _envelope(x: Array, rate: int) -> Array:
-    hop = max(1, round(_HOP_S * rate))
-    count = max(1, x.size // hop)
+    # What is shorter than a step is one.
+    hop = min(x.size, max(1, round(_HOP_S * rate)))
+    count = x.size // hop
     return np.asarray(np.sqrt((x[: count * hop].reshape(count, hop) ** 2).mean(axis=1)))
 
 
