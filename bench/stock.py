@@ -16,7 +16,7 @@ import numpy as np
 import pyloudnorm
 import soundfile
 
-from bench.figures import figure, memory_mb
+from bench.figures import figure, memory_mb, part
 from bench.fuzz import broken, sound_files
 from bench.instruments import RATE, SET
 from bench.kinds import drums
@@ -207,6 +207,7 @@ def fitting(tracks: int = 6, kicks: int = 60, measured: int = 50) -> None:
 
 def main() -> None:
     """All of it; `--full` fits 40 tracks × 200 kicks."""
+    part("The stock")
     with tempfile.TemporaryDirectory() as folder:
         scanning(Path(folder))
         hostile(Path(folder))
