@@ -98,7 +98,7 @@ export function ChainEditor(props: Props) {
       {!stage || !sheet ? (
         <p className="calm">{props.empty}</p>
       ) : (
-        <div className="stage-body">
+        <div className={`stage-body of-${stage.stage}`}>
           <div>
             <div className="stage-buttons">
               <ButtonGroup size="sm">
@@ -145,18 +145,22 @@ export function ChainEditor(props: Props) {
                 </ButtonGroup>
               )}
             </div>
-            {stage.stage === "equaliser" && report?.stage === "equaliser" && (
-              <Equaliser
-                stage={stage}
-                sheet={sheet}
-                report={report}
-                onChange={put}
-                moved={props.moved?.(stage) ?? []}
-              />
-            )}
             <Controls sheet={sheet} recipe={stage} onChange={put} moved={props.moved?.(stage)} />
           </div>
-          {report && <Report report={report} dim={props.stale} />}
+          {report && (
+            <div>
+              {stage.stage === "equaliser" && report?.stage === "equaliser" && (
+                <Equaliser
+                  stage={stage}
+                  sheet={sheet}
+                  report={report}
+                  onChange={put}
+                  moved={props.moved?.(stage) ?? []}
+                />
+              )}
+              <Report report={report} dim={props.stale} />
+            </div>
+          )}
         </div>
       )}
     </div>
