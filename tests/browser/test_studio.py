@@ -98,7 +98,7 @@ def test_a_tempo_is_tapped_and_a_sheet_is_printed_alone(page: Page, demo: Server
     # By the moments when the keys went down, however late the page gets to hear of them.
     page.evaluate(
         """times => times.forEach(at => {
-          const press = new KeyboardEvent("keydown", { key: "t", bubbles: true });
+          const press = new KeyboardEvent("keydown", { key: "t", code: "KeyT", bubbles: true });
           Object.defineProperty(press, "timeStamp", { value: at });
           document.body.dispatchEvent(press);
         })""",
@@ -131,6 +131,8 @@ def test_by_keyboard_a_step_begins_at_its_first_control_and_a_hit_leaves_as_a_fi
         page.locator("body").press(str(key))
         expect(page.get_by_role("region", name=step, exact=True)).to_be_visible()
         settled(page)
+        # What came after the first screen is there.
+        expect(page.locator(".step :is(button, input, select, a)").first).to_be_attached()
         # Six Tabs at most from a step to its first control: it is one.
         page.keyboard.press("Tab")
         assert page.evaluate("document.activeElement.closest('.step') !== null"), step

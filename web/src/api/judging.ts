@@ -62,8 +62,8 @@ export const judging = {
   },
   roomFix: (id: string, way: string, question: RoomQuestion) =>
     ask<Effect>("POST", `/api/room/${id}/fix?way=${encodeURIComponent(way)}`, question),
-  heardThere: (state: TrackState, through: Through, parts: string[], ducked: boolean) =>
-    ask<HeardThere>("POST", "/api/room/heard", { state, ...through, parts, ducked }),
+  heardThere: (state: TrackState, { room, by }: Through, parts: string[], ducked: boolean) =>
+    ask<HeardThere>("POST", "/api/room/heard", { state, room, by, parts, ducked }),
   responses: () => ask<OwnPlace[]>("GET", "/api/room/responses"),
   keepResponse: (file: File) =>
     ask<OwnPlace[]>("POST", `/api/room/responses?name=${encodeURIComponent(file.name)}`, file),

@@ -295,7 +295,8 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
                   />
                 </Suspense>
               )}
-              <Suspense>
+              {/* A step that is yet to come leaves nothing of the old one behind, hidden and in focus. */}
+              <Suspense key={View === PartStep ? "part" : step}>
                 <View />
               </Suspense>
             </section>
