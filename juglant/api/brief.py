@@ -2,13 +2,14 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 from pydantic import Field
 
 from juglant.api.hits import shown_name
 from juglant.api.inputs import Input
 from juglant.api.media import FILE_BODY
+from juglant.api.uploads import Name
 from juglant.api.views import BriefFacts, brief_facts
 from juglant.core.measure.reference import Reference, reference
 from juglant.core.measure.stereo import listening_channel
@@ -77,7 +78,7 @@ def _proposed(data: bytes, name: str) -> Reference:
 
 
 @router.post("/reference", openapi_extra=FILE_BODY)
-async def from_reference(request: Request, name: Annotated[str, Query(max_length=1000)]) -> Reference:
+async def from_reference(request: Request, name: Name) -> Reference:
     """Key, tempo and drum map of a loop, as proposals; nothing of it is stored or applied."""
     return await run_in_threadpool(_proposed, await request.body(), shown_name(name))
 

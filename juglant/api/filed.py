@@ -1,18 +1,19 @@
 """Hits, chains and patterns of one's own: filed one by one or in a batch, taken out, exported as a kit."""
 
 import json
+import sqlite3
 from typing import Annotated, Any
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
 
+from juglant.api.hits import Throw, layer_there
 from juglant.api.inputs import Input
 from juglant.api.media import Zip
 from juglant.api.shapes import Bpm
 from juglant.api.studio import AtDesk, RowId
 from juglant.core.errors import UserError
 from juglant.core.hits import scatter
-from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import Chain
 from juglant.core.recipes.hit import MOST_LAYERS, Hit, HitKind, Imported
 from juglant.core.recipes.notes import MOST_BARS, HitStep
@@ -54,15 +55,11 @@ class FiledView(BaseModel):
     pattern: Pattern | None = None
 
 
-class Batch(Input):
+class Batch(Throw):
     """So many variations of a hit, each filed under a name by a scheme."""
 
-    brief: Brief
     hit: Hit
     layer: Annotated[int, Field(ge=0, lt=MOST_LAYERS)] = 0
-    amount: Annotated[float, Field(ge=0.0, le=1.0)] = 0.4
-    locked: list[Annotated[str, Field(max_length=40)]] = Field(default_factory=list, max_length=20)
-    seed: Annotated[int, Field(ge=0, le=9999)] = 1
     count: Annotated[int, Field(ge=1, le=MOST_AT_ONCE)] = 24
     scheme: Annotated[str, StringConstraints(min_length=1, max_length=80)] = "{name} {number}"
 
@@ -93,23 +90,27 @@ def everything_filed(desk: AtDesk) -> list[FiledView]:
         return [_filed(one) for one in filed.everything(db)]
 
 
-@router.post("", status_code=201)
-def file_away(desk: AtDesk, given: ToFile) -> FiledView:
-    """File a hit whole, or its chain or pattern alone."""
-    hit = given.hit
+def _put(db: sqlite3.Connection, what: filed.What, hit: Hit) -> FiledView:
     body = {
         "hit": hit.model_copy(update={"id": ""}).model_dump_json(),
         "chain": json.dumps([stage.model_dump() for stage in hit.chain]),
         "pattern": Pattern(steps=hit.steps, bars=hit.bars).model_dump_json(),
-    }[given.what]
+    }[what]
+    for digest in hit.audio if what == "hit" else ():
+        audio.describe(db, digest)
+    return _filed(filed.put(db, what, hit.kind, hit.name, body))
+
+
+@router.post("", status_code=201)
+def file_away(desk: AtDesk, given: ToFile) -> FiledView:
+    """File a hit whole, or its chain or pattern alone."""
+    hit = given.hit
     if given.what == "chain" and not hit.chain:
         raise UserError(f"{hit.name} has no chain that could be filed.", "hit")
     if given.what == "pattern" and not hit.steps:
         raise UserError(f"{hit.name} has no strokes that could be filed.", "hit")
     with desk.studio.changing() as db:
-        for digest in hit.audio if given.what == "hit" else ():
-            audio.describe(db, digest)
-        return _filed(filed.put(db, given.what, hit.kind, hit.name, body))
+        return _put(db, given.what, hit)
 
 
 @router.delete("/{filed_id}", status_code=204)
@@ -122,29 +123,23 @@ def take_out(desk: AtDesk, filed_id: RowId) -> None:
 @router.post("/batch", status_code=201)
 def file_batch(desk: AtDesk, given: Batch) -> list[FiledView]:
     """Vary a made layer of a hit and file every variation, eight to a seed."""
-    hit = given.hit
-    if given.layer >= len(hit.layers):
-        raise UserError(f"{hit.name} has {len(hit.layers)} layers.", "layer")
-    source = hit.layers[given.layer].source
+    hit, index = given.hit, layer_there(given.hit, given.layer, "layer")
+    source = hit.layers[index].source
     if isinstance(source, Imported):
         raise UserError("A file has no controls that could be varied.", "layer")
     throws = range(given.seed, given.seed + -(-given.count // scatter.COUNT))
     found = [one for seed in throws for one in scatter.scatter(source, given.amount, given.locked, seed)]
     made = []
     for n, one in enumerate(found[: given.count], 1):
-        layers = list(hit.layers)
-        layers[given.layer] = layers[given.layer].model_copy(update={"source": one})
-        varied = hit.model_copy(update={"layers": tuple(layers)})
+        varied = hit.with_source(index, one)
         note = desk.session.measured_hit(varied, given.brief).hit.note or "none"
         name = by_scheme(
             given.scheme, name=hit.name, kind=hit.kind, note=note, bpm=f"{given.brief.bpm:g}",
             number=f"{n:02d}",
         )  # fmt: skip
-        made.append(varied.model_copy(update={"id": "", "name": name.strip()[:40] or f"{n:02d}"}))
+        made.append(varied.model_copy(update={"name": name.strip()[:40] or f"{n:02d}"}))
     with desk.studio.changing() as db:
-        for digest in hit.audio:
-            audio.describe(db, digest)
-        return [_filed(filed.put(db, "hit", one.kind, one.name, one.model_dump_json())) for one in made]
+        return [_put(db, "hit", one) for one in made]
 
 
 @router.post("/kit.zip", response_class=Zip)

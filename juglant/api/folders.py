@@ -108,17 +108,17 @@ def watch(app: FastAPI) -> None:
     if not desk.studio.path.with_name(stock.STOCK_FILE).exists():
         return
     with held(desk).reading() as db:
-        app.state.watching.over([one.path for one in stock.folders(db) if one.watched])
+        app.state.watching.over(stock.watched(db))
 
 
 def watching(app: FastAPI) -> Watching:
     """What watches the folders of an application's stock: it has them looked through by a job."""
 
     def look_through() -> None:
-        running = [job for job in app.state.jobs.everything() if job.sort == _SCAN]
-        for job in running:
-            # What came after it had passed is not seen by it.
-            job.ended.wait()
+        # What came after a scan that is running had passed is not seen by it.
+        for job in app.state.jobs.everything():
+            if job.sort == _SCAN:
+                job.ended.wait()
         _scan(app).ended.wait()
 
     return Watching(look_through)

@@ -4,13 +4,14 @@ from pathlib import PurePath
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field, StringConstraints
 
 from juglant.api.inputs import Input
 from juglant.api.media import FILE_BODY, Wav
 from juglant.api.studio import AtDesk, Desk, as_json, put_audio
+from juglant.api.uploads import Name
 from juglant.api.views import HitPicture, HitView, hit_view, picture
 from juglant.core import RATE, music
 from juglant.core.errors import UserError
@@ -115,14 +116,19 @@ class StageQuestion(HitQuestion):
     layer: Annotated[int, Field(ge=0, lt=8)] | None = None
 
 
-class ScatterQuestion(Input):
-    """What is to be varied, how far, and what stays."""
+class Throw(Input):
+    """How far a sound is varied, what of it stays, and by which throw."""
 
     brief: Brief
-    source: Source
     amount: Annotated[float, Field(ge=0.0, le=1.0)] = 0.4
     locked: list[Annotated[str, Field(max_length=40)]] = Field(default_factory=list, max_length=20)
     seed: Annotated[int, Field(ge=0, le=9999)] = 1
+
+
+class ScatterQuestion(Throw):
+    """A source that is to be varied."""
+
+    source: Source
 
 
 class Variation(BaseModel):
@@ -311,9 +317,7 @@ def _kind_of_hit(file: Audio) -> HitKind:
 
 
 @router.post("/audio", status_code=201, openapi_extra=FILE_BODY)
-async def import_audio(
-    desk: AtDesk, request: Request, name: Annotated[str, Query(max_length=1000)]
-) -> ImportedAudio:
+async def import_audio(desk: AtDesk, request: Request, name: Name) -> ImportedAudio:
     """Store a sound file whose bytes are the request's body."""
     data = await request.body()
     return await run_in_threadpool(import_bytes, desk, data, shown_name(name))

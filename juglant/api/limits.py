@@ -4,7 +4,9 @@ TypeScript when it is built.
 
 import json
 
+from juglant.api.filed import MOST_AT_ONCE
 from juglant.core.comparing import ROUNDS
+from juglant.core.hits.chain import SPECTRUM_FLOOR_DB
 from juglant.core.measure.listening import listening
 from juglant.core.recipes.chain import MOST_STAGES, STAGES
 from juglant.core.recipes.ducking import MOST_DUCKINGS
@@ -33,6 +35,8 @@ LIMITS = {
     "BLIND_ROUNDS": ROUNDS,
     "LEAST_LEVEL_DB": LEAST_LEVEL_DB,
     "MOST_LEVEL_DB": MOST_LEVEL_DB,
+    "MOST_AT_ONCE": MOST_AT_ONCE,
+    "SPECTRUM_FLOOR_DB": SPECTRUM_FLOOR_DB,
 }
 
 

@@ -13,19 +13,20 @@ from juglant.api.media import FILE_BODY, Wav
 from juglant.api.studio import AtDesk
 from juglant.api.uploads import Name, to_disk
 from juglant.files.audio import MOST_SECONDS, encode_wav_float
-from juglant.files.longer import outline, stretch
+from juglant.files.longer import LEAST_S, LONGEST_S, outline, stretch
 
 router = APIRouter(prefix="/api/audio", tags=["hits"])
 
-FromS = Annotated[float, Query(ge=0.0, le=3600.0)]
-Seconds = Annotated[float, Query(ge=0.05, le=MOST_SECONDS)]
+FromS = Annotated[float, Query(ge=0.0, le=LONGEST_S)]
+Seconds = Annotated[float, Query(ge=LEAST_S, le=MOST_SECONDS)]
 T = TypeVar("T")
 
 
 class LongFile(BaseModel):
-    """A whole file: its length, how much of it can be used, and the samples of equal columns."""
+    """A whole file: its length, how little and how much of it can be used, the samples of equal columns."""
 
     seconds: float
+    least_s: float = LEAST_S
     most_s: float = MOST_SECONDS
     lows: list[float]
     highs: list[float]

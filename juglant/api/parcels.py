@@ -1,15 +1,15 @@
 """Tracks as files, from one studio to another."""
 
-from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 
 from juglant.api.hits import shown_name
 from juglant.api.media import FILE_BODY, Zip
 from juglant.api.studio import AtDesk, RowId, put_audio, read_track
 from juglant.api.tracks import SavedTrack, saved
+from juglant.api.uploads import Name
 from juglant.files.audio import decode
 from juglant.files.names import plain_name
 from juglant.files.parcel import Parcel, Sound, read_parcel, write_parcel
@@ -48,9 +48,7 @@ def parcel(desk: AtDesk, track_id: RowId) -> Zip:
 
 
 @router.post("/parcel", status_code=201, openapi_extra=FILE_BODY)
-async def open_parcel(
-    desk: AtDesk, request: Request, name: Annotated[str, Query(max_length=1000)]
-) -> SavedTrack:
+async def open_parcel(desk: AtDesk, request: Request, name: Name) -> SavedTrack:
     """A track from a file whose bytes are the request's body."""
     data = await request.body()
     return saved(await run_in_threadpool(unpacked, desk.studio, data, shown_name(name)))

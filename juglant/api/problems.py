@@ -23,7 +23,7 @@ _TITLES = {
 
 
 _CONTENT = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
-# What any route may answer instead; 400 and 405 are for what is no question at all.
+# What any route may answer instead.
 ANSWERS: dict[int | str, dict[str, Any]] = {
     status: {"description": title, "content": _CONTENT} for status, title in sorted(_TITLES.items())
 }

@@ -12,6 +12,7 @@ from juglant.api.inputs import Input
 from juglant.api.media import FILE_BODY
 from juglant.api.sound import Key
 from juglant.api.studio import AtDesk, Desk, InRoom, RowId, put_audio
+from juglant.api.uploads import Name
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.findings import Effect, Finding, TriedFix, effect, fixes
@@ -160,9 +161,7 @@ def _kept(desk: Desk, data: bytes, name: str) -> list[OwnPlace]:
 
 
 @router.post("/responses", status_code=201, openapi_extra=FILE_BODY)
-async def keep_response(
-    desk: AtDesk, request: Request, name: Annotated[str, Query(max_length=1000)]
-) -> list[OwnPlace]:
+async def keep_response(desk: AtDesk, request: Request, name: Name) -> list[OwnPlace]:
     """Keep an impulse response from a file as a place; answers all of them."""
     data = await request.body()
     if not data:

@@ -27,7 +27,7 @@ from juglant.stock.fitting import bytes_of, kind_for
 from juglant.store import audio, finding, marks, stock
 from juglant.store.finding import Likeness, Query, Range
 from juglant.store.marks import Mark
-from juglant.store.stock import Entry
+from juglant.store.stock import Entry, Stock
 
 router = APIRouter(prefix="/api/stock", tags=["stock"])
 
@@ -153,9 +153,7 @@ class MarkGiven(Input):
     """Stars, tags and a note."""
 
     stars: Annotated[int, Field(ge=0, le=5)] = 0
-    tags: list[Annotated[str, StringConstraints(max_length=80)]] = Field(
-        default_factory=list, max_length=40
-    )
+    tags: list[Tag] = Field(default_factory=list, max_length=40)
     comment: Annotated[str, StringConstraints(max_length=1000)] = ""
 
 
@@ -282,17 +280,18 @@ def _fit(found: Fit) -> FitView:
     )  # fmt: skip
 
 
+def _entries_of(there: Stock, digest: str) -> list[Entry]:
+    with there.reading() as db:
+        return finding.entries_of(db, [digest])
+
+
 @router.post("/try")
 def try_sound(desk: AtDesk, question: TryQuestion) -> TriedSound:
     """A sound in the place of a part's, at the same loudness: pattern, place and duckings stay. It is read
     where it lies, and nothing is kept.
     """
-    for there in (held(desk), desk.dropped.held):
-        with there.reading() as db:
-            entries = finding.entries_of(db, [question.hash])
-        if entries:
-            break
-    else:
+    entries = _entries_of(held(desk), question.hash) or _entries_of(desk.dropped.held, question.hash)
+    if not entries:
         raise NotFoundError("This sound is not in the stock any more.")
     hit = placed_in(desk.session, question.state, question.part, entries[0], tuned=question.tuned)
     return TriedSound(state=with_hit(question.state, question.part, hit), hit=hit)

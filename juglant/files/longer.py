@@ -20,7 +20,9 @@ Array = NDArray[np.float64]
 
 # What is looked at in one step, in s.
 _STEP_S = 0.02
-_LONGEST_S = 3600.0
+LONGEST_S = 3600.0
+# No shorter stretch is of use.
+LEAST_S = 0.05
 
 
 class _Straight(soundfile.SoundFile):  # type: ignore[misc]
@@ -64,7 +66,7 @@ def _steps(path: Path, name: str) -> Iterator[tuple[float, float, float]]:
             yield piece.shape[0] / rate, float(piece.min()), float(piece.max())
         return
     with _readable(name), _Straight(path) as file:
-        usable(f"“{name}”", file.samplerate, file.channels, file.frames, _LONGEST_S)
+        usable(f"“{name}”", file.samplerate, file.channels, file.frames, LONGEST_S)
         step = round(_STEP_S * file.samplerate)
         while (block := file.read(step, dtype="float32", always_2d=True)).shape[0]:
             yield block.shape[0] / file.samplerate, float(block.min()), float(block.max())
@@ -76,7 +78,7 @@ def outline(path: Path, name: str, columns: int = 600) -> Outline:
     whole_s = 0.0
     for seconds, low, high in _steps(path, name):
         whole_s += seconds
-        if whole_s > _LONGEST_S:
+        if whole_s > LONGEST_S:
             raise UserError(f"“{name}” lasts more than an hour: cut it before it is brought in.", "file")
         lengths.append(seconds)
         lows.append(low)

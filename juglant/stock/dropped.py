@@ -18,6 +18,7 @@ class Dropped:
         self._lock = Lock()
         self._folder: TemporaryDirectory[str] | None = None
         self._held: Stock | None = None
+        self._place = 0
 
     @property
     def held(self) -> Stock:
@@ -27,7 +28,7 @@ class Dropped:
                 self._folder = TemporaryDirectory(prefix="juglant-dropped-")
                 self._held = Stock(Path(self._folder.name) / STOCK_FILE)
                 with self._held.changing() as db:
-                    stock.add_folder(db, Path(self._folder.name))
+                    self._place = stock.add_folder(db, Path(self._folder.name))
             return self._held
 
     def put(self, sounds: Iterable[tuple[str, str]], audio: LoadAudio) -> None:
@@ -38,7 +39,5 @@ class Dropped:
             with held.changing() as db:
                 if numbers is not None:
                     stock.put_sound(db, digest, numbers)
-                [folder] = stock.folders(db)
-                stock.put_place(
-                    db, folder.id, f"{digest}/{name}".encode(), 0, 0, digest=digest, trouble=None
-                )
+                raw = f"{digest}/{name}".encode()
+                stock.put_place(db, self._place, raw, 0, 0, digest=digest, trouble=None)

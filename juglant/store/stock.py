@@ -121,6 +121,11 @@ def folders(db: sqlite3.Connection) -> list[Folder]:
     return [Folder(*row)._replace(watched=bool(row[-1])) for row in rows]
 
 
+def watched(db: sqlite3.Connection) -> list[str]:
+    """The paths of the folders that are to be watched."""
+    return [row[0] for row in db.execute("SELECT path FROM folder WHERE watched")]
+
+
 def watch_folder(db: sqlite3.Connection, id: int, watched: bool) -> None:
     """Have a folder watched, or not any more."""
     if db.execute("UPDATE folder SET watched = ? WHERE id = ?", (watched, id)).rowcount == 0:

@@ -53,7 +53,7 @@ def test_24_variations_are_filed_named_by_a_scheme_and_exported_as_a_kit(client:
     ("wish", "said"),
     [
         ({"count": 0}, "count must be at least 1"), ({"count": 65}, "count must be at most 64"),
-        ({"layer": 1}, "Thud has 1 layers"), ({"scheme": "{artist}"}, "names what no sound has"),
+        ({"layer": 1}, "The hit has 1 layers: there is no layer 2."), ({"scheme": "{artist}"}, "names what no sound has"),
         ({"scheme": "{name.__class__}"}, "names what no sound has"),
         ({"hit": Hit.of(Imported(audio="a" * 64, name="a")).model_dump(mode="json")}, "no controls"),
     ],

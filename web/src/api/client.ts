@@ -193,8 +193,12 @@ export async function ask<T>(method: string, path: string, body?: unknown): Prom
   return (response.status === 204 ? null : await response.json()) as T;
 }
 
-const stretchOf = (what: string, file: File, from_s: number, seconds: number) =>
-  `/api/audio/${what}?name=${encodeURIComponent(file.name)}&from_s=${from_s}&seconds=${seconds}`;
+/** Where a file is sent, under its own name. */
+export const fileTo = (path: string, { name }: File, more: Record<string, number> = {}) =>
+  `${path}?name=${encodeURIComponent(name)}` +
+  Object.entries(more)
+    .map(([key, value]) => `&${key}=${value}`)
+    .join("");
 const track = (id: number) => `/api/tracks/${id}`;
 
 /** Sound that is sent as plain numbers, channel by channel. */
@@ -271,15 +275,15 @@ export const api = {
     source: Source,
     wish: { amount: number; locked: string[]; seed: number },
   ) => ask<Variation[]>("POST", "/api/hits/scatter", { brief, source, ...wish }),
-  importAudio: (file: File) =>
-    ask<ImportedAudio>("POST", `/api/audio?name=${encodeURIComponent(file.name)}`, file),
+  importAudio: (file: File) => ask<ImportedAudio>("POST", fileTo("/api/audio", file), file),
   /** A file that is too long, as it is drawn; a stretch of it, heard or taken. */
-  outline: (file: File) =>
-    ask<LongFile>("POST", `/api/audio/outline?name=${encodeURIComponent(file.name)}`, file),
+  outline: (file: File) => ask<LongFile>("POST", fileTo("/api/audio/outline", file), file),
   stretch: async (file: File, from_s: number, seconds: number) =>
-    (await send("POST", stretchOf("stretch", file, from_s, seconds), file)).arrayBuffer(),
+    (
+      await send("POST", fileTo("/api/audio/stretch", file, { from_s, seconds }), file)
+    ).arrayBuffer(),
   cutFile: (file: File, from_s: number, seconds: number) =>
-    ask<ImportedAudio>("POST", stretchOf("cut", file, from_s, seconds), file),
+    ask<ImportedAudio>("POST", fileTo("/api/audio/cut", file, { from_s, seconds }), file),
   workshop: () => ask<ImportedAudio>("POST", "/api/takes/workshop"),
   cut: (recording: Recording, brief: Brief) =>
     ask<TakeNumbers[]>("POST", "/api/takes/cut", { recording, brief }),
@@ -309,8 +313,7 @@ export const api = {
   /** One note of a line by itself, as a WAV file. */
   note: async (state: TrackState, line: string, midi: number, velocity: number) =>
     (await send("POST", "/api/line/note", { state, line, midi, velocity })).arrayBuffer(),
-  openParcel: (file: File) =>
-    ask<SavedTrack>("POST", `/api/tracks/parcel?name=${encodeURIComponent(file.name)}`, file),
+  openParcel: (file: File) => ask<SavedTrack>("POST", fileTo("/api/tracks/parcel", file), file),
   /** What the loop is made of; its sounds `ahead` are rendered while the answer is on its way. */
   planSound: (state: TrackState, ahead: "none" | "before" | "heard") =>
     ask<SoundPlan>("POST", `/api/sound/plan?ahead=${ahead}`, state),
@@ -322,14 +325,12 @@ export const api = {
     }),
   /** A sound by its name, channel by channel. */
   sound: (key: string) => samplesAt(`/api/sound/${key}`),
-  reference: (file: File) =>
-    ask<Reference>("POST", `/api/brief/reference?name=${encodeURIComponent(file.name)}`, file),
+  reference: (file: File) => ask<Reference>("POST", fileTo("/api/brief/reference", file), file),
   voices: (state: TrackState, line: string) =>
     ask<Voices>("POST", "/api/line/voices", { state, line }),
   even: (state: TrackState, line: string) =>
     ask<TrackState>("POST", "/api/line/even", { state, line }),
-  readMidi: (file: File) =>
-    ask<MidiLine>("POST", `/api/line/read?name=${encodeURIComponent(file.name)}`, file),
+  readMidi: (file: File) => ask<MidiLine>("POST", fileTo("/api/line/read", file), file),
   strokesOf: (state: TrackState, heard: string, hit: string) =>
     ask<FittedStrokes>("POST", "/api/line/strokes", { state, heard, hit }),
   fitStrokes: (brief: Brief, hit: Hit, notes: MidiNote[]) =>

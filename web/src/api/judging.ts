@@ -1,5 +1,6 @@
 import {
   ask,
+  fileTo,
   samplesAt,
   send,
   type Effect,
@@ -65,8 +66,7 @@ export const judging = {
   heardThere: (state: TrackState, { room, by }: Through, parts: string[], ducked: boolean) =>
     ask<HeardThere>("POST", "/api/room/heard", { state, room, by, parts, ducked }),
   responses: () => ask<OwnPlace[]>("GET", "/api/room/responses"),
-  keepResponse: (file: File) =>
-    ask<OwnPlace[]>("POST", `/api/room/responses?name=${encodeURIComponent(file.name)}`, file),
+  keepResponse: (file: File) => ask<OwnPlace[]>("POST", fileTo("/api/room/responses", file), file),
   forgetResponse: async (id: number) => {
     await send("DELETE", `/api/room/responses/${id}`);
   },
@@ -74,7 +74,7 @@ export const judging = {
   addReference: (track: number, file: File, from_s: number | null) =>
     ask<JobView>(
       "POST",
-      `/api/references?track=${track}&name=${encodeURIComponent(file.name)}${from_s === null ? "" : `&from_s=${from_s}`}`,
+      fileTo("/api/references", file, { track, ...(from_s !== null && { from_s }) }),
       file,
     ),
   dropReference: async (id: number) => {

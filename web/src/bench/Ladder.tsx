@@ -242,12 +242,13 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
             )}
             {(answer.data?.pins ?? [])
               .filter((pin) => pin.name !== name && isSeen(pin.hz))
+              .map((pin) => ({ ...pin, x: beside(pin.hz) }))
               .map((pin) => (
                 <g key={pin.name} className="pin" transform={`translate(0,${y(pin.hz)})`}>
                   <title>{pin.name.toLowerCase()}</title>
                   <path d={`M${spineAt + 2},0 l-6,-3.5 v7 z`} />
-                  {beside(pin.hz) - edge > LETTER_PX * pin.name.length && (
-                    <text x={beside(pin.hz)} y={4} textAnchor="end" className="pin-name">
+                  {pin.x - edge > LETTER_PX * pin.name.length && (
+                    <text x={pin.x} y={4} textAnchor="end" className="pin-name">
                       {pin.name.toLowerCase()}
                     </text>
                   )}

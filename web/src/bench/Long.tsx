@@ -16,7 +16,6 @@ interface Props {
   onLeave: () => void;
 }
 
-const SHORTEST_S = 0.05;
 /** Under which a long sound is struck, so that it can be let go. */
 const KEY = "stretch";
 const seconds = (value: number) => `${value.toFixed(2)} s`;
@@ -37,11 +36,12 @@ export function Long({ file, why, onCut, onLeave }: Props) {
   const ends = useRef(0);
   const whole = data?.seconds ?? 1;
   const most = data?.most_s ?? 1;
+  const least = data?.least_s ?? 0;
   const [from, to] = wish ?? [0, Math.min(whole, most)];
   /** What is moved keeps the stretch inside the file and as short as can be used. */
   const move = (start: number, end: number, moved: "start" | "end") => {
-    const first = Math.min(Math.max(0, start), whole - SHORTEST_S);
-    const last = Math.min(Math.max(end, first + SHORTEST_S), whole);
+    const first = Math.min(Math.max(0, start), whole - least);
+    const last = Math.min(Math.max(end, first + least), whole);
     setWish(
       moved === "start"
         ? [first, Math.min(last, first + most)]
@@ -117,7 +117,7 @@ export function Long({ file, why, onCut, onLeave }: Props) {
             digits={2}
             value={from}
             low={0}
-            high={whole - SHORTEST_S}
+            high={whole - least}
             onType={(at) => move(at, at + (to - from), "start")}
           />
           <Typed
@@ -126,7 +126,7 @@ export function Long({ file, why, onCut, onLeave }: Props) {
             unit="s"
             digits={2}
             value={to - from}
-            low={SHORTEST_S}
+            low={least}
             high={Math.min(most, whole - from)}
             onType={(length) => move(from, from + length, "start")}
           />

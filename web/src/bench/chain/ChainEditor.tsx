@@ -149,7 +149,7 @@ export function ChainEditor(props: Props) {
           </div>
           {report && (
             <div>
-              {stage.stage === "equaliser" && report?.stage === "equaliser" && (
+              {stage.stage === "equaliser" && report.stage === "equaliser" && (
                 <Equaliser
                   stage={stage}
                   sheet={sheet}

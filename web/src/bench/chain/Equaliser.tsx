@@ -1,6 +1,7 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { area, line } from "d3-shape";
 import type { Control, ControlSheet, Stage, StageReport } from "../../api/client";
+import { SPECTRUM_FLOOR_DB } from "../../api/limits";
 import { Handle } from "../Handle";
 import { decibels, onStep, placeOf, shownValue, valueAt } from "../scale";
 import { useSize } from "../useSize";
@@ -20,7 +21,6 @@ interface Props {
 
 const PAD = 14;
 const REACH_DB = 24;
-const FLOOR_DB = -60;
 const LINES_HZ = [50, 100, 200, 500, 1000, 2000, 5000, 10000];
 /** What is dragged: sideways a frequency, and up and down its gain where it has one. */
 const HANDLES: [string, Field, Field?][] = [
@@ -37,7 +37,7 @@ export function Equaliser({ stage, sheet, report, onChange, moved }: Props) {
   const { ref, width, height } = useSize<SVGSVGElement>();
   const x = scaleLog([20, 20000], [PAD, width - PAD]).clamp(true);
   const y = scaleLinear([REACH_DB, -REACH_DB], [8, height - 16]).clamp(true);
-  const level = scaleLinear([0, FLOOR_DB], [8, height - 16]);
+  const level = scaleLinear([0, -SPECTRUM_FLOOR_DB], [8, height - 16]);
   const at = (n: number, of: number[]) => x(20 * 1000 ** (n / (of.length - 1)));
   const { curve_db: curve, spectrum_db: spectrum } = report;
   const seen = area<number>()

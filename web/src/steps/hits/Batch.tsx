@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type FiledView, type Hit } from "../../api/client";
+import { MOST_AT_ONCE } from "../../api/limits";
 import { save } from "../../bench/save";
 import { useDesk } from "../../track/context";
 
@@ -39,7 +40,8 @@ export function Batch({ hit, layer, amount, locked, seed }: Props) {
         .filedKit({ name: hit.name, bpm: brief.bpm, ids: made.map(({ id }) => id) })
         .then((zip) => save(zip, `${hit.name.toLowerCase()}_kit.zip`)),
     );
-  const right = Number.isInteger(count) && count >= 1 && count <= 64 && scheme.trim() !== "";
+  const right =
+    Number.isInteger(count) && count >= 1 && count <= MOST_AT_ONCE && scheme.trim() !== "";
   return (
     <div className="batch" role="group" aria-label="Many at once">
       <label>
@@ -49,7 +51,7 @@ export function Batch({ hit, layer, amount, locked, seed }: Props) {
           className="form-control form-control-sm"
           aria-label="How many variations"
           min={1}
-          max={64}
+          max={MOST_AT_ONCE}
           value={Number.isNaN(count) ? "" : count}
           onChange={(event) => setCount(Number(event.target.value || NaN))}
         />
