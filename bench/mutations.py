@@ -48,7 +48,7 @@ _LISTED = (
     (f"{_STORE}/database.py", "journal_mode = WAL", "journal_mode = DELETE"),
     (f"{_STORE}/database.py", 'Row\n            connection.execute("PRAGMA foreign_keys = ON")', "Row"),
     (f"{_STORE}/database.py", '_synchronous = "FULL"', '_synchronous = "OFF"'),
-    (f"{_STORE}/database.py", 'connection.execute("BEGIN IMMEDIATE")\n            try', "try"),
+    (f"{_STORE}/database.py", 'connection.execute("BEGIN IMMEDIATE")\n    try', "try"),
     (f"{_STORE}/tracks.py", "DELETE FROM state WHERE track_id = :track ", "DELETE FROM state WHERE 1 "),
     (
         f"{_STORE}/keeping.py",

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from importlib import resources
 from pathlib import Path
+from threading import Lock
 from urllib.parse import quote
 
 from platformdirs import user_data_path
@@ -13,6 +14,8 @@ from platformdirs import user_data_path
 from juglant.core.errors import StorageError, UserError
 
 STUDIO_FILE = "studio.sqlite"
+# One file is brought up to date at a time.
+_OPENING = Lock()
 
 
 def studio_path(folder: Path | None) -> Path:
@@ -55,17 +58,50 @@ def migrations(folder_name: str = "migrations") -> list[str]:
     return [(folder / name).read_text("utf-8") for name in names]
 
 
+@contextmanager
+def _transaction(connection: sqlite3.Connection) -> Iterator[None]:
+    """Kept when the block ends, undone when it raises."""
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        yield
+    except BaseException:
+        # A full disk has undone it already.
+        if connection.in_transaction:
+            connection.execute("ROLLBACK")
+        raise
+    connection.execute("COMMIT")
+
+
+def _version(connection: sqlite3.Connection) -> int:
+    return int(connection.execute("PRAGMA user_version").fetchone()[0])
+
+
+def _statements(sql: str) -> Iterator[str]:
+    """The statements of a script one by one: all of them at once would end the transaction they are in."""
+    statement = ""
+    for piece in sql.split(";"):
+        statement += f"{piece};"
+        if sqlite3.complete_statement(statement):
+            yield statement
+            statement = ""
+
+
 def migrate(connection: sqlite3.Connection, steps: list[str] | None = None) -> None:
     """Bring a file up to date, each step wholly or not at all."""
     steps = migrations() if steps is None else steps
-    done = int(connection.execute("PRAGMA user_version").fetchone()[0])
+    done = _version(connection)
     if done > len(steps):
         raise UserError("This studio was made by a newer Juglant and cannot be opened by this one.")
     connection.create_function("pack", 1, pack, deterministic=True)
     # A table that is made anew leaves those that refer to it as they are.
     connection.execute("PRAGMA foreign_keys = OFF")
     for number, sql in enumerate(steps[done:], done + 1):
-        connection.executescript(f"BEGIN IMMEDIATE;\n{sql}\nPRAGMA user_version = {number};\nCOMMIT;")
+        with _transaction(connection):
+            # Somebody else who opens the file at the same moment may have done it.
+            if _version(connection) < number:
+                for statement in _statements(sql):
+                    connection.execute(statement)
+                connection.execute(f"PRAGMA user_version = {number}")
     connection.execute("PRAGMA foreign_keys = ON")
 
 
@@ -85,7 +121,8 @@ class Studio:
             path.parent.mkdir(parents=True, exist_ok=True)
             with closing(sqlite3.connect(path)):
                 pass
-            with self._open() as connection:
+            # Turning to a log that is written ahead waits for nobody, and fails beside another one.
+            with _OPENING, self._open() as connection:
                 connection.execute("PRAGMA journal_mode = WAL")
                 migrate(connection, migrations(self._migrations))
         except (OSError, sqlite3.DatabaseError) as error:
@@ -122,13 +159,5 @@ class Studio:
     @contextmanager
     def changing(self) -> Iterator[sqlite3.Connection]:
         """One transaction: kept when the block ends, undone when it raises."""
-        with self._open() as connection:
-            connection.execute("BEGIN IMMEDIATE")
-            try:
-                yield connection
-            except BaseException:
-                # A full disk has undone it already.
-                if connection.in_transaction:
-                    connection.execute("ROLLBACK")
-                raise
-            connection.execute("COMMIT")
+        with self._open() as connection, _transaction(connection):
+            yield connection

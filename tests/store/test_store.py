@@ -1,8 +1,10 @@
 """The studio file: nothing lost, nothing overwritten, nothing half done."""
 
 import sqlite3
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from random import Random
+from threading import Barrier
 
 import pytest
 
@@ -13,6 +15,7 @@ from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
 from juglant.store import audio, outlets, tracks, versions
 from juglant.store.database import Studio, migrate, migrations
+from juglant.store.stock import STOCK_FILE, Stock
 
 
 @pytest.fixture
@@ -144,6 +147,20 @@ def test_migrations_run_once_and_wholly() -> None:
     db.execute("ROLLBACK") if db.in_transaction else None
     assert db.execute("PRAGMA user_version").fetchone()[0] == len(migrations())
     assert not db.execute("SELECT 1 FROM sqlite_master WHERE name = 'extra'").fetchall()
+
+
+def test_a_file_that_several_open_at_once_for_the_first_time_is_migrated_once(tmp_path: Path) -> None:
+    for turn in range(5):
+        path, together = tmp_path / str(turn) / STOCK_FILE, Barrier(4)
+
+        def opened(path: Path = path, together: Barrier = together) -> int:
+            together.wait()
+            with Stock(path).reading() as db:
+                return int(db.execute("PRAGMA user_version").fetchone()[0])
+
+        with ThreadPoolExecutor(4) as pool:
+            found = [pool.submit(opened) for _ in range(4)]
+        assert {one.result() for one in found} == {len(migrations("stock_migrations"))}
 
 
 def test_a_newer_studio_or_another_file_is_refused(tmp_path: Path) -> None:
