@@ -152,3 +152,11 @@ def all_the_way(page: Page, step: str, key: str) -> None:
     while page.get_by_role("button", name=step).is_enabled():
         page.keyboard.press(key)
         saved(page)
+
+
+def zoom_of(page: Page, name: str) -> tuple[float, float]:
+    """What is seen of a picture, as the address says."""
+    page.wait_for_url(re.compile(rf"[?&]{name}="))
+    found = re.search(rf"[?&]{name}=([\d.]+)%7E([\d.]+)", page.url)
+    assert found
+    return float(found[1]), float(found[2])

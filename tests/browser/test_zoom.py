@@ -4,20 +4,13 @@ import re
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.serving import Server, go, settled
+from tests.browser.serving import Server, go, settled, zoom_of
 
 
 def _over(page: Page, picture: Locator, along: float, up: float) -> None:
     box = picture.bounding_box()
     assert box
     page.mouse.move(box["x"] + along * box["width"], box["y"] + up * box["height"])
-
-
-def _zoom_of(page: Page, name: str) -> tuple[float, float]:
-    page.wait_for_url(re.compile(rf"[?&]{name}="))
-    found = re.search(rf"[?&]{name}=([\d.]+)%7E([\d.]+)", page.url)
-    assert found
-    return float(found[1]), float(found[2])
 
 
 def test_the_beat_window_goes_from_a_cycle_to_the_whole_loop_and_stays_so(page: Page, seen: Server) -> None:
@@ -29,7 +22,7 @@ def test_the_beat_window_goes_from_a_cycle_to_the_whole_loop_and_stays_so(page: 
         page.mouse.wheel(0, -120)
     expect(beat.locator(".wave")).to_have_count(2)
     page.wait_for_timeout(400)
-    start, end = _zoom_of(page, "zoom")
+    start, end = zoom_of(page, "zoom")
     assert end - start < 5.0
     # It survives a reload.
     page.reload()
@@ -46,13 +39,13 @@ def test_the_beat_window_goes_from_a_cycle_to_the_whole_loop_and_stays_so(page: 
     page.keyboard.press("+")
     page.keyboard.press("ArrowRight")
     page.wait_for_timeout(400)
-    start, end = _zoom_of(page, "zoom")
+    start, end = zoom_of(page, "zoom")
     assert 0 < start < end < 3_637
     # A hit has a zoom of its own, and the loop's is there again after it.
     go(page, "Hits")
     expect(page.get_by_role("group", name="Zoom of the beat window").get_by_role("button")).to_have_count(2)
     go(page, "Duck")
-    assert _zoom_of(page, "zoom") == (start, end)
+    assert zoom_of(page, "zoom") == (start, end)
 
 
 def test_a_hat_is_seen_where_its_energy_is(page: Page, seen: Server) -> None:

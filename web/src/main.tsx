@@ -5,6 +5,7 @@ import "./look/colours.css";
 import "./look/controls.css";
 import "./look/shell.css";
 import "./look/steps.css";
+import "./look/sizes.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";

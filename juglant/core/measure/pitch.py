@@ -390,8 +390,8 @@ def _fitted_tail(tail: Tail) -> TailPitch | str:
         ((unexplained / _HALF_UNEXPLAINED) ** 2, "most of it is noise, not a tone"),
         (
             10 ** ((other_db - _RIVAL_DB) / 10),
-            f"it holds two tones of like strength, at {window.hz:.1f} and "
-            f"{other_hz:.1f} Hz: the ear decides which is its note",
+            f"two tones of like strength, {window.hz:.1f} and "
+            f"{other_hz:.1f} Hz: the ear decides",
         ),
     ]  # fmt: skip
     worst, why = max(doubts)

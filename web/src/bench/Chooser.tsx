@@ -1,4 +1,5 @@
-import { ButtonGroup, ToggleButton } from "react-bootstrap";
+import { ButtonGroup } from "react-bootstrap";
+import { ToggleButton } from "./ToggleButton";
 
 /** One of a few, side by side. */
 export function Chooser<V extends string | number>(props: {

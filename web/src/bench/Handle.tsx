@@ -1,4 +1,5 @@
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useDrag } from "@use-gesture/react";
+import { useRef, useState, type KeyboardEvent } from "react";
 
 interface Props {
   x: number;
@@ -33,29 +34,34 @@ const FINE = 0.1;
 export function Handle(props: Props) {
   const { x, y, label, value, low, high, text, onDrag, onNudge, onFocus, onRemove, onReset } =
     props;
-  const drag = useRef<{ by: Props["onDrag"]; x: number; y: number; dx: number; dy: number } | null>(
-    null,
-  );
+  const back = useRef<(() => void) | null>(null);
   const [held, setHeld] = useState(false);
-  const release = () => {
-    drag.current = null;
-    setHeld(false);
-  };
-  const move = (event: PointerEvent) => {
-    const from = drag.current;
-    if (!from) return;
-    const share = event.shiftKey ? FINE : 1;
-    from.dx += share * (event.clientX - from.x);
-    from.dy += share * (event.clientY - from.y);
-    from.x = event.clientX;
-    from.y = event.clientY;
-    from.by(from.dx, from.dy);
-  };
+  const drag = useDrag(
+    ({ first, last, canceled, event, delta, shiftKey, cancel, memo }) => {
+      const from = (memo as { by: Props["onDrag"]; dx: number; dy: number } | undefined) ?? {
+        by: onDrag,
+        dx: 0,
+        dy: 0,
+      };
+      if (first) (event.currentTarget as SVGElement | null)?.focus();
+      back.current = last
+        ? null
+        : () => {
+            cancel();
+            from.by(0, 0);
+          };
+      setHeld(!last);
+      const share = shiftKey ? FINE : 1;
+      const [dx, dy] = [from.dx + share * delta[0], from.dy + share * delta[1]];
+      if (!canceled && (dx !== from.dx || dy !== from.dy)) from.by(dx, dy);
+      return { ...from, dx, dy };
+    },
+    { pointer: { keys: false } },
+  );
   const press = (event: KeyboardEvent) => {
-    if (event.key === "Escape" && drag.current) {
+    if (event.key === "Escape" && back.current) {
       event.stopPropagation();
-      drag.current.by(0, 0);
-      release();
+      back.current();
       return;
     }
     if (onRemove && (event.key === "Delete" || event.key === "Backspace")) {
@@ -85,15 +91,7 @@ export function Handle(props: Props) {
       aria-valuemax={high}
       aria-valuetext={text}
       transform={`translate(${x},${y})`}
-      onPointerDown={(event) => {
-        event.currentTarget.setPointerCapture(event.pointerId);
-        event.currentTarget.focus();
-        drag.current = { by: onDrag, x: event.clientX, y: event.clientY, dx: 0, dy: 0 };
-        setHeld(true);
-      }}
-      onPointerMove={move}
-      onPointerUp={release}
-      onPointerCancel={release}
+      {...drag()}
       onDoubleClick={(event) => {
         if (!onReset) return;
         event.stopPropagation();

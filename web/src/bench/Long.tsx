@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type ImportedAudio } from "../api/client";
 import { useDesk } from "../track/context";
@@ -30,6 +30,9 @@ export function Long({ file, why, onCut, onLeave }: Props) {
     queryFn: () => api.outline(file),
     retry: false,
   });
+  const { player } = listening;
+  // What is left is not heard on.
+  useEffect(() => () => player.release(KEY), [player]);
   const [wish, setWish] = useState<[number, number] | null>(null);
   const [busy, setBusy] = useState(false);
   const [heard, setHeard] = useState(false);
@@ -51,7 +54,7 @@ export function Long({ file, why, onCut, onLeave }: Props) {
   const failed = (problem: Error) => say(problem.message);
   const still = () => {
     window.clearTimeout(ends.current);
-    listening.player.release(KEY);
+    player.release(KEY);
     setHeard(false);
   };
   const hear = () => {
@@ -59,9 +62,9 @@ export function Long({ file, why, onCut, onLeave }: Props) {
     warn();
     api
       .stretch(file, from, to - from)
-      .then((wav) => listening.player.read(wav))
+      .then((wav) => player.read(wav))
       .then((channels) => {
-        listening.player.strike(channels, KEY);
+        player.strike(channels, KEY);
         setHeard(true);
         ends.current = window.setTimeout(() => setHeard(false), 1000 * (to - from));
       })

@@ -27,7 +27,8 @@ export function Several({ files, onPut, onTry, onLeave }: Props) {
   return (
     <section className="several" aria-label="Several files">
       <p>
-        <b>{files.length} files</b>, {all ? names.join(", ") : names.slice(0, 3).join(", ")}
+        <b>{files.length === 1 ? "1 file" : `${files.length} files`}</b>,{" "}
+        {all ? names.join(", ") : names.slice(0, 3).join(", ")}
         {names.length > 3 && !all && (
           <Button size="sm" variant="link" onClick={() => setAll(true)}>
             and {names.length - 3} more

@@ -1,4 +1,5 @@
-import { ButtonGroup, ToggleButton } from "react-bootstrap";
+import { ButtonGroup } from "react-bootstrap";
+import { ToggleButton } from "./ToggleButton";
 
 interface Props<T extends string> {
   /** What is chosen between, as a screen reader says it. */

@@ -1,4 +1,5 @@
-import { Button, ButtonGroup, ToggleButton } from "react-bootstrap";
+import { Button, ButtonGroup } from "react-bootstrap";
+import { ToggleButton } from "./ToggleButton";
 import type { Band, Hearing, Player } from "../audio/player";
 import { useDesk } from "../track/context";
 import { nameOf, partOf } from "../track/parts";

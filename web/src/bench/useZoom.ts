@@ -42,6 +42,8 @@ interface Setting {
   /** The least width: in octaves where it stands upright, for that is an axis of frequency. */
   least: number;
   upright?: boolean;
+  /** What buttons and keys zoom around, where it is seen; the middle otherwise. */
+  around?: number;
 }
 
 interface Zooming {
@@ -55,7 +57,7 @@ interface Zooming {
 
 /**
  * A picture that is seen from nearer or farther with the wheel, two fingers or keys: with Shift, or sideways, the
- * wheel moves along it. What is seen is kept in the address. `place` says what lies at a pixel.
+ * wheel moves along it, and so does one finger. What is seen is kept in the address. `place` says what lies at a pixel.
  */
 export function useZoom(
   ref: RefObject<SVGSVGElement | null>,
@@ -122,8 +124,22 @@ export function useZoom(
     const found = place(pixel, range ?? setting.shown);
     return setting.upright ? Math.log2(found) : found;
   };
+  useEffect(() => {
+    const picture = ref.current;
+    // A finger on a handle moves that and not the page: inside a drawing no style says so.
+    const stay = (event: TouchEvent) => isHeld(event) && event.preventDefault();
+    picture?.addEventListener("touchmove", stay, { passive: false });
+    return () => picture?.removeEventListener("touchmove", stay);
+  }, [ref]);
   useGesture(
     {
+      // A finger takes what is seen along; a mouse has its wheel, and marks with its drag.
+      onDrag: ({ event, delta: [dx, dy], pinching }) => {
+        const box = ref.current?.getBoundingClientRect();
+        const finger = "pointerType" in event && event.pointerType === "touch";
+        if (pinching || !finger || isHeld(event) || !box) return;
+        along(current.current.setting.upright ? dy / box.height : -dx / box.width);
+      },
       onWheel: ({ event, delta: [dx, dy], ctrlKey, shiftKey }) => {
         if (ctrlKey) return;
         event.preventDefault();
@@ -138,9 +154,14 @@ export function useZoom(
         return scale;
       },
     },
-    { target: ref, eventOptions: { passive: false } },
+    { target: ref, eventOptions: { passive: false }, drag: { pointer: { keys: false } } },
   );
-  const step = (nearer: boolean) => by(nearer ? 1 / STEP : STEP);
+  const step = (nearer: boolean) => {
+    const { around, shown } = setting;
+    const [from, to] = range ?? shown;
+    const seen = around !== undefined && around >= from && around <= to;
+    by(nearer ? 1 / STEP : STEP, seen ? around : undefined);
+  };
   const keys = (event: KeyboardEvent) => {
     const forward = setting.upright ? "ArrowUp" : "ArrowRight";
     const back = setting.upright ? "ArrowDown" : "ArrowLeft";
@@ -159,6 +180,9 @@ export function useZoom(
   };
   return { range, step, keys, reset: useCallback(() => setRange(() => null), [setRange]) };
 }
+
+const isHeld = ({ target }: Event) =>
+  target instanceof Element && target.closest(".handle") !== null;
 
 function read(written: string | null): Range | null {
   const [from, to] = (written ?? "").split("~").map(Number);

@@ -1,5 +1,6 @@
-import { Button, ToggleButton } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import type { PointerEvent } from "react";
+import { ToggleButton } from "../ToggleButton";
 import type { Hit, Voice } from "../../api/client";
 import { useDesk } from "../../track/context";
 import { useHeldKeys } from "../useShortcuts";

@@ -10,6 +10,7 @@ import { editHit, hitOf, withPart } from "../../track/parts";
 import type { TabProps } from "./HitEditor";
 import { RecordButton } from "./RecordButton";
 import { Wave } from "./Wave";
+import "./takes.css";
 
 type Cut = Recording["takes"][number];
 const JOB_KIND: Record<string, Hit["kind"]> = {

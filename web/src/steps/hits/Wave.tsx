@@ -1,10 +1,11 @@
 import { scaleLinear } from "d3-scale";
 import { useMemo, useState } from "react";
-import { Button } from "react-bootstrap";
 import { api, type Recording, type Wave as WaveData } from "../../api/client";
 import { Handle } from "../../bench/Handle";
 import { millis, outlineOf } from "../../bench/scale";
 import { useSize } from "../../bench/useSize";
+import { useZoom, type Range } from "../../bench/useZoom";
+import { ZoomButtons } from "../../bench/ZoomButtons";
 import { useLatest } from "../../track/latest";
 
 interface Props {
@@ -17,56 +18,54 @@ interface Props {
 
 interface Stretch {
   audio: string;
-  from: number;
-  to: number;
+  range: Range;
   columns: number;
 }
+const LONGEST_MS = 60000;
+const LEAST_MS = 20;
 /** While the outline is on its way there is a second of silence. */
 const NOTHING: WaveData = { from_ms: 0, to_ms: 1000, length_ms: 1000, lows: [0, 0], highs: [0, 0] };
-const askWave = ({ audio, from, to, columns }: Stretch) => api.wave(audio, from, to, columns);
+const askWave = ({ audio, range, columns }: Stretch) => api.wave(audio, ...range, columns);
 
 /** The recording, to be zoomed into, with its takes; the ends of the chosen one are dragged. */
 export function Wave({ recording, chosen, onChoose, onMove }: Props) {
   const { ref, width, height } = useSize<SVGSVGElement>();
-  const [view, setView] = useState<[number, number]>([0, 60000]);
+  const take = recording.takes[chosen];
+  const [length, setLength] = useState(LONGEST_MS);
+  const whole: Range = [0, length];
+  const zoom = useZoom(
+    ref,
+    "takes",
+    { shown: whole, ends: whole, least: LEAST_MS, around: take?.start_ms },
+    (pixel, [from, to]) => from + (pixel / width) * (to - from),
+  );
   const columns = Math.max(64, Math.round(width / 2));
   const wave = useLatest(
     useMemo(
-      () => ({ audio: recording.audio, from: view[0], to: view[1], columns }),
-      [recording.audio, view, columns],
+      () => ({ audio: recording.audio, range: zoom.range ?? [0, LONGEST_MS], columns }),
+      [recording.audio, zoom.range, columns],
     ),
     askWave,
   );
   const data = wave.data ?? NOTHING;
-  const [from, to] = [data.from_ms, data.to_ms];
+  if (wave.data && wave.data.length_ms !== length) setLength(wave.data.length_ms);
+  const [from, to] = zoom.range ?? [0, data.length_ms];
   const x = scaleLinear([from, to], [0, width]);
   const middle = height / 2;
   const top = Math.max(0.05, ...data.highs.map(Math.abs), ...data.lows.map(Math.abs));
   const y = (value: number) => middle - (value / top) * (middle - 4);
-  const step = width / data.highs.length;
-  const zoom = (factor: number, around = (from + to) / 2) => {
-    const span = Math.min(data.length_ms, Math.max(20, (to - from) * factor));
-    const start = Math.min(
-      Math.max(0, around - (around - from) * (span / (to - from))),
-      data.length_ms - span,
-    );
-    setView([start, start + span]);
-  };
-  const pan = (by: number) => {
-    const start = Math.min(Math.max(0, from + by * (to - from)), data.length_ms - (to - from));
-    setView([start, start + (to - from)]);
-  };
-  const take = recording.takes[chosen];
+  const step = (x(data.to_ms) - x(data.from_ms)) / data.highs.length;
   const perMs = x(1) - x(0);
   const inside = (ms: number) => ms >= from && ms <= to;
   return (
     <div className="wave-box">
       <svg
         ref={ref}
-        className={wave.stale ? "wave dim" : "wave"}
-        onWheel={(event) =>
-          zoom(event.deltaY > 0 ? 1.25 : 0.8, x.invert(event.nativeEvent.offsetX))
-        }
+        className={wave.stale ? "wave dim zooms" : "wave zooms"}
+        role="group"
+        aria-label="Recording: plus and minus zoom, arrows scroll, Home shows all"
+        tabIndex={0}
+        onKeyDown={zoom.keys}
       >
         {recording.takes.map((one, n) => (
           <g
@@ -88,7 +87,11 @@ export function Wave({ recording, chosen, onChoose, onMove }: Props) {
             )}
           </g>
         ))}
-        <path d={outlineOf(data, step, y)} className="outline" />
+        <path
+          d={outlineOf(data, step, y)}
+          transform={`translate(${x(data.from_ms)})`}
+          className="outline"
+        />
         {take && inside(take.start_ms) && (
           <Handle
             x={x(take.start_ms)}
@@ -121,29 +124,12 @@ export function Wave({ recording, chosen, onChoose, onMove }: Props) {
           {millis(from)} to {millis(to)}
         </span>
         <span className="spring" />
-        {(
-          [
-            ["←", "Earlier", () => pan(-0.5)],
-            ["→", "Later", () => pan(0.5)],
-            [
-              "+",
-              "Zoom in",
-              () => zoom(0.5, take && inside(take.start_ms) ? take.start_ms : undefined),
-            ],
-            ["−", "Zoom out", () => zoom(2)],
-            ["all", "All of it", () => setView([0, 60000])],
-          ] as const
-        ).map(([text, label, act]) => (
-          <Button
-            key={label}
-            size="sm"
-            variant="outline-secondary"
-            aria-label={label}
-            onClick={act}
-          >
-            {text}
-          </Button>
-        ))}
+        <ZoomButtons
+          of="the recording"
+          near={zoom.range !== null}
+          onStep={zoom.step}
+          onReset={zoom.reset}
+        />
       </div>
     </div>
   );

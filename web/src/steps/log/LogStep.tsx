@@ -1,7 +1,8 @@
 import { useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useDeferredValue, useEffect, useRef, useState } from "react";
-import { Button, Form, ToggleButton } from "react-bootstrap";
+import { Button, Form } from "react-bootstrap";
 import { useLocation } from "react-router";
+import { ToggleButton } from "../../bench/ToggleButton";
 import { api } from "../../api/client";
 import { judging, logAddress, type LogEntry } from "../../api/judging";
 import { useDesk } from "../../track/context";

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import { Button, ToggleButton } from "react-bootstrap";
+import { Button } from "react-bootstrap";
+import { ToggleButton } from "../../bench/ToggleButton";
 import { api, type Sound } from "../../api/client";
 import { KINDS } from "../../api/limits";
 import { Chooser } from "../../bench/Chooser";
