@@ -19,9 +19,9 @@ test: setup .setup/dev lint browser instruments
 	$(BIN)/pytest -n 2
 	cd web && npx vitest run
 
-# The core and what stores and writes it, without a browser.
+# The core and what stores and writes it, without a browser, in two minutes.
 quick: .setup/dev .setup/warm instruments
-	$(BIN)/pytest -n 2 tests/core tests/files tests/store
+	$(BIN)/pytest -n 2 -m "not thorough" tests/core tests/files tests/store
 
 lint: .setup/dev .setup/web web/src/api/schema.ts
 	$(BIN)/ruff format --check .

@@ -33,6 +33,7 @@ def _ducking(**fields: object) -> Ducking:
     return Ducking.model_validate(given)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("target", ["hat", "pad"])
 @pytest.mark.parametrize("wish_db", [2.0, 4.0, 9.0])
 @pytest.mark.parametrize("back_on", ["", "1/16", "1/8."])

@@ -28,6 +28,8 @@ from juglant.core.rooms.judged import small
 from tests.shell import as_json, run
 from tests.tracks import changed
 
+pytestmark = pytest.mark.thorough
+
 RATE = 48_000
 
 

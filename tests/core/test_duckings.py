@@ -115,6 +115,7 @@ def test_a_soft_stroke_ducks_as_much_less_as_the_ducking_follows_velocity(
     assert starts_of(one, [Stroke(500.0, 0.2), Stroke(500.0, 1.0)])[0].share == 1.0
 
 
+@pytest.mark.thorough
 def test_each_target_is_turned_down_by_its_share_and_nothing_else_is() -> None:
     one = _ducking("hat", "stab", targets=(Target(part="hat"), Target(part="stab", share=0.5)))
     plain, ducked = (SESSION.rest_stems(state) for state in (_with(), _with(one)))
@@ -234,6 +235,7 @@ def test_a_report_says_what_is_taken_and_how_it_pumps() -> None:
     assert len(told.gain_db) == 2000
 
 
+@pytest.mark.thorough
 def test_a_compressor_is_set_for_every_ducking() -> None:
     for one in (_ducking("hat", trigger="stab"), _ducking(PAD, trigger="", rate="1/8")):
         with_hold, without = SESSION.as_compressor(_with(one), one)

@@ -45,6 +45,8 @@ from juglant.core.recipes.track import TrackState
 from tests.fields import changed, fields
 from tests.signals import RATE, Array, ring, sine
 
+pytestmark = pytest.mark.thorough
+
 FILES = {
     "a" * 64: np.stack([0.5 * ring(180.0, 200, 0.4), 0.4 * ring(230.0, 150, 0.4)], axis=1),
     "b" * 64: 0.5 * ring(90.0, 300, 0.4), "c" * 64: np.stack([sine(60.0, 1.1, -12), sine(75.0, 1.1, -18)], axis=1),

@@ -147,6 +147,7 @@ def test_sounds_that_take_turns_do_not_share_the_sub() -> None:
     assert shared[0] < 50.0 < shared[1]
 
 
+@pytest.mark.thorough
 def test_a_fix_is_offered_only_with_what_it_was_measured_to_do() -> None:
     for name, state in CASES.items():
         answer = SESSION.answer(state)

@@ -56,6 +56,7 @@ def test_it_goes_round_the_loop_and_sees_ahead() -> None:
     assert np.roll(gain, RATE // 2) == pytest.approx(rolled, abs=1e-6)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(
     "made",
     [
@@ -76,6 +77,7 @@ def test_a_curve_that_a_compressor_made_is_found_again_within_one_db(
         assert found[1].difference_db <= 1.0
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("depth", [8.0, 18.0])
 def test_a_drawn_curve_is_come_close_to_and_what_is_left_is_measured(depth: float) -> None:
     recipe = DuckRecipe(depth_db=depth, attack_ms=4, hold_ms=60, release_ms=120)

@@ -92,6 +92,7 @@ def test_a_part_of_a_mix_has_no_notes() -> None:
     assert line_notes(Session(track.load), state, state.voices[0]) == []
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("more_s", [0.0, 0.5])
 def test_a_loop_that_begins_late_is_begun_where_it_sounds(more_s: float) -> None:
     """14 ms of a bounce's delay in front; its end is cut off, or there after all."""

@@ -38,6 +38,7 @@ def _ids(state: TrackState) -> list[str]:
     return [one.id for one in findings(session, session.answer(state))]
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("tonic", TONICS)
 @pytest.mark.parametrize("pattern", ["off-beats", "rolling sixteenths", "gallop"])
 def test_a_kick_that_owns_the_sub_over_a_ducked_line(tonic: str, pattern: str) -> None:
@@ -54,6 +55,7 @@ def test_a_kick_that_owns_the_sub_over_a_ducked_line(tonic: str, pattern: str) -
     assert _ids(_solved(state)) == []
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("tonic", ["C", "F", "G", "A", "Bb"])
 @pytest.mark.parametrize("played", ["an 808", "long notes"])
 def test_a_bass_that_owns_the_sub_under_a_hollow_kick(tonic: str, played: str) -> None:
@@ -78,6 +80,7 @@ def test_a_new_track_raises_nothing() -> None:
     assert _ids(TrackState()) == []
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("name", list(TRACKS))
 def test_every_demo_track_can_be_mended_by_its_findings_alone(name: str) -> None:
     """The best fix of the first finding that has one, again and again, until nothing is wrong."""

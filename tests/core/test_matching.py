@@ -21,6 +21,8 @@ from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.tone808 import Recipe808
 from tests.signals import Array, noise, ring
 
+pytestmark = pytest.mark.thorough
+
 KICKS = (
     KickRecipe(end_hz=52.0, decay_ms=260.0, start_semitones=30.0, pitch_decay_ms=14.0, drive_db=5.0),
     KickRecipe(end_hz=43.0, decay_ms=420.0, start_semitones=17.0, pitch_decay_ms=40.0, pitch_curve=0.4,

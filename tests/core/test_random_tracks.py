@@ -127,6 +127,7 @@ def test_a_section_that_follows_again_is_main_and_the_others_stay(seed: int) -> 
     assert track.at("intro") == untouched
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("seed", SEEDS)
 def test_every_section_of_a_drawn_track_is_finite_and_the_same_twice(seed: int) -> None:
     track = _drawn(seed)

@@ -36,6 +36,7 @@ def _loop(depth_db: float, back_ms: float, kick_ms: float = 180.0, bass_db: floa
     return np.asarray(out)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(("depth_db", "back_ms"), [(12.0, 260.0), (18.0, 300.0), (8.0, 240.0)])
 def test_the_ducking_is_read_off_the_level_over_the_kicks(depth_db: float, back_ms: float) -> None:
     found = record(_loop(depth_db, back_ms, kick_ms=120.0), RATE)
@@ -46,6 +47,7 @@ def test_the_ducking_is_read_off_the_level_over_the_kicks(depth_db: float, back_
     assert found.ducking_return_ms == pytest.approx(back_ms, abs=45.0)
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("n", range(8))
 def test_kicks_are_found_in_whole_tracks(n: int) -> None:
     track = clean(("house", "techno", "trap", "trance")[n % 4], 40 + n)
@@ -60,6 +62,7 @@ def test_kicks_are_found_in_whole_tracks(n: int) -> None:
     assert len(found) >= 0.9 * len(there)
 
 
+@pytest.mark.thorough
 def test_a_longer_kick_is_longer_and_a_deeper_ducking_deeper() -> None:
     a, b = record(_loop(8.0, 260.0, 120.0), RATE), record(_loop(16.0, 260.0, 120.0), RATE)
     said = {one.name: one for one in differences(a, b)}
@@ -71,6 +74,7 @@ def test_a_longer_kick_is_longer_and_a_deeper_ducking_deeper() -> None:
     assert back["ducking_depth_db"].difference == pytest.approx(-ducking.difference)
 
 
+@pytest.mark.thorough
 def test_levels_are_compared_at_the_same_loudness() -> None:
     x = _loop(12.0, 260.0)
     a = record(x, RATE)
@@ -89,6 +93,7 @@ def test_levels_are_compared_at_the_same_loudness() -> None:
     assert max(found, key=lambda name: found[name] if name.startswith("third") else 0.0) == "third_1000_hz"
 
 
+@pytest.mark.thorough
 def test_what_is_small_is_not_said_and_the_largest_comes_first() -> None:
     one = record(_loop(12.0, 260.0), RATE)
     assert one.kick_over_bass_db is not None
@@ -98,6 +103,7 @@ def test_what_is_small_is_not_said_and_the_largest_comes_first() -> None:
     assert [each.name for each in differences(one, apart)] == ["lufs", "kick_over_bass_db"]
 
 
+@pytest.mark.thorough
 def test_without_a_kick_or_a_bass_it_says_so() -> None:
     quiet: Record = record(np.random.default_rng(1).standard_normal(8 * RATE) * 0.1, RATE)
     assert quiet.kick_length_ms is None
@@ -108,6 +114,7 @@ def test_without_a_kick_or_a_bass_it_says_so() -> None:
     assert alone.kick_length_ms is not None
 
 
+@pytest.mark.thorough
 def test_a_long_record_is_looked_at_where_its_low_end_is(tmp_path: Path) -> None:
     loop = _loop(12.0, 260.0)
     quiet = 0.05 * np.random.default_rng(2).standard_normal(70 * RATE)

@@ -25,6 +25,8 @@ from juglant.core.rooms.judged import everything
 from juglant.demo.scenario import TRACKS
 from tests.signals import RATE
 
+pytestmark = pytest.mark.thorough
+
 
 @pytest.fixture(scope="module")
 def session() -> Session:

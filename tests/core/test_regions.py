@@ -37,6 +37,7 @@ def _found(state: TrackState) -> dict[str, Finding]:
     return {one.id: one for one in findings(SESSION, SESSION.answer(state))}
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize(("region", "hz"), [("boomy", 235.0), ("boxy", 345.0)])
 def test_a_kick_with_too_much_of_a_region_is_cut_there_until_it_is_usual(region: str, hz: float) -> None:
     lifted = EqualiserStage(bell_db=20.0, bell_hz=hz, bell_q=1.0)

@@ -161,6 +161,7 @@ def _heard(state: TrackState, room: Room, session: Session | None = None) -> dic
     return {one.id: one.sentence for one in found if one.step == "room"}
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("seed", [0, 1, 2])
 @pytest.mark.parametrize("genre", ["house", "trance"])
 def test_a_clean_track_raises_nothing_in_a_large_club(genre: str, seed: int) -> None:

@@ -24,6 +24,8 @@ from juglant.files.audio import Audio
 from tests.shell import as_json
 from tests.signals import RATE, Array
 
+pytestmark = pytest.mark.thorough
+
 
 @dataclass(frozen=True)
 class Pair:

@@ -93,6 +93,7 @@ def _all() -> TrackState:
     return state.model_copy(update={"parts": (*state.with_part(line).parts, send)})
 
 
+@pytest.mark.thorough
 def test_a_repeated_bar_is_as_in_the_loop(played) -> None:  # type: ignore[no-untyped-def]
     """Once the longest tail has passed, within -60 dB, wherever the blocks begin."""
     state = _all()
@@ -238,6 +239,7 @@ def test_a_wide_kick_heard_in_mono_and_a_stage_bypassed_in_one_section_are_playe
     straight.close()
 
 
+@pytest.mark.thorough
 def test_no_more_is_held_at_once_however_long_the_arrangement_is(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -122,6 +122,7 @@ def test_played_straight_a_repeated_bar_is_as_in_the_loop(tmp_path: Path) -> Non
         straight.close()
 
 
+@pytest.mark.thorough
 def test_it_is_handed_over_where_something_is_done_to_it() -> None:
     assert "x_loop_sum_120bpm.wav" not in section_files(SESSION, "x", BASE)
     files = section_files(SESSION, "x", BASE.with_part(Sum(stages=(LimitStage(),))))

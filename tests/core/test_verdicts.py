@@ -16,6 +16,7 @@ QUICK = (
 )  # fmt: skip
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("genre", GENRES)
 @pytest.mark.parametrize("seed", [0, 1, 2])
 def test_a_clean_track_raises_nothing(genre: str, seed: int) -> None:

@@ -75,6 +75,7 @@ def test_a_damaged_film_and_one_without_sound_are_a_sentence(monkeypatch: pytest
         decode(whole, "scene.mp4")
 
 
+@pytest.mark.thorough
 def test_a_minute_at_192_khz_is_taken_in_little_more_than_its_own_memory() -> None:
     frames, rate = 60 * 192_000, 192_000
     body = np.random.default_rng(3).integers(-(2**31), 2**31, (frames, 2), np.int32, endpoint=False)

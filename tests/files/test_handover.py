@@ -63,6 +63,7 @@ def test_every_other_part_is_a_loop_of_its_own_at_its_level_among_them() -> None
     assert np.max(tom) == pytest.approx(0.999 / 4, abs=1e-3)
 
 
+@pytest.mark.thorough
 def test_every_ducking_is_handed_over_with_its_trigger_and_its_ducked_stem() -> None:
     duck = DuckRecipe(depth_db=6.0, hold_ms=20.0, release_ms=100.0)
     hat = Hit(id="hat", name="Hat", steps=on_beats(2))
@@ -128,6 +129,7 @@ def test_the_one_shot_peaks_at_minus_one_in_24_bit(files: dict[str, bytes]) -> N
     assert 20 * np.log10(np.max(np.abs(x))) == pytest.approx(-1.0, abs=0.001)
 
 
+@pytest.mark.thorough
 def test_kick_and_ducked_bass_add_up_to_the_mix_and_the_curve_leads_from_bass_to_ducked(
     files: dict[str, bytes],
 ) -> None:

@@ -63,6 +63,7 @@ def test_a_stretch_of_a_film_begins_where_it_is_asked_for(tmp_path: Path) -> Non
     assert turned / 44_100 == pytest.approx(1.0, abs=0.05)
 
 
+@pytest.mark.thorough
 def test_no_more_is_held_than_the_stretch(tmp_path: Path) -> None:
     path = tmp_path / "long.wav"
     with soundfile.SoundFile(path, "w", 48_000, 2, "PCM_16") as file:

@@ -87,6 +87,7 @@ def test_a_scan_measures_each_content_once_and_says_what_it_cannot_read(held: St
     assert before == {path: path.stat().st_mtime_ns for path in folder.rglob("*") if path.is_file()}
 
 
+@pytest.mark.thorough
 def test_new_changed_moved_and_removed_files_are_noticed_and_nothing_else_is_measured(
     held: Stock, folder: Path
 ) -> None:
@@ -103,6 +104,7 @@ def test_new_changed_moved_and_removed_files_are_noticed_and_nothing_else_is_mea
     assert names == {"moved.wav", "low.wav", "copy of low.WAV", "new.wav"}
 
 
+@pytest.mark.thorough
 def test_a_folder_that_is_away_keeps_its_sounds(held: Stock, folder: Path, tmp_path: Path) -> None:
     _scanned(held, folder)
     folder.rename(tmp_path / "unplugged")
@@ -115,6 +117,7 @@ def test_a_folder_that_is_away_keeps_its_sounds(held: Stock, folder: Path, tmp_p
     assert Scan(held, 1).run().total == 0
 
 
+@pytest.mark.thorough
 def test_a_scan_that_is_stopped_goes_on_where_it_was(held: Stock, tmp_path: Path) -> None:
     root = tmp_path / "many"
     root.mkdir()
@@ -134,6 +137,7 @@ def test_a_scan_that_is_stopped_goes_on_where_it_was(held: Stock, tmp_path: Path
     assert (rest.run().total, len(_all(held))) == (5, 8)
 
 
+@pytest.mark.thorough
 def test_a_scan_waits_while_it_is_to_wait(held: Stock, tmp_path: Path) -> None:
     root = tmp_path / "two"
     root.mkdir()
@@ -151,6 +155,7 @@ def test_a_scan_waits_while_it_is_to_wait(held: Stock, tmp_path: Path) -> None:
     assert work.progress.done == 1
 
 
+@pytest.mark.thorough
 def test_one_broken_process_costs_its_own_file_only(
     held: Stock, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -163,6 +168,7 @@ def test_one_broken_process_costs_its_own_file_only(
     assert len(_all(held)) == 3
 
 
+@pytest.mark.thorough
 def test_the_workers_of_a_cluster_measure_the_same(
     held: Stock, folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -183,6 +189,7 @@ def test_the_workers_of_a_cluster_measure_the_same(
         Cluster(cluster.scheduler_address)
 
 
+@pytest.mark.thorough
 def test_a_fault_of_ours_costs_one_file_only(
     held: Stock, folder: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -247,6 +254,7 @@ def test_sounds_are_found_by_words_kind_note_and_numbers(held: Stock, folder: Pa
     assert len(names(Query(kind="kick", length_ms=Range(449.0, 451.0)))) == 2
 
 
+@pytest.mark.thorough
 def test_the_nearest_in_sound_comes_first(held: Stock, folder: Path) -> None:
     _scanned(held, folder)
     asked = known(render_kick(KickRecipe(end_hz=66.0, decay_ms=430, length_ms=450), RATE, 126.0), RATE)
@@ -258,6 +266,7 @@ def test_the_nearest_in_sound_comes_first(held: Stock, folder: Path) -> None:
     assert first == order[:1]
 
 
+@pytest.mark.thorough
 def test_what_is_changed_in_place_is_likened_anew(held: Stock, folder: Path) -> None:
     _scanned(held, folder)
     asked = known(render_kick(KickRecipe(end_hz=66.0, decay_ms=430, length_ms=450), RATE, 126.0), RATE)
@@ -286,6 +295,7 @@ def test_of_chosen_contents_none_is_left_out(held: Stock, folder: Path) -> None:
         assert len(finding.find(db, Query(only=frozenset(one.hash for one in _all(held))), 2)) == 2
 
 
+@pytest.mark.thorough
 def test_marks_belong_to_the_content_and_survive_the_scan(
     held: Stock, folder: Path, tmp_path: Path
 ) -> None:
@@ -308,6 +318,7 @@ def test_marks_belong_to_the_content_and_survive_the_scan(
         assert marks.everything(db) == {}
 
 
+@pytest.mark.thorough
 def test_another_engine_measures_again(held: Stock, folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     _scanned(held, folder)
     monkeypatch.setattr("juglant.stock.scan.ENGINE_VERSION", 999)

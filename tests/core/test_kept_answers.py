@@ -1,0 +1,214 @@
+"""What is measured, judged and proposed for a few loops, in numbers that are kept. They are no truth of their own:
+whether a number is right the other tests ask; these say that nothing has moved that nobody meant to move.
+
+After a change that is meant: python -m tests.core.test_kept_answers writes the numbers anew.
+"""
+
+import json
+from collections.abc import Callable
+from dataclasses import fields, is_dataclass
+from functools import cache, partial
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pydantic import BaseModel
+
+from juglant.core.errors import UserError
+from juglant.core.findings import effect, findings, fixes
+from juglant.core.hits.jobs import holes
+from juglant.core.hits.making import made
+from juglant.core.lowend import separation, tuning
+from juglant.core.lowend.aligning import align_parts
+from juglant.core.lowend.meeting import meeting, moment
+from juglant.core.lowend.overview import (
+    covered_share,
+    depth_heard,
+    overview,
+    played_duckings,
+    solve_ducking,
+)
+from juglant.core.lowend.session import Session
+from juglant.core.measure.defects import flat_tops, goes_on, leading_silence_ms, resting_offset, strokes
+from juglant.core.measure.drummap import drum_map
+from juglant.core.measure.hit import measure
+from juglant.core.measure.partials import partials
+from juglant.core.measure.record import differences
+from juglant.core.measure.reference import reference
+from juglant.core.measure.stereo import mono
+from juglant.core.measure.takes import cut, onsets_ms, take_numbers
+from juglant.core.measure.transcribe import transcribe
+from juglant.core.recipes.room import Car, ClubSystem, Headphones, Phone, Room, SmallClub
+from juglant.core.referencing.against import track_record
+from juglant.core.rooms.judged import everything, headroom, judged, small
+from juglant.core.stock.kinds import odds
+from juglant.core.stock.known import known
+from juglant.demo.scenario import TRACKS
+from juglant.demo.workshop import workshop_recording
+from tests.core.test_golden import SOURCES
+from tests.signals import RATE, Array, noise, ring
+
+KEPT = Path(__file__).with_name("answers.json")
+_LONGEST = 24
+_ROOMS: tuple[Room, ...] = (ClubSystem(), SmallClub(), Headphones(), Phone(), Car())
+
+
+def _leaves(value: object) -> list[object]:
+    """Numbers and short names of anything, in the order in which they stand; of a long row what sums it up."""
+    if isinstance(value, BaseModel):
+        return _leaves(value.model_dump())
+    if is_dataclass(value):
+        return [leaf for one in fields(value) for leaf in _leaves(getattr(value, one.name))]
+    if isinstance(value, dict):
+        return [leaf for key in sorted(value, key=str) for leaf in _leaves(value[key])]
+    if isinstance(value, str):
+        return [value] if " " not in value else []
+    if isinstance(value, np.ndarray) or (
+        isinstance(value, list | tuple) and value and all(type(one) in (int, float) for one in value)
+    ):
+        row = np.asarray(value, np.float64).ravel()
+        if row.size <= _LONGEST:
+            return [float(one) for one in row]
+        at = np.linspace(0.0, 1.0, row.size)
+        return [row.size, float(row.min()), float(row.max()), float(row.mean()), float(np.mean(row * at))]
+    if isinstance(value, list | tuple | set):
+        return [leaf for one in value for leaf in _leaves(one)]
+    if isinstance(value, bool | int | float | np.number):
+        return [float(value)]
+    return [None] if value is None else []
+
+
+def _sound(kind: str) -> Array:
+    """A made sound; a struck skin among noise; a loop of four notes; a recording of a workshop."""
+    if kind == "skin":
+        return 0.6 * ring(110.0, 250, 0.5) + 0.3 * ring(176.0, 180, 0.5) + 0.02 * noise(0.5)
+    if kind == "notes":
+        return np.concatenate([0.5 * ring(hz, 900, 0.5) for hz in (55.0, 65.4, 49.0, 55.0)])
+    if kind == "workshop":
+        return mono(workshop_recording())[: 4 * RATE]
+    source = next(one for one in SOURCES if one.kind == kind)
+    return mono(made(source, 126.0))
+
+
+@cache
+def _mix(name: str) -> Array:
+    return mono(everything(Session(), TRACKS[name]).samples)
+
+
+def _of_sound(kind: str) -> dict[str, Callable[[], object]]:
+    def hit() -> object:
+        return measure(_sound(kind), RATE)
+
+    return {
+        "hit": hit,
+        "partials": lambda: partials(_sound(kind), RATE, 0.0),
+        "stock": lambda: (known(_sound(kind), RATE), odds(known(_sound(kind), RATE).portrait)),
+        "defects": lambda: (
+            [f(_sound(kind), RATE) for f in (leading_silence_ms, resting_offset, strokes, goes_on)]
+            + [flat_tops(_sound(kind))]
+        ),
+        "holes": lambda: [holes(job, _sound(kind), RATE) for job in ("kick", "snare", "hat")],
+    }
+
+
+def _of_loop(x: Callable[[], Array]) -> dict[str, Callable[[], object]]:
+    return {
+        "takes": lambda: (onsets_ms(x(), RATE), [take_numbers(x(), RATE, one) for one in cut(x(), RATE)]),
+        "notes": lambda: transcribe(x(), RATE),
+        "drums": lambda: drum_map(x(), RATE),
+        "reference": lambda: reference(x(), RATE),
+    }
+
+
+def _of_track(name: str) -> dict[str, Callable[[], object]]:
+    state = TRACKS[name]
+    session = Session()
+
+    def tried() -> object:
+        answer = session.answer(state)
+        ways = [(one.id, fixes(session, answer, one.id)) for one in findings(session, answer)]
+        return ways, [effect(session, answer, id, fixed[0].way) for id, fixed in ways if fixed]
+
+    def alone() -> object:
+        out: list[object] = []
+        for one in state.all_hits:
+            try:
+                out.append(align_parts(session, state, one.id, state.voices[0].id))
+            except UserError as problem:
+                out.append(type(problem).__name__)
+        return out
+
+    def tuned() -> object:
+        heard = tuning.harmony(state.brief)
+        return [tuning.moves(hz, 300.0, heard, resampled=True) for hz in (51.1, 58.0, 97.3, 180.0)]
+
+    return {
+        "answer": lambda: session.answer(state),
+        "findings": lambda: findings(session, session.answer(state)),
+        "fixes": tried,
+        "overview": lambda: [overview(session, state, bar) for bar in range(state.brief.bars)],
+        "depth": lambda: depth_heard(session, state),
+        "duckings": lambda: (
+            played_duckings(session, state),
+            solve_ducking(session, state, state.duckings[0]),
+            [covered_share(session, state, one) for one in state.duckings],
+        ),
+        "compressor": lambda: session.as_compressor(state, state.duckings[0]),
+        "meeting": lambda: (
+            meeting(session.answer(state), 0),
+            moment(session.answer(state), 40.0, range(24, 60), (40.0, 80.0, 160.0)),
+        ),
+        "separation": lambda: (
+            separation.numbers(session, state),
+            separation.phases(session, state),
+            separation.proposals(session, state),
+        ),
+        "rooms": lambda: [(judged(session, state, room), small(session, state)) for room in _ROOMS],
+        "reference": lambda: reference(_mix(name), RATE),
+        "headroom": lambda: headroom(_mix(name), RATE, -9.0),
+        "record": lambda: (
+            track_record(session, state),
+            differences(track_record(session, state), track_record(session, TRACKS["Stonefruit"])),
+        ),
+        "parts": alone,
+        "tuning": tuned,
+    }
+
+
+CASES: dict[str, Callable[[], object]] = {
+    **{
+        f"{kind}, {name}": ask
+        for kind in (*(one.kind for one in SOURCES), "skin")
+        for name, ask in _of_sound(kind).items()
+    },
+    **{
+        f"{kind}, {name}": ask
+        for kind in ("notes", "workshop")
+        for name, ask in _of_loop(partial(_sound, kind)).items()
+    },
+    **{f"{track}, {name}": ask for track in TRACKS for name, ask in _of_track(track).items()},
+}
+
+
+def test_nothing_is_left_out() -> None:
+    assert json.loads(KEPT.read_text()).keys() == CASES.keys()
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_an_answer_is_what_it_was(name: str) -> None:
+    was, now = json.loads(KEPT.read_text())[name], _leaves(CASES[name]())
+    assert len(was) == len(now)
+    for n, (old, new) in enumerate(zip(was, now, strict=True)):
+        if isinstance(old, float) and isinstance(new, float):
+            # Other builds of the same libraries round no further apart.
+            assert new == pytest.approx(old, rel=1e-3, abs=1e-3), f"{name}, number {n}"
+        else:
+            assert new == old, f"{name}, number {n}"
+
+
+if __name__ == "__main__":
+    found = {
+        name: [round(one, 5) if isinstance(one, float) else one for one in _leaves(ask())]
+        for name, ask in CASES.items()
+    }
+    KEPT.write_text(json.dumps(found, indent=None).replace('], "', '],\n"') + "\n")
