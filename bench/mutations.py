@@ -208,17 +208,19 @@ class Notices:
     def through(self, fault: Fault) -> list[str]:
         """Tests that pass through its lines, of two minutes in all: those first that compare with what is
         written down, then those that go through few other files. Where it stands in no function, or in what
-        is compiled, those that pass through its file, and all where none does.
+        is compiled, those that pass through its file, and those that compare whatever they pass through.
         """
         lines = self._lines.get(fault.path, {})
         last = fault.line + fault.before.count("\n")
         found = {test for n in range(fault.line, last + 1) for test in lines.get(n, ())}
-        found = found or {test for tests in lines.values() for test in tests} or set(self._wide)
+        if not found:
+            found = {test for tests in lines.values() for test in tests} | set(
+                filter(_is_literal, self._took)
+            )
         left, out = _MOST_S, []
 
         def rank(name: str) -> tuple[bool, int, float, str]:
-            literal = any(one in name for one in _LITERAL)
-            return not literal, self._wide[name], self._took.get(name, 0.0), name
+            return not _is_literal(name), self._wide[name], self._took.get(name, 0.0), name
 
         for name in sorted(found, key=rank):
             left -= self._took.get(name, 0.0)
@@ -226,6 +228,10 @@ class Notices:
                 break
             out.append(name)
         return out
+
+
+def _is_literal(test: str) -> bool:
+    return any(name in test for name in _LITERAL)
 
 
 def _run(folder: Path, tests: list[str], *more: str) -> subprocess.Popen[str]:

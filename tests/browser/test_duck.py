@@ -5,7 +5,7 @@ import re
 import numpy as np
 from playwright.sync_api import FilePayload, Page, expect
 
-from tests.browser.serving import Server, go, saved, settled
+from tests.browser.serving import Server, go, saved, settled, tab
 from tests.files_made import written
 from tests.signals import ring, sine
 
@@ -278,3 +278,31 @@ def test_a_loop_is_fitted_silenced_ducked_to_an_aim_and_aligned(page: Page, demo
         "button", name="Break", exact=True
     ).click()
     expect(third).to_have_attribute("aria-pressed", "true")
+
+
+def test_one_ducking_or_a_chain_is_heard_without_it_equally_loud(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.address}/tracks/2/duck")
+    settled(page)
+    page.locator("label[for=duck-others]").click()
+    page.get_by_role("button", name="Change the ducking of mid by Shell").click()
+    without = page.get_by_role("button", name="hear without")
+    without.click()
+    bar = page.get_by_role("region", name="A against B")
+    expect(bar).to_contain_text("B without ducking mid by Shell")
+    expect(bar).to_contain_text("equally loud")
+    expect(page.get_by_role("button", name="Stop", exact=True)).to_be_visible()
+    without.click()
+    expect(bar).to_have_count(0)
+    # Nothing of the track was changed by it.
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+
+    page.goto(f"{demo.address}/tracks/1/hits")
+    settled(page)
+    page.get_by_role("button", name="Snare", exact=True).click()
+    tab(page, "shape")
+    without.click()
+    expect(bar).to_contain_text("B without the chain of Snare")
+    # B is what is seen, too: nothing is done to it.
+    expect(page.get_by_text("Nothing is done to the hit yet")).to_be_visible()
+    bar.get_by_role("button", name="A now").click()
+    expect(page.get_by_role("button", name="bypass")).to_be_visible()

@@ -3,11 +3,15 @@
 import numpy as np
 import pytest
 
+from juglant.core.hits.render import added
 from juglant.core.lowend.loop import place
+from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import Overlap
 from juglant.core.measure.owner import edge_hz, overlap, owner_loss, sub_edge
+from juglant.demo.scenario import TRACKS
 from tests.signals import RATE, ring, silence, sine
+from tests.tracks import changed
 
 
 def _kicks(hz: float, ms: float) -> np.ndarray:
@@ -75,3 +79,26 @@ def test_a_bass_that_owns_the_sub_may_come_further_up_to_the_kick() -> None:
     # Above the edge of 60 Hz a pure 45 Hz has next to nothing.
     assert (_over(kick, bass, "bass", 45.0).collision_share or 0.0) <= 0.30
     assert (_over(kick, sine(90, 2, 0), "bass", 45.0).collision_share or 0.0) > 0.30
+
+
+def test_edges_are_the_same_where_they_say_the_same() -> None:
+    pitch = np.repeat([55.0, 82.4], 200)
+    assert sub_edge(pitch) == sub_edge(pitch.copy())
+    assert sub_edge(pitch) != sub_edge(pitch[::-1].copy())
+    assert sub_edge(55.0) != sub_edge(82.4)
+    assert len({sub_edge(pitch), sub_edge(pitch.copy()), None}) == 2
+
+
+def test_two_lines_under_one_ducking_are_ducked_together_over_a_bass_that_owns_the_sub() -> None:
+    """Its edge changes with its notes, and both lines are under the kick's ducking alone."""
+    state = changed(TRACKS["Green Husk"], duckings=())
+    session = Session()
+    assert len(state.duckings[0].targets) == len(state.voices) == 2
+    edge = session.bass_edge(state)
+    assert edge is not None
+    assert edge.at is not None
+    answer = session.answer(state)
+    lines = session.line_stems(state).values()
+    apart = answer.ducked_loop.samples - added([line.samples for line in lines])
+    # What is kept of a loop is of single precision.
+    assert np.max(np.abs(apart)) < 1e-6

@@ -45,7 +45,7 @@ NO_PITCH = "the owner of the sub has no measurable pitch"
 Gain = Callable[[Array], Array]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SubEdge:
     """Where the owner's sub ends: `said_hz` is what is told of it.
 
@@ -61,6 +61,12 @@ class SubEdge:
         """What names it where results are kept: equal edges have equal names."""
         at = b"" if self.at is None else self.at.tobytes()
         return hashlib.sha256(repr((self.said_hz, self.hz)).encode() + at).hexdigest()
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, SubEdge) and other.name == self.name
+
+    def __hash__(self) -> int:
+        return hash(self.name)
 
     def shares(self, frames: int) -> list[tuple[float, Array]]:
         """Each edge in Hz with its share at every frame of a loop. Shares add up to 1 and change within

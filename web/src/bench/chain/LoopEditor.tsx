@@ -8,6 +8,7 @@ import { Controls } from "../Controls";
 import { AlignWith } from "./AlignWith";
 import { MovesEditor } from "../moves/MovesEditor";
 import { movedOf, withChain } from "../moves/moving";
+import { HearWithout } from "../HearWithout";
 import { ChainEditor } from "./ChainEditor";
 
 type Where = "stages" | "after" | "moves";
@@ -97,6 +98,11 @@ export function LoopEditor({ part }: { part: Part }) {
           empty={EMPTY[where][sum] ?? ""}
         >
           {choice}
+          <HearWithout
+            on={chain.some(({ bypass }) => !bypass)}
+            of={`the chain of ${part.name}`}
+            without={editPart(part.id, withChain(part, where, []))}
+          />
           {sum === 0 && <AlignWith part={part} />}
         </ChainEditor>
       )}

@@ -10,6 +10,7 @@ import { decibels, maybe, millis } from "../../bench/scale";
 import { useDesk } from "../../track/context";
 import { defaults } from "../../track/edits";
 import { editDucking, kickOf, nameOf, newId } from "../../track/parts";
+import { HearWithout } from "../../bench/HearWithout";
 import { useLatest } from "../../track/latest";
 import { AimFor } from "./AimFor";
 import { AsCompressor } from "./AsCompressor";
@@ -179,6 +180,11 @@ export function OtherDuckings() {
             </Button>
             <Margin value={margin} onChange={setMargin} />
             <AimFor one={chosen} />
+            <HearWithout
+              of={`ducking ${titled(shown, chosen)}`}
+              on={chosen.on}
+              without={editDucking(chosen.id, { on: false })}
+            />
           </div>
           <DrawnOrDials
             sheet={sheet}

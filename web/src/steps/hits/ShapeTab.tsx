@@ -2,6 +2,7 @@ import { useMemo, useState } from "react";
 import { api, type Brief, type Hit, type Stage } from "../../api/client";
 import { ChainEditor } from "../../bench/chain/ChainEditor";
 import { useDesk } from "../../track/context";
+import { HearWithout } from "../../bench/HearWithout";
 import { chainOf, editChain } from "../../track/edits";
 import { editHit, hitOf } from "../../track/parts";
 import { useLatest } from "../../track/latest";
@@ -52,6 +53,14 @@ export function ShapeTab({ id, layer, chooseLayer }: TabProps) {
           </option>
         ))}
       </select>
+      <HearWithout
+        on={chainOf(hit, at).some(({ bypass }) => !bypass)}
+        of={`the chain of ${hit.name}`}
+        without={editHit(
+          id,
+          editChain(at, () => []),
+        )}
+      />
     </ChainEditor>
   );
 }
