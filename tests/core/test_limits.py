@@ -1,12 +1,16 @@
 """The limits of the verdicts, literally: a value just inside raises nothing, one just outside does."""
 
+import ast
 from collections.abc import Callable
+from importlib import import_module
+from pathlib import Path
+from pkgutil import iter_modules
 
 import numpy as np
 import pytest
 
-from juglant.core.findings import carving, files, findings, hits, loops, regions, room, spill, sweep
-from juglant.core.findings.fixes import MONO_BELOW_HZ, PEAK_DBTP
+import juglant.core.findings as judges
+from juglant.core.findings import findings, regions
 from juglant.core.lowend import ducking
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.trial import CANCELLING_DB
@@ -17,29 +21,74 @@ from tests.core.test_findings import CLEAN
 from tests.signals import RATE, Array, ring, times
 from tests.tracks import changed
 
+# What is judged and mended by, as common practice has it; how far a fix is searched is our own choice.
+NUMBERS: dict[str, dict[str, object]] = {
+    "carving": {"RUMBLE_HZ": 28.0, "RUMBLE_PERCENT": 5.0},
+    "files": {"OFFSET_SHARE": 0.003, "HUM_DB": -66.0, "_FADE_MS": 8.0, "_BEFORE_MS": 4.0},
+    "fixes": {
+        "PEAK_DBTP": -1.0, "_SHORTEST_MS": 60.0, "_QUIETER_STEPS": 18, "_KEPT_MS": 5.0, "MONO_BELOW_HZ": 120.0,
+    },
+    "hits": {
+        "SAME_JOB_DB": 6.0, "LOW_MONO_DB": -1.0, "LOW_SHARE": 0.05, "OFF_KEY_CENTS": 10.0, "_CLICK_HZ": 3000.0,
+        "_HEARD_DB": -24.0, "_CLICKS_DB": (-24.0, -20.0, -16.0, -12.0, -8.0, -4.0, 0.0), "_OVER_MS": 5.0,
+    },
+    "loops": {
+        "SILENCE_MS": 3.0, "_REST_MS": 50.0, "_TEMPO_PERCENT": 1.0, "_TEMPO_REACH": 0.26, "CANCEL_DB": -2.0,
+    },
+    "mono": {"_LOW_HZ": (20.0, 150.0)},
+    "regions": {
+        "_SWEPT_MS": 40.0, "_RINGS_MS": 400.0, "_OWN_REGION": 0.75, "_DEEPEST_CUT_DB": 24.0,
+        "_HIGHEST_LIFT_DB": 6.0, "_BELL_Q": 1.0,
+    },
+    "room": {
+        "UNEVEN_LU": 6.0, "SMALL_LEFT_DB": -35.0, "SMALL_OVER_DB": -6.0, "LIMITED_DB": 9.0, "UNHEARD_DB": 1.0,
+        "_DRIVES_DB": (6.0, 9.0, 12.0, 15.0, 18.0, 24.0, 30.0, 36.0), "_DRIVEN_FROM_HZ": 120.0,
+    },
+    "solving": {"MOST_STATES": 24, "_MOST_STEPS": 8, "_EACH": 0.2},
+    "spill": {
+        "SPILL_DB": -15.0, "_STEP_BEATS": 0.25, "_MOST_STEPS": 2, "_MOST_SPILLS": 6,
+        "_CLEAR_BEATS": (1 / 24, 1 / 12, 1 / 8, 1 / 6, 1 / 4), "_SHORTEST_BEATS": 1 / 12, "_NEAR_BEATS": 0.02,
+    },
+    "sub": {
+        "_LEAVES_HZ": (50.0, 56.0, 62.0, 70.0, 80.0, 92.0, 105.0, 120.0), "_LONGER": 1.15, "_MOST_LONGER": 8,
+    },
+    "sweep": {
+        "LATE_CENTS": 100.0, "_LEAST_CYCLES": 6, "_SCATTER_CENTS": 25.0, "_QUICKER": 0.8, "_MOST_STEPS": 12,
+    },
+    "trying": {
+        "_HELPS_SHARE": 0.5, "_MOST_LOWERED_DB": 3.0, "_MOST_SHARED_DB": 6.0, "_MET_DB": 0.3,
+        "_WINDOW_MS": 50.0, "_HEARD_HZ": 28.0,
+    },
+}  # fmt: skip
+
+
+def _is_number(value: object) -> bool:
+    if type(value) is tuple:
+        return bool(value) and all(map(_is_number, value))
+    return isinstance(value, int | float) and not isinstance(value, bool)
+
+
+@pytest.mark.parametrize("name", [info.name for info in iter_modules(judges.__path__)])
+def test_no_number_of_a_judge_moves_unseen(name: str) -> None:
+    """Whoever moves one says so here too."""
+    judge = import_module(f"juglant.core.findings.{name}")
+    own = {
+        target.id
+        for line in ast.parse(Path(str(judge.__file__)).read_text()).body
+        if isinstance(line, ast.Assign)
+        for target in ast.walk(line.targets[0])
+        if isinstance(target, ast.Name)
+    }
+    numbers = {one: getattr(judge, one) for one in own if _is_number(getattr(judge, one))}
+    assert numbers == NUMBERS.get(name, {})
+
 
 def test_no_limit_moves_unseen() -> None:
-    """Common practice, as the design has it: whoever moves one says so here too."""
-    assert (carving.RUMBLE_HZ, carving.RUMBLE_PERCENT) == (28.0, 5.0)
-    assert (files.OFFSET_SHARE, files.HUM_DB, loops.SILENCE_MS, loops.CANCEL_DB) == (
-        0.003,
-        -66.0,
-        3.0,
-        -2.0,
-    )
-    assert (PEAK_DBTP, MONO_BELOW_HZ, CANCELLING_DB) == (-1.0, 120.0, -3.0)
-    assert (hits.SAME_JOB_DB, hits.LOW_MONO_DB, hits.LOW_SHARE, hits.OFF_KEY_CENTS) == (
-        6.0,
-        -1.0,
-        0.05,
-        10.0,
-    )
+    """Common practice, as the design has it."""
+    assert CANCELLING_DB == -3.0
     assert {name: tuple(limits) for name, limits in regions._LIMITS_DB.items()} == {
         "boom": (-6.0, -3.0, -10.0), "box": (-12.0, -10.0, -22.0),
     }  # fmt: skip
-    assert (room.UNEVEN_LU, room.SMALL_LEFT_DB, room.SMALL_OVER_DB) == (6.0, -35.0, -6.0)
-    assert (room.LIMITED_DB, room.UNHEARD_DB) == (9.0, 1.0)
-    assert (spill.SPILL_DB, sweep.LATE_CENTS) == (-15.0, 100.0)
     assert overlap.COLLISION_SHARE == {"kick": 0.10, "bass": 0.30}
     assert (owner.SHARED_LIMIT_MS, owner.LEAST_SUB_DB, owner.OWNER_LOSS_LIMIT_DB) == (50.0, -10.5, 3.0)
     assert ducking.CLICK_LIMIT_DB_PER_MS == 12.0
