@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from juglant.api.inputs import Input
 from juglant.api.naming import NameOfTrack
 from juglant.api.studio import AtDesk, Desk, RowId, read_track
+from juglant.core.lowend.sketch import Mark, sketch
 from juglant.core.naming import free_name
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import PartId
@@ -30,6 +31,18 @@ class ListedTrack(BaseModel):
     made_at: str
     changed_at: str
     deleted_at: str | None
+
+
+class TrackSketch(BaseModel):
+    """Key, tempo and pattern of a track. Each stroke or note: where it begins and how long it lasts, as
+    shares of the loop, and its velocity.
+    """
+
+    key: str
+    bpm: float
+    kick: list[Mark]
+    hits: list[Mark]
+    lines: list[Mark]
 
 
 class HistoryStep(BaseModel):
@@ -186,6 +199,14 @@ def open_track(desk: AtDesk, track_id: RowId, section: PartId | None = None) -> 
     """A track as it was left, with one of its sections at hand."""
     with desk.studio.reading() as db:
         return saved(tracks.get(db, track_id), section)
+
+
+@router.get("/{track_id}/sketch")
+def draw_track(desk: AtDesk, track_id: RowId) -> TrackSketch:
+    """What is written of a track's main section, to be drawn small in a list."""
+    with desk.studio.reading() as db:
+        state = read_track(tracks.get(db, track_id).body).state
+    return TrackSketch(key=str(state.brief.key), bpm=state.brief.bpm, **sketch(state)._asdict())
 
 
 @router.patch("/{track_id}")

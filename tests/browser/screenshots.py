@@ -153,6 +153,8 @@ def main() -> None:
         _shoot(page, "room")
         page.goto(f"{server.address}/?tracks")
         expect(page.get_by_role("row")).to_have_count(4)
+        expect(page.locator(".sketch small")).to_have_count(3)
+        expect(page.get_by_label("Tonic")).not_to_have_value("")
         page.screenshot(path=FOLDER / "start.png")
         page.goto(f"{server.address}/tracks/2/duck")
         settled(page)

@@ -42,6 +42,9 @@ def test_tracks_are_found_duplicated_deleted_and_brought_back(page: Page, demo: 
     page.goto(f"{demo.address}/?tracks")
     tracks = page.get_by_role("row")
     expect(tracks).to_have_count(4)
+    # Each with its pattern, key and tempo: a kick on every beat of two bars.
+    expect(page.get_by_role("img", name="Pattern of Cobnut Rain").locator(".kick")).to_have_count(8)
+    expect(tracks.filter(has_text="Cobnut Rain")).to_contain_text("132 BPM")
     page.get_by_label("Search the tracks").fill("HUSK")
     expect(tracks).to_have_count(2)
     page.get_by_role("button", name="Duplicate Green Husk").press("Enter")

@@ -43,6 +43,7 @@ export type Variation = Schemas["Variation"];
 export type Wave = Schemas["Wave"];
 export type ImportedAudio = Schemas["ImportedAudio"];
 export type LongFile = Schemas["LongFile"];
+export type TrackSketch = Schemas["TrackSketch"];
 export type KeptVersion = Schemas["KeptVersion"];
 export type KeptVersions = Schemas["KeptVersions"];
 export type KickRecipe = Schemas["KickRecipe"];
@@ -233,6 +234,7 @@ export const api = {
   /** A track as one of its sections sounds; without one, as its main section does. */
   open: (id: number, section?: string) =>
     ask<SavedTrack>("GET", `${track(id)}${section ? `?section=${section}` : ""}`),
+  sketch: (id: number) => ask<TrackSketch>("GET", `${track(id)}/sketch`),
   rename: (id: number, name: string) => ask<SavedTrack>("PATCH", track(id), { name }),
   save: (id: number, section: string, state: TrackState, based_on: number) =>
     ask<SavedTrack>("PUT", `${track(id)}/state`, { section, state, based_on }),

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { Link } from "react-router";
 import { api, type ListedTrack, type SavedTrack } from "../api/client";
+import { Sketch } from "./Sketch";
 import { byName, found, latestFirst, weighs } from "./order";
 
 const SORTS = { "last changed": latestFirst, name: byName };
@@ -66,6 +67,7 @@ export function TrackList({ tracks, onCopy }: Props) {
           <thead>
             <tr>
               <th aria-sort={sort === "name" ? "ascending" : undefined}>name</th>
+              <th>pattern</th>
               <th aria-sort={sort === "last changed" ? "descending" : undefined}>last changed</th>
               <th>
                 <span className="visually-hidden">what to do with it</span>
@@ -77,6 +79,9 @@ export function TrackList({ tracks, onCopy }: Props) {
               <tr key={track.id}>
                 <td>
                   <Link to={`/tracks/${track.id}/hits`}>{track.name}</Link>
+                </td>
+                <td>
+                  <Sketch track={track} />
                 </td>
                 <td>{day(track.changed_at)}</td>
                 <td>
