@@ -1,5 +1,7 @@
 """What a hand does to a control: dragged slowly or fast, finely, given up; and what is typed."""
 
+import re
+
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
@@ -50,6 +52,25 @@ def test_with_shift_it_goes_a_tenth_of_the_way(page: Page, crossover: Locator) -
     page.mouse.up()
     page.keyboard.up("Shift")
     assert middle(crossover)[1] == pytest.approx(y - 10, abs=1.5)
+
+
+def test_the_wheel_steps_a_point_and_a_double_click_brings_it_or_a_slider_back(
+    page: Page, crossover: Locator
+) -> None:
+    was = _hz(crossover)
+    page.mouse.move(*middle(crossover))
+    page.mouse.wheel(0, -100)
+    expect(crossover).to_have_attribute("aria-valuetext", f"{was + 1:.0f} Hz")
+    seen = page.evaluate("location.search")
+    crossover.dblclick()
+    expect(crossover).to_have_attribute("aria-valuetext", "20 Hz")
+    # The wheel over a point does not zoom what it lies on.
+    assert "ladder=" not in seen
+    go(page, "Hits")
+    decay = page.get_by_role("slider", name="Decay", exact=True)
+    expect(page.get_by_label("Decay, typed, in ms", exact=True)).to_have_value(re.compile("^420"))
+    decay.dblclick()
+    expect(page.get_by_label("Decay, typed, in ms", exact=True)).to_have_value(re.compile("^340"))
 
 
 def test_typed_units_notes_and_note_values_are_understood_and_the_rest_is_said(

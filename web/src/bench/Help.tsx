@@ -23,6 +23,8 @@ const KEYS: [string, string][] = [
   ["F", "to the findings"],
   ["+, −, arrows, Home", "zoom and scroll the focused beat window or ladder"],
   ["arrow keys", "move the focused slider or point; Shift for ten steps on a point"],
+  ["wheel", "moves the point under the pointer; Shift for ten steps"],
+  ["double-click", "brings a slider or a point back to its default"],
   ["?", "this list"],
 ];
 

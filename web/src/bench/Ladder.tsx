@@ -275,6 +275,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
                     text={`${one.hz.toFixed(0)} Hz`}
                     onDrag={(_, dy) => one.set(y.invert(y(one.hz) + dy))}
                     onNudge={(_, up) => one.set(one.hz + up)}
+                    onReset={() => one.set(one.usual)}
                   />
                 </g>
               );

@@ -53,6 +53,7 @@ export function Slider(props: Props) {
         aria-valuetext={moves || saysOff ? resting : `${shown} ${control.unit}`}
         aria-description={control.help}
         disabled={disabled}
+        onDoubleClick={() => onChange(control.default)}
         onChange={(event) => {
           const place = Number(event.target.value);
           onChange(linear ? onStep(control, place) : valueAt(control, place / FINE));

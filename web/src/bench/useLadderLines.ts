@@ -13,6 +13,8 @@ export interface LadderLine {
   hz: number;
   low: number;
   high: number;
+  /** Where a double-click takes it. */
+  usual: number;
   set: (hz: number) => void;
 }
 
@@ -35,12 +37,13 @@ export function useLadderLines(step: StepId): LadderLine[] {
   const limits = { kick: useLimits("carve_kick"), bass: useLimits("carve_bass") };
   if (trial) return [];
   const carved = (side: Side, name: string, label: string): LadderLine => {
-    const { low, high } = limits[side](name);
+    const { low, high, default: usual } = limits[side](name);
     return {
       side,
       label,
       low,
       high,
+      usual,
       hz: valueOf(shown, side, name) ?? low,
       set: (hz) => change(carve(side, { [name]: Math.round(limited(hz, low, high)) })),
     };
@@ -48,13 +51,13 @@ export function useLadderLines(step: StepId): LadderLine[] {
   /** Whether a dial does anything as it stands. */
   const works = (side: Side, name: string) => valueOf(shown, side, name) !== limits[side](name).off;
   if (step === "separate") return separating(works, carved);
-  const { low, high, off } = bass("highpass_hz");
+  const { low, high, off, default: usual } = bass("highpass_hz");
   const line = voicesOf(shown)[0];
   const cut = line?.bass.kind === "made" ? line.bass.recipe.highpass_hz : off;
   if (!line || cut === null || cut === undefined || cut === off) return [];
   const set = (hz: number) =>
     change(editBass(line.id, { highpass_hz: Math.round(limited(hz, low, high)) }));
-  return [{ side: "bass", label: "High-pass of the bass", hz: cut, low, high, set }];
+  return [{ side: "bass", label: "High-pass of the bass", hz: cut, low, high, usual, set }];
 }
 
 /** What either side gives up: its high-pass always, the others where they do something. */

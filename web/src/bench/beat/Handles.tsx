@@ -75,6 +75,7 @@ export function DuckHandles(props: { x: Scale; from: number; height: number; ori
           onDrag={(dx, dy) =>
             set({ hold_ms: duck.hold_ms + dx / ms, depth_db: duck.depth_db + dy / db })
           }
+          twoWays
           onNudge={(right, above) =>
             set({ hold_ms: duck.hold_ms + right, depth_db: duck.depth_db - 0.5 * above })
           }

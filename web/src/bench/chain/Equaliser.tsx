@@ -67,6 +67,7 @@ export function Equaliser({ stage, sheet, report, onChange, moved }: Props) {
         high={tone.high}
         text={text}
         onDrag={(dx, dy) => onChange({ [hz]: toned(dx), ...gained(dy) })}
+        twoWays
         onNudge={(right, up) =>
           onChange({
             ...(right ? { [hz]: valueAt(tone, placeOf(tone, now.hz) + right / 200) } : {}),

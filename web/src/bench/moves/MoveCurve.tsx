@@ -128,6 +128,7 @@ export function MoveCurve({ move, control, onChange }: Props) {
                 }
                 onFocus={() => setAt(n)}
                 onRemove={() => onChange(withoutMovePoint(points, n))}
+                twoWays
                 onNudge={(right, up) =>
                   put(n, {
                     at: point.at + 0.01 * right,

@@ -146,6 +146,7 @@ export function CurveEditor({ duck, onChange, gap, needed }: Props) {
                 onDrag={(dx, dy) => drag(n, dx, dy)}
                 onFocus={() => setAt(n)}
                 onRemove={() => remove(n)}
+                twoWays
                 onNudge={(right, up) =>
                   move(n, {
                     at_ms: right
