@@ -19,6 +19,7 @@ FLAGS = [
     "--autoplay-policy=no-user-gesture-required",
 ]  # fmt: skip
 WIDTH, HEIGHT = 1280, 800
+STEPS = ("brief", "hits", "tune", "line", "separate", "duck", "room", "handover", "log", "stock")
 
 # A busy machine may take its time; nothing waits longer than it has to.
 expect.set_options(timeout=15_000)
@@ -160,3 +161,18 @@ def zoom_of(page: Page, name: str) -> tuple[float, float]:
     found = re.search(rf"[?&]{name}=([\d.]+)%7E([\d.]+)", page.url)
     assert found
     return float(found[1]), float(found[2])
+
+
+def resized(page: Page, width: int, height: int) -> None:
+    """The page drawn anew in a window of another size."""
+    page.set_viewport_size({"width": width, "height": height})
+    page.evaluate("() => new Promise(drawn => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
+
+
+def tabs_of(page: Page) -> list[str]:
+    """The ids of the tabs of the step that is shown, as far as it has some."""
+    sets = "/^(tab|brief|line|separate|duck|room|stock)$/"
+    found = page.evaluate(
+        f"() => [...document.querySelectorAll('.step input[type=radio]')].filter(one => {sets}.test(one.name)).map(one => one.id)"
+    )
+    return [str(one) for one in found]

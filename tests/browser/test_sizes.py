@@ -5,11 +5,8 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.serving import Server, middle, settled, zoom_of
+from tests.browser.serving import STEPS, Server, middle, resized, settled, tabs_of, zoom_of
 
-STEPS = ("brief", "hits", "tune", "line", "separate", "duck", "room", "handover", "log", "stock")
-TABS = """() => [...document.querySelectorAll('.step [role=group] input[type=radio]')].map(one => one.id)
-  .filter(id => /^(tab|brief|line|separate|room|stock)-/.test(id))"""
 # 24 CSS pixels: WCAG 2.2, success criterion 2.5.8. A box or a dot is hit by its label too.
 FLAWS = """() => {
   const flaws = [];
@@ -46,7 +43,6 @@ FLAWS = """() => {
   for (const one of document.querySelectorAll('label[tabindex="0"]')) flaws.push(`no use of Tab: ${named(one)}`);
   return flaws;
 }"""
-DRAWN = "() => new Promise(drawn => requestAnimationFrame(() => requestAnimationFrame(drawn)))"
 
 
 def _flaws(page: Page, server: Server, sizes: tuple[tuple[int, int], ...]) -> list[str]:
@@ -54,13 +50,12 @@ def _flaws(page: Page, server: Server, sizes: tuple[tuple[int, int], ...]) -> li
     for step in STEPS:
         page.goto(f"{server.address}/tracks/1/{step}")
         settled(page)
-        for tab in [None, *page.evaluate(TABS)[1:]]:
+        for tab in [None, *tabs_of(page)[1:]]:
             if tab:
                 page.locator(f"label[for='{tab}']").click()
                 settled(page)
             for width, height in sizes:
-                page.set_viewport_size({"width": width, "height": height})
-                page.evaluate(DRAWN)
+                resized(page, width, height)
                 found += [f"{step} {tab or ''} at {width}: {flaw}" for flaw in page.evaluate(FLAWS)]
         findings = page.get_by_role("region", name="Findings")
         findings.scroll_into_view_if_needed()

@@ -28,7 +28,7 @@ export function CompareBar() {
   }, [what, stage]);
   const hear = (which: "a" | "b") => {
     compare.hear(which);
-    if (!listening.playing) listening.start();
+    listening.start();
   };
   useShortcuts(against && !blind ? { a: () => hear(hearing === "a" ? "b" : "a") } : {});
   if (!against) return null;
@@ -63,7 +63,7 @@ export function CompareBar() {
             title={`${BLIND_ROUNDS} rounds: X is one of them, and only your ears say which`}
             onClick={() => {
               compare.startBlind();
-              if (!listening.playing) listening.start();
+              listening.start();
             }}
           >
             Blind…
@@ -115,7 +115,7 @@ function Blind() {
   }, [line, queries, say, track.id, written]);
   const hear = (which: "a" | "b" | "x") => {
     compare.hearBlind(which);
-    if (!listening.playing) listening.start();
+    listening.start();
   };
   useShortcuts(blind && !over ? { a: () => hear(NEXT_HEARD[blind.heard]) } : {});
   if (!blind) return null;

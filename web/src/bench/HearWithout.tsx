@@ -24,7 +24,7 @@ export function HearWithout({ of, on, without }: Props) {
       onClick={() => {
         if (going) return compare.end();
         compare.begin({ label, state: without(state) });
-        if (!listening.playing) listening.start();
+        listening.start();
       }}
     >
       hear without

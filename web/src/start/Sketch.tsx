@@ -4,6 +4,12 @@ import { api, type ListedTrack } from "../api/client";
 
 const [WIDTH, HEIGHT] = [128, 28];
 const MIDDLE = HEIGHT / 2;
+/** How wide a mark is at least, and how far it reaches up from the axis, or down. */
+const ROWS = [
+  ["lines", 1, 2 - MIDDLE],
+  ["kick", 3, MIDDLE - 1],
+  ["hits", 1.5, 5],
+] as const;
 
 /** The pattern of a track: kick above the axis, the other hits on it, lines below; key and tempo beside it. */
 export function Sketch({ track }: { track: ListedTrack }) {
@@ -32,36 +38,19 @@ export function Sketch({ track }: { track: ListedTrack }) {
         role="img"
         aria-label={`Pattern of ${track.name}`}
       >
-        {data?.lines.map(([at, lasts, velocity], n) => (
-          <rect
-            key={n}
-            className="line"
-            x={at * WIDTH}
-            y={MIDDLE + 1}
-            width={Math.max(1, lasts * WIDTH - 1)}
-            height={velocity * (MIDDLE - 2)}
-          />
-        ))}
-        {data?.kick.map(([at, , velocity], n) => (
-          <rect
-            key={n}
-            className="kick"
-            x={at * WIDTH}
-            y={MIDDLE - velocity * (MIDDLE - 1)}
-            width={3}
-            height={velocity * (MIDDLE - 1)}
-          />
-        ))}
-        {data?.hits.map(([at, , velocity], n) => (
-          <rect
-            key={n}
-            className="hit"
-            x={at * WIDTH}
-            y={MIDDLE - 5 * velocity}
-            width={1.5}
-            height={5 * velocity}
-          />
-        ))}
+        {data &&
+          ROWS.flatMap(([row, least, reach]) =>
+            data[row].map(([at, lasts, velocity], n) => (
+              <rect
+                key={`${row} ${n}`}
+                className={row}
+                x={at * WIDTH}
+                y={reach < 0 ? MIDDLE + 1 : MIDDLE - velocity * reach}
+                width={Math.max(least, lasts * WIDTH - 1)}
+                height={velocity * Math.abs(reach)}
+              />
+            )),
+          )}
         <line x2={WIDTH} y1={MIDDLE} y2={MIDDLE} />
       </svg>
       {data && (

@@ -43,7 +43,7 @@ export function VersionRow({ version, before, onChanged, onDelete }: Props) {
         if (as === "a") compare.setBase({ label: name, state: heard });
         else compare.begin({ label: name, state: heard });
         if (as === "a") compare.hear("a");
-        if (!listening.playing) listening.start();
+        listening.start();
       })
       .catch(failed);
   const back = () => {

@@ -62,7 +62,7 @@ export function References() {
   );
   const hear = (record: ReferenceView) => {
     compare.begin({ label: record.name, record });
-    if (!listening.playing) listening.start();
+    listening.start();
   };
   return (
     <div className="references">
@@ -219,7 +219,7 @@ function Differences({ differences, used }: { differences: Finding[]; used: numb
       .then((effect) => {
         const label = finding.fixes["nearer"] ?? "";
         startTrial({ finding, label, effect, hearing: true });
-        if (!listening.playing) listening.start();
+        listening.start();
       })
       .catch((error: Error) => say(error.message))
       .finally(() => setTrying(null));

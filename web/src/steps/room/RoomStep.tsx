@@ -41,7 +41,7 @@ export function RoomStep() {
           title="What is played goes through this place, in every step (O)"
           onClick={() => {
             inRoom.hear(through === null);
-            if (through === null && !listening.playing) listening.start();
+            if (through === null) listening.start();
           }}
         >
           Hear it there

@@ -37,7 +37,7 @@ export function Design() {
     if (!one) return;
     setAt(n);
     compare.begin({ label: soundOf(one), state: one.state });
-    if (!listening.playing) listening.start();
+    listening.start();
   };
   const take = (one: Designed) => {
     compare.end();

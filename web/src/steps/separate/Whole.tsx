@@ -42,7 +42,7 @@ export function Whole() {
     setAt(n);
     if (n === 0) compare.end();
     else compare.begin({ label: nameOf(n, degrees.length), state: one.state });
-    if (!listening.playing) listening.start();
+    listening.start();
   };
   const take = () => {
     if (!degree) return;
