@@ -58,7 +58,7 @@ class StageEar(Input):
 class Stroke(HitQuestion):
     """A hit as it is struck: how hard, which of its takes, how high, or only a part of it."""
 
-    strength: Annotated[float, Field(gt=0.0, le=1.0)] = 1.0
+    velocity: Annotated[float, Field(gt=0.0, le=1.0)] = 1.0
     turn: Annotated[int, Field(ge=0, lt=1000)] = 0
     semitones: Annotated[float, Field(ge=-24.0, le=24.0)] = 0.0
     layer: Annotated[int, Field(ge=0, lt=8)] | None = None
@@ -197,10 +197,10 @@ def hit_sound(desk: AtDesk, stroke: Stroke) -> Wav:
             match_db = report(x, y, chain[stroke.ear.stage], RATE, _TONE_HZ).match_db
             x = y * 10 ** (min(match_db, 24.0) / 20)
     elif stroke.layer is not None:
-        x = hits.layer(hit, layer_there(hit, stroke.layer, "layer"), bpm, stroke.strength, stroke.turn)
+        x = hits.layer(hit, layer_there(hit, stroke.layer, "layer"), bpm, stroke.velocity, stroke.turn)
     else:
         high = shifted(hit, stroke.semitones) if stroke.semitones else hit
-        x = hits.hit(high, bpm, stroke.strength, stroke.turn)
+        x = hits.hit(high, bpm, stroke.velocity, stroke.turn)
     if stroke.against is not None:
         hz = music.midi_to_hz(music.note_to_midi(stroke.against), stroke.brief.a4_hz)
         x = with_tone(x, hz, RATE)

@@ -14,7 +14,7 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import voices
 from juglant.core.lowend.byhand import one_note
-from juglant.core.lowend.fitting import Fitted, FittedStrokes, fitted, fitted_strokes, strength_of
+from juglant.core.lowend.fitting import Fitted, FittedStrokes, fitted, fitted_strokes, velocity_of
 from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.voices import Voices
 from juglant.core.music import beat_ms
@@ -117,7 +117,7 @@ def strokes(desk: AtDesk, question: HeardStrokes) -> FittedStrokes:
     if not found:
         raise UserError(f"No stroke was found in {state.named(question.heard)}.", "heard")
     return fitted_strokes(
-        [(stroke.at_ms / beat, strength_of(stroke.strength, hit)) for stroke in found], state.brief, hit
+        [(stroke.at_ms / beat, velocity_of(stroke.velocity, hit)) for stroke in found], state.brief, hit
     )
 
 

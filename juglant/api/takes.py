@@ -67,8 +67,8 @@ class GroupQuestion(Input):
     ]
 
 
-class StrengthGroup(BaseModel):
-    """Takes of about one strength, and up to which stroke they play."""
+class VelocityGroup(BaseModel):
+    """Takes of about one velocity, and up to which stroke they play."""
 
     takes: list[int]
     up_to: float
@@ -126,8 +126,8 @@ def wave(desk: AtDesk, question: WaveQuestion) -> Response:
 
 
 @router.post("/groups")
-def groups(question: GroupQuestion) -> list[StrengthGroup]:
+def groups(question: GroupQuestion) -> list[VelocityGroup]:
     """Which takes are round robins of each other, and which are softer strokes."""
-    found = takes.strength_groups(question.levels_dbfs)
+    found = takes.velocity_groups(question.levels_dbfs)
     reach = takes.reaches(found, question.levels_dbfs)
-    return [StrengthGroup(takes=group, up_to=up_to) for group, up_to in zip(found, reach, strict=True)]
+    return [VelocityGroup(takes=group, up_to=up_to) for group, up_to in zip(found, reach, strict=True)]

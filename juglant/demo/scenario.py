@@ -27,7 +27,7 @@ from juglant.store.database import Studio
 
 
 def _steps(*places: float, soft: tuple[float, ...] = ()) -> tuple[HitStep, ...]:
-    return tuple(HitStep(at=at, strength=0.6 if at in soft else 1.0) for at in places)
+    return tuple(HitStep(at=at, velocity=0.6 if at in soft else 1.0) for at in places)
 
 
 # A full kick well off its key, over off-beats that fill the same octave, hardly ducked.

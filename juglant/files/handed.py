@@ -51,10 +51,10 @@ def _strokes(session: Session, hit: Hit, brief: Brief, name: str) -> list[Shot]:
     numbers = session.measured_hit(hit, brief).hit
     return [
         Shot(
-            name + stroke, session.hits.hit(hit, brief.bpm, strength, turn), numbers.fundamental_hz,
+            name + stroke, session.hits.hit(hit, brief.bpm, velocity, turn), numbers.fundamental_hz,
             numbers.note,
         )
-        for stroke, strength, turn in strokes_of(hit)
+        for stroke, velocity, turn in strokes_of(hit)
     ]  # fmt: skip
 
 

@@ -56,20 +56,20 @@ class Sample:
 
 
 def _layers(hit: Hit) -> list[tuple[int, int, float, int]]:
-    """Velocity from and to, strength and turn of every file of a hit."""
+    """Lowest and highest MIDI velocity, the velocity it is struck with, and turn of every file of a hit."""
     takes = strokes_of(hit)
     if len(takes) > 1:
-        reach = sorted({strength for _, strength, _ in takes})
+        reach = sorted({velocity for _, velocity, _ in takes})
         edges = {one: round(127 * one) for one in reach}
         below = dict(zip(reach, [0, *(edges[one] for one in reach[:-1])], strict=True))
-        return [(below[strength] + 1, edges[strength], strength, turn) for _, strength, turn in takes]
+        return [(below[velocity] + 1, edges[velocity], velocity, turn) for _, velocity, turn in takes]
     turns = range(_TURNS) if varies(hit) else range(1)
     felt = any((hit.velocity.level, hit.velocity.brightness, hit.velocity.decay, hit.velocity.pitch))
     layers = _LAYERS if felt else _LAYERS[-1:]
     lows = [1, *(to + 1 for to, _ in layers[:-1])]
     return [
-        (low, to, strength, turn)
-        for low, (to, strength) in zip(lows, layers, strict=True) for turn in turns
+        (low, to, velocity, turn)
+        for low, (to, velocity) in zip(lows, layers, strict=True) for turn in turns
     ]  # fmt: skip
 
 
@@ -91,8 +91,8 @@ def drum_samples(session: Session, bpm: float, hits: Sequence[Hit]) -> list[Samp
     names = numbered([plain_name(hit.name) for hit in hits])
     for name, key, hit in zip(names, _keys(hits), hits, strict=True):
         struck = [
-            (low, to, turn, session.hits.hit(hit, bpm, strength, turn))
-            for low, to, strength, turn in _layers(hit)
+            (low, to, turn, session.hits.hit(hit, bpm, velocity, turn))
+            for low, to, velocity, turn in _layers(hit)
         ]
         peak = max(float(np.abs(x).max(initial=0.0)) for *_, x in struck)
         gain = 10 ** (PEAK_DB / 20) / max(peak, 1e-9)

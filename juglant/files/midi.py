@@ -143,8 +143,8 @@ def _written(name: str, stretches: list[Stretch]) -> bytes:
     def pulses(ms: float) -> int:
         return round(ms / beat * PULSES)
 
-    def velocity(strength: float) -> int:
-        return max(1, round(127 * strength))
+    def of_127(velocity: float) -> int:
+        return max(1, round(127 * velocity))
 
     file = mido.MidiFile(type=1, ticks_per_beat=PULSES, charset="utf-8")
     head = mido.MidiTrack([
@@ -164,7 +164,7 @@ def _written(name: str, stretches: list[Stretch]) -> bytes:
     for hit in state.all_hits:
         key = _DRUM_KEYS["kick" if hit is state.kick else hit.kind]
         struck = [
-            (pulses(at), _HIT_PULSES, key, velocity(one.strength), _DRUM_CHANNEL)
+            (pulses(at), _HIT_PULSES, key, of_127(one.velocity), _DRUM_CHANNEL)
             for stretch in stretches if not stretch.state.hit(hit.id).mute
             for one in strokes_of(stretch.state.hit(hit.id), stretch.state.brief)
             for at in stretch.times(one.at_ms)
@@ -177,9 +177,7 @@ def _written(name: str, stretches: list[Stretch]) -> bytes:
             for note in stretch.lines.get(line, ()):
                 for starts in stretch.times(note.start_ms):
                     at, ends = pulses(starts), pulses(min(starts + note.length_ms, stretch.to_ms))
-                    events.append(
-                        (at, max(1, ends - at), note.midi, velocity(note.velocity), _BASS_CHANNEL)
-                    )
+                    events.append((at, max(1, ends - at), note.midi, of_127(note.velocity), _BASS_CHANNEL))
         if events:
             file.tracks.append(_track(line.capitalize(), events))
     ghost = [

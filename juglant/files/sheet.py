@@ -84,7 +84,7 @@ def compressor_rows(one: AsCompressor) -> list[tuple[str, str]]:
 def _beats(hit: Hit) -> str:
     """Where a hit is struck, in beats from 1, and how hard where not in full."""
     return ", ".join(
-        f"{step.at + 1:g}" + (f" ({100 * step.strength:.0f} %)" if step.strength < 1 else "")
+        f"{step.at + 1:g}" + (f" ({100 * step.velocity:.0f} %)" if step.velocity < 1 else "")
         for step in hit.steps
     )
 

@@ -70,8 +70,8 @@ def test_a_body_must_say_its_length_and_keep_to_it(client: TestClient) -> None:
             "audio is missing",
         ),
         (
-            {"kick": {"steps": [{"at": 1, "strength": 2}]}},
-            "state.parts.0.hit.steps.0.strength",
+            {"kick": {"steps": [{"at": 1, "velocity": 2}]}},
+            "state.parts.0.hit.steps.0.velocity",
             "at most 1",
         ),
         (

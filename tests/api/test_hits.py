@@ -48,7 +48,7 @@ def test_a_hit_is_heard_whole_by_layer_and_by_stage(client: TestClient) -> None:
     assert whole.ndim == 2
     one, _ = _sound(client, hit=hit, layer=0)
     assert one.ndim == 1
-    soft, _ = _sound(client, hit=hit, strength=0.3)
+    soft, _ = _sound(client, hit=hit, velocity=0.3)
     assert np.max(np.abs(soft)) < 0.6 * np.max(np.abs(whole))
     before, _ = _sound(client, hit=hit, ear={"stage": 0, "after": False})
     after, _ = _sound(client, hit=hit, ear={"stage": 0, "after": True})

@@ -35,7 +35,7 @@ def _softened(page: Page, demo: Server, name: str) -> None:
     state = track["state"]
     for part in state["parts"]:
         if part["name"] == name:
-            part["steps"] = [{**step, "strength": 0.01} for step in part["steps"]]
+            part["steps"] = [{**step, "velocity": 0.01} for step in part["steps"]]
     put = {"state": state, "based_on": track["revision"], "section": track["section"]}
     assert page.request.put(f"{demo.address}/api/tracks/1/state", data=put).ok
 
@@ -69,11 +69,11 @@ def test_a_hit_is_recorded_over_its_pattern_where_and_as_hard_as_it_was_struck(
     old = {step["at"] + 4 * before["bars"] * n for step in before["steps"] for n in range(8)}
     fresh = [one for one in after["steps"] if min(abs(one["at"] - at) for at in old) > 1e-6]
     loop = 4 * after["bars"]
-    hardest = max(fresh, key=lambda one: one["strength"])
+    hardest = max(fresh, key=lambda one: one["velocity"])
     since = sorted((one["at"] - hardest["at"]) % loop for one in fresh)
     # To 3 ms at most, which no drummer plays.
     assert [round(one, 2) for one in since] == [0.0, 1.5, 3.0]
-    softer = sorted((one["strength"] for one in fresh), reverse=True)
+    softer = sorted((one["velocity"] for one in fresh), reverse=True)
     assert softer[0] > softer[1] > softer[2]
 
 

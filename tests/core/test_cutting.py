@@ -13,8 +13,8 @@ from juglant.core.measure.takes import (
     guess_job,
     piece_of,
     reaches,
-    strength_groups,
     take_numbers,
+    velocity_groups,
     zero_before,
 )
 from juglant.core.recipes.hit import Hit, Imported, Take
@@ -82,8 +82,8 @@ def test_a_piece_ends_at_nought_and_keeps_its_channels() -> None:
 
 
 @given(st.lists(st.floats(-60.0, 0.0), min_size=1, max_size=24))
-def test_every_take_is_in_one_group_and_groups_fall_in_strength(levels: list[float]) -> None:
-    groups = strength_groups(levels)
+def test_every_take_is_in_one_group_and_groups_fall_in_velocity(levels: list[float]) -> None:
+    groups = velocity_groups(levels)
     assert sorted(take for group in groups for take in group) == list(range(len(levels)))
     tops = [levels[group[0]] for group in groups]
     assert tops == sorted(tops, reverse=True)

@@ -51,7 +51,7 @@ FILES = {
     "a" * 64: np.stack([0.5 * ring(180.0, 200, 0.4), 0.4 * ring(230.0, 150, 0.4)], axis=1),
     "b" * 64: 0.5 * ring(90.0, 300, 0.4), "c" * 64: np.stack([sine(60.0, 1.1, -12), sine(75.0, 1.1, -18)], axis=1),
 }  # fmt: skip
-STEPS = (HitStep(at=0.5), HitStep(at=1.75, strength=0.6), HitStep(at=3.0))
+STEPS = (HitStep(at=0.5), HitStep(at=1.75, velocity=0.6), HitStep(at=3.0))
 NOTES = (Note(at=0.0, beats=0.7), Note(at=1.5, beats=1.0, semitones=7, velocity=0.7, glide=True))
 LOOP: dict[str, Any] = {"stages": (SpaceStage(decay_ms=200.0),), "after": (DriveStage(drive_db=6.0),)}
 PLACE = Place(gain_db=-2.0, pan=0.2, width=0.8, mono_below_hz=90.0, delay_ms=0.4)

@@ -11,7 +11,7 @@ from juglant.core.hits.align import align, cancellations, joined
 from juglant.core.hits.moved import shifted
 from juglant.core.hits.render import delayed_by, take_for
 from juglant.core.lowend.session import Array, Session
-from juglant.core.measure.takes import reaches, strength_groups
+from juglant.core.measure.takes import reaches, velocity_groups
 from juglant.core.measure.width import side_delay
 from juglant.core.recipes.chain import DriveStage, LevelStage
 from juglant.core.recipes.hit import (
@@ -177,7 +177,7 @@ def test_a_softer_stroke_is_quieter_duller_and_shorter(source: Any) -> None:
         power = np.abs(np.fft.rfft(x)) ** 2
         return float(np.sum(np.arange(power.size) * RATE / x.size * power) / np.sum(power))
 
-    loud, soft = (SESSION.hits.hit(hit, 120.0, strength) for strength in (1.0, 0.4))
+    loud, soft = (SESSION.hits.hit(hit, 120.0, velocity) for velocity in (1.0, 0.4))
     assert np.max(np.abs(soft)) < 0.7 * np.max(np.abs(loud))
     assert centroid(soft) < centroid(loud)
     flat = hit.model_copy(update={"velocity": Velocity(level=0.0, brightness=0.0, decay=0.0, pitch=0.0)})
@@ -185,18 +185,18 @@ def test_a_softer_stroke_is_quieter_duller_and_shorter(source: Any) -> None:
         assert np.array_equal(SESSION.hits.hit(flat, 120.0, 0.4), SESSION.hits.hit(flat, 120.0))
 
 
-def test_takes_are_played_in_turn_and_by_strength() -> None:
+def test_takes_are_played_in_turn_and_by_velocity() -> None:
     source = Imported(
         audio=BODY, name="hard",
         takes=(Take(audio=BODY, name="hard again"), Take(audio=CLICK, name="soft", up_to=0.5)),
     )  # fmt: skip
     names = [
-        take_for(source, strength, turn).name
-        for strength, turn in ((1.0, 0), (1.0, 1), (1.0, 2), (0.4, 0), (0.4, 1))
+        take_for(source, velocity, turn).name
+        for velocity, turn in ((1.0, 0), (1.0, 1), (1.0, 2), (0.4, 0), (0.4, 1))
     ]
     assert names == ["hard", "hard again", "hard", "soft", "soft"]
     levels = [-3.0, -9.5, -4.0, -10.0, -20.0]
-    groups = strength_groups(levels)
+    groups = velocity_groups(levels)
     assert groups == [[0, 2], [1, 3], [4]]
     up_to = reaches(groups, levels)
     assert up_to[0] == 1.0

@@ -54,7 +54,7 @@ def test_swing_moves_second_sixteenths_only(sixteenth: int, percent: float) -> N
 def test_swing_is_heard_in_kicks_strokes_and_notes_alike() -> None:
     # Two thirds of an eighth is the second of three in a triplet.
     brief = BRIEF.model_copy(update={"swing_percent": 66.0})
-    hit = Hit.of(MadeHat(), steps=(HitStep(at=0.25, strength=0.5),))
+    hit = Hit.of(MadeHat(), steps=(HitStep(at=0.25, velocity=0.5),))
     recipe = BassRecipe(pattern=(Note(at=0.25, beats=0.25),))
     state = TrackState.of(
         brief=brief,
@@ -65,7 +65,7 @@ def test_swing_is_heard_in_kicks_strokes_and_notes_alike() -> None:
     played = line_of(state)
     assert played.starts("kick")[1] == pytest.approx(165.0)
     assert [stroke.at_ms for stroke in played.strokes["hat"]] == pytest.approx([165.0, 2165.0])
-    assert played.strokes["hat"][0].strength == 0.5
+    assert played.strokes["hat"][0].velocity == 0.5
     assert notes(recipe, brief)[0].start_ms == pytest.approx(165.0)
     # It lasts as long as it did: its end falls on an eighth, which does not swing.
     assert notes(recipe, brief)[0].length_ms == pytest.approx(85.0)
@@ -156,7 +156,7 @@ def test_a_choked_sound_ends_where_the_other_begins_without_a_click() -> None:
     assert not np.any(late[: round(0.5 * RATE) - 1])
 
 
-def test_strokes_of_different_strength_and_width_share_one_voice() -> None:
+def test_strokes_of_different_velocity_and_width_share_one_voice() -> None:
     mono, wide = np.ones(4800), np.full((4800, 2), 0.5)
     y = place([(0.0, mono), (50.0, wide)], RATE, RATE, loop=False)
     assert y.shape == (RATE, 2)
@@ -202,7 +202,7 @@ def test_a_hit_in_a_choke_group_cuts_the_kick_and_no_other_change_of_it_does() -
 def test_the_rest_of_the_loop_is_the_other_hits() -> None:
     state = _state()
     assert rest_loop(SESSION, state) is None
-    hat = Hit.of(MadeHat(), name="Hat", steps=(HitStep(at=0.5), HitStep(at=2.5, strength=0.5)))
+    hat = Hit.of(MadeHat(), name="Hat", steps=(HitStep(at=0.5), HitStep(at=2.5, velocity=0.5)))
     rest = rest_loop(SESSION, changed(state, hits=(hat,)))
     assert rest is not None
     assert rest.shape[1] == 2

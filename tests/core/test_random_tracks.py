@@ -57,7 +57,7 @@ def _part(kind: str, n: int, by: random.Random) -> AnyPart:
     if kind in RECIPES:
         layers = [{"source": {"kind": kind, "recipe": changed_by_chance(RECIPES[kind](), by)}}]
         steps = tuple(
-            HitStep(at=at, strength=by.uniform(0.1, 1.0)) for at in sorted(by.sample(range(4), 2))
+            HitStep(at=at, velocity=by.uniform(0.1, 1.0)) for at in sorted(by.sample(range(4), 2))
         )
         return Hit.model_validate({**common, "layers": layers, "steps": steps, "kind": "percussion"})
     if kind in lines:

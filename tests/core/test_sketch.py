@@ -20,7 +20,7 @@ def test_strokes_and_notes_lie_where_they_are_played() -> None:
 
 
 def test_what_is_muted_is_not_drawn_and_a_file_lasts_the_whole_loop() -> None:
-    hat = Hit.of(MadeHat(), name="Hat", kind="hat", steps=(HitStep(at=1.5, strength=0.4),))
+    hat = Hit.of(MadeHat(), name="Hat", kind="hat", steps=(HitStep(at=1.5, velocity=0.4),))
     heard = changed(TrackState(), hits=(hat,), bass=ImportedBass(audio="a" * 64, name="loop"))
     found = sketch(heard)
     # One bar of a hat in a loop of two.

@@ -92,7 +92,7 @@ PARTS: dict[str, AnyPart] = {
     "kick": Hit(id="kick", steps=on_beats(1, 2, 3, 4)),
     "bass": Voice(id="bass", name="bass", bass=MadeBass(recipe=BassRecipe())),
     "file line": Voice(id="bass", name="bass", bass=ImportedBass(audio=WIDE, name="x")),
-    "hat": TICK.model_copy(update={"id": "hat", "steps": (HitStep(at=0.5), HitStep(at=2, strength=0.4))}),
+    "hat": TICK.model_copy(update={"id": "hat", "steps": (HitStep(at=0.5), HitStep(at=2, velocity=0.4))}),
     "sampled hit": Hit.of(Imported(audio=WIDE, name="x"), id="sampled", name="S", steps=on_beats(2)),
     "stem": Stem(id="stem", name="Stem", audio=WIDE),
     "chord": Chord(id="chord"),

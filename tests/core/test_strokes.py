@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from juglant.core.lowend.fitting import fitted_strokes, strength_of
+from juglant.core.lowend.fitting import fitted_strokes, velocity_of
 from juglant.core.lowend.line import strokes_of
 from juglant.core.lowend.session import Session
 from juglant.core.music import beat_ms
@@ -44,14 +44,14 @@ def test_a_played_kick_track_becomes_a_pattern_within_3_ms_and_1_db(seed: int, c
     state = TrackState.of(brief=BRIEF, kick=kick, stems=(Stem(name="Played", audio=LOOP),))
     beat = beat_ms(BRIEF.bpm)
     heard = session.strokes(state, "played")
-    found = fitted_strokes([(one.at_ms / beat, strength_of(one.strength, kick)) for one in heard], BRIEF)
+    found = fitted_strokes([(one.at_ms / beat, velocity_of(one.velocity, kick)) for one in heard], BRIEF)
     assert found.bars == 4
     assert len(found.steps) == count
     placed = strokes_of(state.kick.model_copy(update={"steps": found.steps, "bars": found.bars}), BRIEF)
     assert [one.at_ms for one in placed] == pytest.approx(at_ms, abs=3.0)
     full = float(np.max(np.abs(session.hits.hit(kick, BRIEF.bpm))))
     made = [
-        20 * np.log10(np.max(np.abs(session.hits.hit(kick, BRIEF.bpm, one.strength))) / full)
+        20 * np.log10(np.max(np.abs(session.hits.hit(kick, BRIEF.bpm, one.velocity))) / full)
         for one in placed
     ]
     assert made == pytest.approx(levels_db, abs=1.0)
@@ -69,7 +69,7 @@ def test_strokes_stay_off_the_grid_and_the_swing_is_taken_back() -> None:
 def test_two_strokes_within_30_ms_are_one_and_what_is_left_out_is_said() -> None:
     near = 29.0 / beat_ms(116.0)
     found = fitted_strokes([(1.0, 0.4), (1.0 + near, 0.9), (40.0, 1.0)], BRIEF)
-    assert [(step.at, step.strength) for step in found.steps] == [(1.0, 0.9)]
+    assert [(step.at, step.velocity) for step in found.steps] == [(1.0, 0.9)]
     assert "after bar 8" in found.said[0]
     apart = 31.0 / beat_ms(116.0)
     assert len(fitted_strokes([(1.0, 0.4), (1.0 + apart, 0.9)], BRIEF).steps) == 2
@@ -80,7 +80,7 @@ def test_two_strokes_within_30_ms_are_one_and_what_is_left_out_is_said() -> None
 @pytest.mark.parametrize("level", [0.5, 0.7, 1.0])
 def test_a_stroke_is_as_loud_as_the_one_that_was_heard_whatever_the_velocity(level: float) -> None:
     hit = Hit.of(MadeKick(recipe=SHORT), velocity=Velocity(level=level, brightness=0, decay=0, pitch=0))
-    strength = strength_of(10 ** (-8.0 / 40), hit)
+    velocity = velocity_of(10 ** (-8.0 / 40), hit)
     hits = Session().hits
-    full, soft = (float(np.max(np.abs(hits.hit(hit, 116.0, s)))) for s in (1.0, strength))
+    full, soft = (float(np.max(np.abs(hits.hit(hit, 116.0, s)))) for s in (1.0, velocity))
     assert 20 * np.log10(soft / full) == pytest.approx(-8.0, abs=0.05)

@@ -32,9 +32,9 @@ SOUNDS: tuple[Made, ...] = (
 RENDER = HitRenderer(Kept(400), nothing_imported)
 
 
-def _strokes(source: Made, amount: float, strength: float = 1.0) -> list[Array]:
+def _strokes(source: Made, amount: float, velocity: float = 1.0) -> list[Array]:
     hit = Hit.of(source, vary=amount)
-    return [RENDER.hit(hit, 126.0, strength, turn) for turn in range(8)]
+    return [RENDER.hit(hit, 126.0, velocity, turn) for turn in range(8)]
 
 
 def _apart_db(x: Array, y: Array) -> float:
@@ -83,7 +83,7 @@ def test_none_is_none_and_the_first_stroke_is_the_plain_one() -> None:
     hit = Hit.of(MadeHat(), vary=0.5)
     assert np.array_equal(again.hit(hit, 126.0, 1.0, 3), varied[3])
     assert np.array_equal(again.hit(hit, 126.0, 1.0, 8), plain)
-    soft = _strokes(MadeHat(), 0.5, strength=0.4)
+    soft = _strokes(MadeHat(), 0.5, velocity=0.4)
     assert _apart_db(soft[0], soft[1]) < -10
 
 

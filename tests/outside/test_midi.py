@@ -32,7 +32,7 @@ def _state(swing: float = 58.0) -> TrackState:
             bpm=127.3, tonic="Bb", mode="minor", chord_roots=("Bb", "Gb"), swing_percent=swing,
         ),
         kick=Hit(steps=on_beats(1, 2.25, 4)),
-        hits=(Hit.of(MadeHat(), name="Häcksel", kind="hat", steps=(HitStep(at=0.25, strength=0.4),)),),
+        hits=(Hit.of(MadeHat(), name="Häcksel", kind="hat", steps=(HitStep(at=0.25, velocity=0.4),)),),
         bass=MadeBass(recipe=BassRecipe(pattern=PATTERN)),
     )  # fmt: skip
 

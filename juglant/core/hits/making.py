@@ -20,23 +20,23 @@ from juglant.core.synth.tone808 import render_808
 Array = NDArray[np.float64]
 
 
-def softer(recipe: Anything, velocity: Velocity, strength: float) -> Anything:
-    """A recipe as a stroke of `strength` (0, 1] plays it; the limits of its controls still hold."""
-    if strength >= 1.0:
+def softer(recipe: Anything, touch: Velocity, velocity: float) -> Anything:
+    """A recipe as a stroke of `velocity` (0, 1] plays it; the limits of its controls still hold."""
+    if velocity >= 1.0:
         return recipe
-    shares = dict.fromkeys(of_role(type(recipe), "decay"), velocity.decay)
-    shares |= dict.fromkeys(of_role(type(recipe), "sweep"), velocity.pitch)
-    values = {name: getattr(recipe, name) * (1 - share * (1 - strength)) for name, share in shares.items()}
+    shares = dict.fromkeys(of_role(type(recipe), "decay"), touch.decay)
+    shares |= dict.fromkeys(of_role(type(recipe), "sweep"), touch.pitch)
+    values = {name: getattr(recipe, name) * (1 - share * (1 - velocity)) for name, share in shares.items()}
     return within(recipe, **values)
 
 
-def made(source: Made, bpm: float, strength: float = 1.0) -> Array:
+def made(source: Made, bpm: float, velocity: float = 1.0) -> Array:
     """A made source's samples, shape (frames,)."""
     recipe: Any = source.recipe
     if source.kind == "kick":
         return render_kick(recipe, RATE, bpm)
     if source.kind == "membrane":
-        return render_membrane(recipe, RATE, strength)
+        return render_membrane(recipe, RATE, velocity)
     render: dict[str, Callable[[Any, int], Array]] = {
         "808": render_808, "snare": render_snare, "clap": render_clap, "hat": render_hat,
         "percussion": render_percussion,

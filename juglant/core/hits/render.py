@@ -27,7 +27,7 @@ from juglant.core.synth import envelopes
 
 LoadAudio = Callable[[str], tuple[Array, int]]
 
-# A stroke of no strength at all would be this many octaves duller.
+# A stroke of no velocity at all would be this many octaves duller.
 _DULLEST_OCTAVES = 7.0
 # What changes nothing of a layer's samples: it is not rendered again for it.
 _SAME_SOUND = {"name": "layer", "job": "body", "mute": False, "solo": False, "offset_ms": 0.0}
@@ -38,11 +38,11 @@ def nothing_imported(digest: str) -> tuple[Array, int]:
     raise UserError(f"There is no imported sound {digest[:8]} here.")
 
 
-def take_for(source: Imported, strength: float, turn: int) -> Imported | Take:
+def take_for(source: Imported, velocity: float, turn: int) -> Imported | Take:
     """Which take of an imported sound a stroke plays: the softest that reaches, in turn."""
     takes: list[Imported | Take] = [source, *source.takes]
     reach = [1.0, *(take.up_to for take in source.takes)]
-    enough = min((up_to for up_to in reach if up_to >= strength), default=1.0)
+    enough = min((up_to for up_to in reach if up_to >= velocity), default=1.0)
     fitting = [take for take, up_to in zip(takes, reach, strict=True) if up_to == enough]
     return fitting[turn % len(fitting) if source.alternate == "in turn" else 0]
 
@@ -53,7 +53,7 @@ def varies(hit: Hit) -> bool:
 
 
 def _alternates(hit: Hit) -> bool:
-    """Whether strokes of one strength differ: where there are takes to take in turn, or made ones vary."""
+    """Whether strokes of one velocity differ: where there are takes to take in turn, or made ones vary."""
     return varies(hit) or any(
         isinstance(layer.source, Imported) and layer.source.takes and layer.source.alternate == "in turn"
         for layer in hit.layers
@@ -61,10 +61,10 @@ def _alternates(hit: Hit) -> bool:
 
 
 def strokes_of(hit: Hit) -> list[tuple[str, float, int]]:
-    """The strokes that a hit has sounds of its own for: name, strength, turn.
+    """The strokes that a hit has sounds of its own for: name, velocity, turn.
 
     One for most; a sampled hit has one for every take, its round robins numbered and its softer
-    strokes named by the strength in per cent up to which they play.
+    strokes named by the velocity in per cent up to which they play.
     """
     found: list[tuple[str, float, int]] = []
     source = next(
@@ -168,14 +168,14 @@ class HitRenderer:
         return self._kept.once(lambda: restored(self.audio(digest)), "restored", digest)
 
     def source(
-        self, source: Made | Imported, bpm: float, velocity: Velocity, strength: float, turn: int,
+        self, source: Made | Imported, bpm: float, touch: Velocity, velocity: float, turn: int,
         vary: float = 0.0,
     ) -> Array:  # fmt: skip
         """A layer's source, before anything is done to it; a made one as its `turn` varies it."""
 
         def render() -> Array:
             if isinstance(source, Imported):
-                take = take_for(source, strength, turn)
+                take = take_for(source, velocity, turn)
                 x = self.file(take.audio, source.tops)
                 if take.start_ms > 0 or take.end_ms is not None:
                     end_ms = take.end_ms or x.shape[0] / RATE * 1000
@@ -189,16 +189,16 @@ class HitRenderer:
                     spare_ms=source.spare_ms,
                 )
                 return x * 10 ** (source.level_db / 20)
-            struck = source.model_copy(update={"recipe": softer(source.recipe, velocity, strength)})
+            struck = source.model_copy(update={"recipe": softer(source.recipe, touch, velocity)})
             if vary == 0.0 or turn % COUNT == 0:
-                return made(struck, bpm, strength)
-            plain = self.source(source, bpm, velocity, strength, 0)
-            return varied(plain, struck, vary, turn % COUNT, bpm, strength)
+                return made(struck, bpm, velocity)
+            plain = self.source(source, bpm, touch, velocity, 0)
+            return varied(plain, struck, vary, turn % COUNT, bpm, velocity)
 
         if not isinstance(source, Imported):
             turn = turn % COUNT if vary > 0.0 else 0
         amount = () if vary == 0.0 or turn == 0 else (vary,)
-        return self._kept.once(render, "source", source, bpm, velocity, strength, turn, *amount)
+        return self._kept.once(render, "source", source, bpm, touch, velocity, turn, *amount)
 
     def through(self, x: Array, chain: tuple[Any, ...], bpm: float, of: tuple[Any, ...]) -> list[Array]:
         """What comes out of each stage of a chain, one after another; `of` names `x`."""
@@ -216,69 +216,69 @@ class HitRenderer:
         return out
 
     def layer_chain(
-        self, hit: Hit, index: int, bpm: float, strength: float = 1.0, turn: int = 0
+        self, hit: Hit, index: int, bpm: float, velocity: float = 1.0, turn: int = 0
     ) -> list[Array]:
         """One layer's tuned source, then what comes out of each stage of its chain."""
         layer = hit.layers[index]
-        x = self.source(layer.source, bpm, hit.velocity, strength, turn, hit.vary)
+        x = self.source(layer.source, bpm, hit.velocity, velocity, turn, hit.vary)
         x = shift_pitch(x, layer.tune_semitones)
-        who = (layer.source, hit.velocity, strength, turn, layer.tune_semitones, hit.vary)
+        who = (layer.source, hit.velocity, velocity, turn, layer.tune_semitones, hit.vary)
         return [x, *self.through(x, layer.chain, bpm, who)]
 
-    def layer(self, hit: Hit, index: int, bpm: float, strength: float = 1.0, turn: int = 0) -> Array:
+    def layer(self, hit: Hit, index: int, bpm: float, velocity: float = 1.0, turn: int = 0) -> Array:
         """One layer as it is heard in the hit, without its offset."""
-        return self._layer(hit, index, bpm, strength, turn)[1]
+        return self._layer(hit, index, bpm, velocity, turn)[1]
 
-    def _layer(self, hit: Hit, index: int, bpm: float, strength: float, turn: int) -> tuple[str, Array]:
+    def _layer(self, hit: Hit, index: int, bpm: float, velocity: float, turn: int) -> tuple[str, Array]:
         """A layer under the name of what decides it, so that what follows need not read it again."""
         layer = hit.layers[index]
         same = layer.model_copy(update=_SAME_SOUND)
-        name = sound_key("layer", same, hit.velocity, bpm, strength, turn, hit.vary)
+        name = sound_key("layer", same, hit.velocity, bpm, velocity, turn, hit.vary)
         return name, self._kept.named(
-            name, lambda: placed(self.layer_chain(hit, index, bpm, strength, turn)[-1], layer)
+            name, lambda: placed(self.layer_chain(hit, index, bpm, velocity, turn)[-1], layer)
         )
 
-    def layers(self, hit: Hit, bpm: float, strength: float = 1.0, turn: int = 0) -> dict[int, Array]:
+    def layers(self, hit: Hit, bpm: float, velocity: float = 1.0, turn: int = 0) -> dict[int, Array]:
         """Every audible layer with its offset; the earliest one begins at the first frame."""
         heard = audible(hit)
         first_ms = min([0.0, *(hit.layers[index].offset_ms for index in heard)])
 
         def late(index: int) -> Array:
             frames = (hit.layers[index].offset_ms - first_ms) / 1000 * RATE
-            name, x = self._layer(hit, index, bpm, strength, turn)
+            name, x = self._layer(hit, index, bpm, velocity, turn)
             return x if frames == 0 else self._kept.once(lambda: delayed_by(x, frames), name, frames)
 
         return {index: late(index) for index in heard}
 
-    def hit_chain(self, hit: Hit, bpm: float, strength: float = 1.0, turn: int = 0) -> list[Array]:
+    def hit_chain(self, hit: Hit, bpm: float, velocity: float = 1.0, turn: int = 0) -> list[Array]:
         """The layers together, then what comes out of each stage of the hit's own chain.
 
         Two frames of silence where no layer is heard.
         """
-        layers = list(self.layers(hit, bpm, strength, turn).values())
+        layers = list(self.layers(hit, bpm, velocity, turn).values())
         x = added(layers) if layers else np.zeros(2)
         same = hit.sounding.model_copy(update={"chain": (), "level_db": 0.0})
-        return [x, *self.through(x, hit.chain, bpm, ("sum", same, strength, turn))]
+        return [x, *self.through(x, hit.chain, bpm, ("sum", same, velocity, turn))]
 
-    def hit(self, hit: Hit, bpm: float, strength: float = 1.0, turn: int = 0) -> Array:
+    def hit(self, hit: Hit, bpm: float, velocity: float = 1.0, turn: int = 0) -> Array:
         """The whole hit, shape (frames,) or, where anything in it is wide, (frames, 2).
 
-        `strength` (0, 1] is how hard it is struck, `turn` which of its round robins sounds.
+        `velocity` (0, 1] is how hard it is struck, `turn` which of its round robins sounds.
         """
         turn = turn if _alternates(hit) else 0
 
         def render() -> Array:
-            x = self.hit_chain(hit, bpm, strength, turn)[-1]
-            if strength < 1.0:
-                x = self._as_struck(x, hit.velocity, strength)
+            x = self.hit_chain(hit, bpm, velocity, turn)[-1]
+            if velocity < 1.0:
+                x = self._as_struck(x, hit.velocity, velocity)
             return x * 10 ** (hit.level_db / 20) if hit.level_db else x
 
-        return self._kept.once(render, "hit", hit.sounding, bpm, strength, turn)
+        return self._kept.once(render, "hit", hit.sounding, bpm, velocity, turn)
 
     @staticmethod
-    def _as_struck(x: Array, velocity: Velocity, strength: float) -> Array:
-        octaves = _DULLEST_OCTAVES * velocity.brightness * (1 - strength)
+    def _as_struck(x: Array, touch: Velocity, velocity: float) -> Array:
+        octaves = _DULLEST_OCTAVES * touch.brightness * (1 - velocity)
         if octaves > 0:
             sections = filters.steep("lowpass", 20000.0 * 2**-octaves, 12, RATE)
             x = each_channel(x, lambda channel: filters.filtered(channel, sections))
-        return np.asarray(x * strength ** (2 * velocity.level))
+        return np.asarray(x * velocity ** (2 * touch.level))

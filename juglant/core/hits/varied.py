@@ -24,7 +24,7 @@ _SEED = 7
 _NOTE = ["Pitch", "Body", "Tone", "Membranes"]
 
 
-def varied(plain: Array, source: Made, amount: float, index: int, bpm: float, strength: float) -> Array:
+def varied(plain: Array, source: Made, amount: float, index: int, bpm: float, velocity: float) -> Array:
     """A stroke like `plain`, shape (frames,), which is `source` as it is: another strike, another noise.
 
     What differs is drawn by `index` and laid over in so small a share that two strokes are `amount` (0..1)
@@ -34,7 +34,7 @@ def varied(plain: Array, source: Made, amount: float, index: int, bpm: float, st
     ways = np.random.default_rng(_SEED).choice([-1.0, 1.0], count)
     far = np.random.default_rng(_SEED + index).uniform(0.5, 1.5, count)
     draws = ways * far * (1.0 if index % 2 else -1.0)
-    other = made(drawn(source, _WANDER, _NOTE, index, draws), bpm, strength)
+    other = made(drawn(source, _WANDER, _NOTE, index, draws), bpm, velocity)
     frames = max(plain.size, other.size)
     x, y = (np.pad(one, (0, frames - one.size)) for one in (plain, other))
     apart = float(np.sqrt(np.sum((y - x) ** 2) / max(float(np.sum(x * x)), 1e-30)))

@@ -69,8 +69,8 @@ def starts_of(one: Ducking, strokes: list[Stroke]) -> list[Start]:
     Of several at once the hardest counts.
     """
     found: dict[float, Start] = {}
-    for at, strength in strokes:
-        start = Start(at, 1 - one.velocity * (1 - strength))
+    for at, velocity in strokes:
+        start = Start(at, 1 - one.velocity * (1 - velocity))
         found[round(at, 3)] = max(found.get(round(at, 3), start), start, key=lambda each: each.share)
     return [found[at] for at in sorted(found)]
 

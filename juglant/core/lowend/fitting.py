@@ -96,7 +96,7 @@ class FittedStrokes:
 def fitted_strokes(
     struck: Sequence[tuple[float, float]], brief: Brief, hit: Hit | None = None
 ) -> FittedStrokes:
-    """Strokes at beats of the loop and of a strength up to 1 as they are heard, as a hit's pattern.
+    """Strokes at beats of the loop and of a velocity up to 1 as they are heard, as a hit's pattern.
 
     They stay where they are, on the grid or off it, but for the swing of the hit, or of the track, which is
     taken back. Of two
@@ -108,11 +108,11 @@ def fitted_strokes(
     if len(kept) < len(struck):
         said.append(f"{len(struck) - len(kept)} strokes after bar {MOST_BARS} were left out.")
     steps: list[HitStep] = []
-    for beat, strength in kept:
+    for beat, velocity in kept:
         at = max(on_pulse(_straight(beat, swing)), 0.0)
-        step = HitStep(at=at, strength=min(max(round(strength, 3), 0.01), 1.0))
+        step = HitStep(at=at, velocity=min(max(round(velocity, 3), 0.01), 1.0))
         if steps and at - steps[-1].at < near:
-            steps[-1] = steps[-1].model_copy(update={"strength": max(steps[-1].strength, step.strength)})
+            steps[-1] = steps[-1].model_copy(update={"velocity": max(steps[-1].velocity, step.velocity)})
         else:
             steps.append(step)
     if len(steps) > MOST_STEPS:
@@ -122,9 +122,9 @@ def fitted_strokes(
     return FittedStrokes(bars, tuple(steps), said)
 
 
-def strength_of(heard: float, hit: Hit) -> float:
+def velocity_of(heard: float, hit: Hit) -> float:
     """How hard a hit is to be struck to be as loud, re its full stroke, as a stroke that was heard: `heard`
-    is that stroke's strength where all of the velocity goes into the level.
+    is that stroke's velocity where all of the velocity goes into the level.
     """
     return float(heard ** (1 / max(hit.velocity.level, 0.1)))
 

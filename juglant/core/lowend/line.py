@@ -19,7 +19,7 @@ class Stroke(NamedTuple):
     """One stroke of a hit."""
 
     at_ms: float
-    strength: float
+    velocity: float
 
 
 @dataclass(frozen=True)
@@ -69,7 +69,7 @@ def placed(hit: Hit, brief: Brief) -> list[tuple[HitStep, Stroke]]:
     """Every stroke of a hit in the loop, under its swing, with the step that it comes from."""
     beat, end = beat_ms(brief.bpm), 4.0 * brief.bars
     return [
-        (step, Stroke(swung(4 * first + step.at, brief.swing_of(hit)) * beat, step.strength))
+        (step, Stroke(swung(4 * first + step.at, brief.swing_of(hit)) * beat, step.velocity))
         for first, step in repeated(hit.steps, hit.bars, brief.bars)
         if 4 * first + step.at < end
     ]

@@ -20,9 +20,9 @@ _PLAYED = ("steps", "bars", "choke", "swing", "swing_percent", "mute")
 def _timing(state: TrackState) -> tuple[object, ...]:
     """What decides when and under which low cut everything sounds."""
     brief, kick = state.brief, state.kick
-    # Strokes of one bar at full strength are named by their beats from 1, as they were first stored.
+    # Strokes of one bar at full velocity are named by their beats from 1, as they were first stored.
     beats: list[object] = [step.at + 1 for step in kick.steps]
-    if kick.bars > 1 or any(step.strength < 1.0 for step in kick.steps):
+    if kick.bars > 1 or any(step.velocity < 1.0 for step in kick.steps):
         beats = [kick.bars, *(step.text for step in kick.steps)]
     if brief.swing_of(kick) != brief.swing_percent:
         beats = [brief.swing_of(kick), beats]

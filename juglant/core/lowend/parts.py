@@ -216,7 +216,7 @@ class Parts(Sounds):
 
         def render() -> Array:
             struck = [
-                (stroke.at_ms, stroke_at(self.hits, hit, moves[turn], brief.bpm, stroke.strength, turn))
+                (stroke.at_ms, stroke_at(self.hits, hit, moves[turn], brief.bpm, stroke.velocity, turn))
                 for turn, stroke in enumerate(strokes)
             ]
             return place(struck, frames, RATE, loop=True)

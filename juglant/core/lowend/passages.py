@@ -120,7 +120,7 @@ class _Stroke:
     hit: Hit
     state: TrackState
     semitones: float
-    strength: float
+    velocity: float
     turn: int
 
 
@@ -148,7 +148,7 @@ class Struck:
                     if frame < passage.end:
                         way = (frame - passage.first) / (passage.end - passage.first)
                         semitones = moved_at(hit, state.brief, stroke.at_ms, way)
-                        self._strokes.append(_Stroke(frame, hit, state, semitones, stroke.strength, n))
+                        self._strokes.append(_Stroke(frame, hit, state, semitones, stroke.velocity, n))
         self._strokes.sort(key=lambda one: one.frame)
         self._silent = self._choked(sorted(foreign))
 
@@ -187,7 +187,7 @@ class Struck:
             if following is not None and following <= first:
                 continue
             hits = self._sounds.hits
-            x = stroke_at(hits, one.hit, one.semitones, one.state.brief.bpm, one.strength, one.turn)
+            x = stroke_at(hits, one.hit, one.semitones, one.state.brief.bpm, one.velocity, one.turn)
             if following is not None:
                 x = cut_to(x, following - one.frame, RATE)
             pieces.append((one.frame, x))

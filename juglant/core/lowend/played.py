@@ -21,15 +21,15 @@ Array = NDArray[np.float64]
 
 
 def stroke_at(
-    hits: HitRenderer, hit: Hit, semitones: float, bpm: float, strength: float = 1.0, turn: int = 0
+    hits: HitRenderer, hit: Hit, semitones: float, bpm: float, velocity: float = 1.0, turn: int = 0
 ) -> Array:
     """The hit at another note: by its recipe where that reaches, else resampled."""
     if semitones == 0.0:
-        return hits.hit(hit, bpm, strength, turn)
+        return hits.hit(hit, bpm, velocity, turn)
     try:
-        return hits.hit(shifted(hit, semitones), bpm, strength, turn)
+        return hits.hit(shifted(hit, semitones), bpm, velocity, turn)
     except ValidationError:
-        return shift_pitch(hits.hit(hit, bpm, strength, turn), semitones)
+        return shift_pitch(hits.hit(hit, bpm, velocity, turn), semitones)
 
 
 def moved_in(hit: Hit, brief: Brief, bar: int) -> int:

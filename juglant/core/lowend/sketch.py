@@ -35,7 +35,7 @@ def sketch(state: TrackState) -> Sketch:
     brief = state.brief
     loop_ms = 4 * brief.bars * beat_ms(brief.bpm)
     struck = {
-        hit.id: [Mark(stroke.at_ms / loop_ms, 0.0, stroke.strength) for stroke in strokes_of(hit, brief)]
+        hit.id: [Mark(stroke.at_ms / loop_ms, 0.0, stroke.velocity) for stroke in strokes_of(hit, brief)]
         for hit in state.all_hits
         if not hit.mute
     }

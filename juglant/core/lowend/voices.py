@@ -258,7 +258,7 @@ def evened(session: Session, state: TrackState, line: str) -> TrackState:
     """The state with every note's velocity trimmed towards the line's median low-band level.
 
     A note stands once in the pattern and may be played on several roots: it gets the mean of
-    what its turns need. What would pass full strength is brought down together.
+    what its turns need. What would pass full velocity is brought down together.
     """
     recipe = state.voice(line).line
     if recipe is None:

@@ -328,8 +328,8 @@ def take_numbers(x: Array, rate: int, where: Cut, a4_hz: float = 440.0, flats: b
 _SAME_DB = 3.0
 
 
-def strength_groups(levels_dbfs: list[float]) -> list[list[int]]:
-    """Takes of one sound by strength, the strongest first: each group is one velocity layer.
+def velocity_groups(levels_dbfs: list[float]) -> list[list[int]]:
+    """Takes of one sound by how hard they are struck, the hardest first: each group is one velocity layer.
 
     A group ends where the level falls by more than 3 dB from its own strongest; the takes in it
     are round robins of each other.
@@ -345,9 +345,9 @@ def strength_groups(levels_dbfs: list[float]) -> list[list[int]]:
 
 
 def reaches(groups: list[list[int]], levels_dbfs: list[float]) -> list[float]:
-    """Up to which strength, 0 to 1, each group plays: halfway in dB to the next stronger one.
+    """Up to which velocity, 0 to 1, each group plays: halfway in dB to the next stronger one.
 
-    Strength and level follow the square that playing back uses: twice as strong is 12 dB.
+    Velocity and level follow the square that playing back uses: twice the velocity is 12 dB.
     """
     tops = [levels_dbfs[group[0]] for group in groups]
     out = [1.0]

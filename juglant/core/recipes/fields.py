@@ -30,12 +30,16 @@ _LATER = re.compile(
     r'|,"tops":"as they are"|,"fit":"as it is"|,"own_bpm":120\.0|,"silent":\[\]|,"moves":\[\]|' + _PLACE
 )
 # Words that were others when sounds got their names; a place has had its own from the beginning.
-_RENAMED = re.compile(r'("delay_ms":[^,]*)?,"(polarity|aim)":"(normal|inverted|by kind)"')
+_RENAMED = re.compile(
+    r'("delay_ms":[^,]*)?,"(polarity|aim)":"(normal|inverted|by kind)"|(?<=\{)("at":[^,{}]*),"velocity":'
+)
 _BEFORE = {"normal": "as it is", "inverted": "turned", "by kind": "as usual"}
 
 
 def _as_before(found: re.Match[str]) -> str:
-    place, field, word = found.groups()
+    place, field, word, at = found.groups()
+    if at:  # a stroke's, not a note's, which has a length before it
+        return f'{at},"strength":'
     return found[0] if place else f',"{field}":"{_BEFORE[word]}"'
 
 

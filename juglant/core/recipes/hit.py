@@ -98,7 +98,7 @@ class Take(Recipe):
     name: str = Field(max_length=200)
     start_ms: float = Field(0.0, ge=0.0, le=60000.0)
     end_ms: float | None = Field(None, gt=0.0, le=60000.0)
-    # Strokes up to this strength play it; 1 is full strength.
+    # Strokes up to this velocity play it; 1 is full velocity.
     up_to: float = Field(1.0, gt=0.0, le=1.0)
 
 

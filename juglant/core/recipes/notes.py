@@ -23,7 +23,7 @@ Beats = Annotated[
 ]
 # A place in a bar as it is counted aloud, from 1, in sixteenths.
 Beat = Annotated[float, Field(ge=1.0, lt=5.0, multiple_of=0.25)]
-Strength = Annotated[float, Field(gt=0.0, le=1.0)]
+StrokeVelocity = Annotated[float, Field(gt=0.0, le=1.0)]
 
 
 Choke = Literal["none", "A", "B", "C"]
@@ -63,7 +63,7 @@ class Note(Recipe):
     at: At
     beats: Beats = 0.25
     semitones: Annotated[int, Field(ge=-24, le=24)] = 0
-    velocity: Strength = 1.0
+    velocity: StrokeVelocity = 1.0
     glide: bool = False
 
     @model_validator(mode="before")
@@ -81,7 +81,16 @@ class HitStep(Recipe):
     """One stroke of a hit."""
 
     at: At
-    strength: Strength = 1.0
+    velocity: StrokeVelocity = 1.0
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_strength(cls, given: Any) -> Any:
+        """What is the velocity now was stored as a strength."""
+        if isinstance(given, dict) and "strength" in given and "velocity" not in given:
+            given = {**given, "velocity": given["strength"]}
+            del given["strength"]
+        return given
 
 
 def on_beats(*beats: float) -> tuple[HitStep, ...]:

@@ -23,7 +23,7 @@ Array = NDArray[np.float64]
 _DIAMETERS, _CIRCLES = 7, 4
 # A strike at the very edge would move nothing at all.
 _RIM = 0.92
-# Contact of the striker in seconds: felt to hard tip at full strength; softer strikes stay longer.
+# Contact of the striker in seconds: felt to hard tip at full velocity; softer strikes stay longer.
 _FELT_S, _TIP_S, _SOFTER = 0.006, 0.0004, 3.0
 # Modes this far under the strongest are left out.
 _LEAST_GAIN = 1e-5
@@ -52,7 +52,7 @@ def strike_gains(position: float) -> Array:
 
 
 def _contact(hz: Array, stiffness: float, velocity: float) -> Array:
-    """Spectrum of a half-sine contact, which shortens with stiffness and with strength."""
+    """Spectrum of a half-sine contact, which shortens with stiffness and with velocity."""
     contact_s = _FELT_S * (_TIP_S / _FELT_S) ** stiffness * _SOFTER ** (1 - velocity)
     return np.asarray(np.exp(-0.5 * (np.pi * hz * contact_s / 2) ** 2))
 
@@ -65,7 +65,7 @@ def _rates(hz: Array, lowest_hz: float, decay_s: float, damping: float) -> Array
 def render_membrane(recipe: MembraneRecipe, rate: int, velocity: float = 1.0) -> Array:
     """Samples of shape (frames,), peak at the recipe's level.
 
-    `velocity` in (0, 1] is the strength of the strike: a softer one is duller. How much quieter
+    `velocity` in (0, 1] says how hard it is struck: a softer one is duller. How much quieter
     it is, the hit decides. `rate` in Hz.
     """
     decay_s = recipe.decay_ms / 1000

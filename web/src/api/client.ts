@@ -37,7 +37,7 @@ export type Source = Layer["source"];
 export type Stage = Layer["chain"][number];
 export type StageReport = Schemas["StageReport"];
 export type Stroke = Partial<Schemas["Stroke"]>;
-export type StrengthGroup = Schemas["StrengthGroup"];
+export type VelocityGroup = Schemas["VelocityGroup"];
 export type TakeNumbers = Schemas["TakeNumbers"];
 export type Variation = Schemas["Variation"];
 export type Wave = Schemas["Wave"];
@@ -294,7 +294,7 @@ export const api = {
   wave: (audio: string, from_ms: number, to_ms: number, columns: number) =>
     ask<Wave>("POST", "/api/takes/wave", { audio, from_ms, to_ms, columns }),
   groups: (levels_dbfs: number[]) =>
-    ask<StrengthGroup[]>("POST", "/api/takes/groups", { levels_dbfs }),
+    ask<VelocityGroup[]>("POST", "/api/takes/groups", { levels_dbfs }),
   tuneTable: (state: TrackState) => ask<TuneTable>("POST", "/api/tune/table", { state }),
   tune: (state: TrackState, id: string, note: string) =>
     ask<Tuned>("POST", "/api/tune", { state, id, note }),

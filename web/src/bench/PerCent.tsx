@@ -24,7 +24,7 @@ export function PerCent({ label, value, onChange }: Props) {
       />
       <input
         type="number"
-        className="form-control form-control-sm strength"
+        className="form-control form-control-sm velocity"
         aria-label={`${capital(label)}, typed, in per cent`}
         min={1}
         max={100}

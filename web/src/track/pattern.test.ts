@@ -28,7 +28,7 @@ test("what is changed stays within its limits", () => {
   const note = notes[0]!;
   expect(pattern.higher(note, 30).semitones).toBe(24);
   expect(pattern.longer(note, -9).beats).toBe(24 / 480);
-  expect(pattern.stronger({ at: 0, strength: 0.15 }, -0.1).strength).toBe(0.1);
+  expect(pattern.stronger({ at: 0, velocity: 0.15 }, -0.1).velocity).toBe(0.1);
   expect(pattern.changedAt(notes, 2.5, (one) => pattern.higher(one, 7))[1]!.semitones).toBe(7);
 });
 
@@ -45,7 +45,7 @@ test("relations have names", () => {
 
 test("a place is taken as far as a hand reaches, and no second stroke lands within 30 ms", () => {
   const beat = 500;
-  const steps = [{ at: 0.02, strength: 1 }, pattern.freshStep(1), { at: 1.62, strength: 0.5 }];
+  const steps = [{ at: 0.02, velocity: 1 }, pattern.freshStep(1), { at: 1.62, velocity: 0.5 }];
   const reach = pattern.reachOf(0.25, beat);
   expect(reach * beat).toBeCloseTo(30);
   expect(pattern.noteNear(steps, 0, reach)?.at).toBe(0.02);

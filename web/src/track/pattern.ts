@@ -109,9 +109,9 @@ export const higher = (note: PatternNote, by: number): PatternNote => ({
   semitones: Math.min(24, Math.max(-24, note.semitones + by)),
 });
 
-export const stronger = <T extends { strength: number }>(step: T, by: number): T => ({
+export const stronger = <T extends { velocity: number }>(step: T, by: number): T => ({
   ...step,
-  strength: Math.round(100 * Math.min(1, Math.max(0.1, step.strength + by))) / 100,
+  velocity: Math.round(100 * Math.min(1, Math.max(0.1, step.velocity + by))) / 100,
 });
 
 /** How far a note lies from the nearest place, as it is said: +12 ms late, nothing on it. */
@@ -128,4 +128,4 @@ export const freshNote = (at: number, beats: number): PatternNote => ({
   glide: false,
 });
 
-export const freshStep = (at: number): HitStep => ({ at: onPulse(at), strength: 1 });
+export const freshStep = (at: number): HitStep => ({ at: onPulse(at), velocity: 1 });

@@ -25,7 +25,7 @@ export function onGrid(notes: PlayedNote[], step: number, loop: number): PlayedN
 
 interface Struck {
   at: number;
-  strength: number;
+  velocity: number;
 }
 
 /** A pattern with strokes that were played over it: where both strike within reach, the harder one stays. */
@@ -39,7 +39,7 @@ export function overdubbed<T extends Struck>(
   for (const one of fresh.steps) {
     const near = steps.findIndex(({ at }) => Math.abs(at - one.at) <= reach);
     if (near < 0) steps.push(one);
-    else if (steps[near]!.strength < one.strength) steps[near] = one;
+    else if (steps[near]!.velocity < one.velocity) steps[near] = one;
   }
   return { steps: inOrder(steps.map((one) => ({ ...one, at: onPulse(one.at) }))), bars };
 }

@@ -35,7 +35,7 @@ export function ByHand({ part }: { part: Hit | Voice }) {
     letters,
     (n) => {
       const midi = midiOf(n);
-      if (midi !== null) keys.press(midi, strokes[n - LETTERS.length]?.strength ?? BY_LETTER);
+      if (midi !== null) keys.press(midi, strokes[n - LETTERS.length]?.velocity ?? BY_LETTER);
     },
     (n) => {
       const midi = midiOf(n);

@@ -8,8 +8,8 @@ import { reachOf } from "../../track/pattern";
 import { heldFor, onGrid, overdubbed, type PlayedNote } from "../../track/played";
 import { millis } from "../scale";
 
-/** Strokes are fetched at so many strengths; what is recorded keeps its own. */
-const STRENGTHS = 8;
+/** Strokes are fetched at so many velocities; what is recorded keeps its own. */
+const VELOCITIES = 8;
 const SIXTEENTH = 0.25;
 /** The lowest key of all strikes a hit as it is. */
 export const OWN_PITCH = 0;
@@ -40,16 +40,16 @@ export function useHand(part: Hit | Voice, own: number | null): Hand {
 
   const sounding = useCallback(
     (midi: number, velocity: number): Promise<Float32Array[]> => {
-      const strength = Math.max(1, Math.round(velocity * STRENGTHS)) / STRENGTHS;
+      const near = Math.max(1, Math.round(velocity * VELOCITIES)) / VELOCITIES;
       const semitones = own === null || midi === OWN_PITCH ? 0 : midi - own;
       const high = part.part === "line" ? midi : semitones;
-      const name = JSON.stringify([part, shown.brief, high, strength]);
+      const name = JSON.stringify([part, shown.brief, high, near]);
       const known = sounds.get(name);
       if (known) return known;
       const wav =
         part.part === "line"
-          ? api.note(shown, part.id, midi, strength)
-          : api.hit(shown.brief, part, { strength, semitones });
+          ? api.note(shown, part.id, midi, near)
+          : api.hit(shown.brief, part, { velocity: near, semitones });
       const read = wav.then((found) => player.read(found));
       read.catch(() => sounds.delete(name));
       sounds.set(name, read);

@@ -20,7 +20,7 @@ function strokes(found: Reference, lane: Lane): Pick<Hit, "steps" | "bars"> {
   const places = new Map(
     inside.map(({ bar, beat, velocities }) => [4 * (bar - 1) + beat - 1, velocities[lane] ?? 1]),
   );
-  const steps = [...places].sort(([a], [b]) => a - b).map(([at, strength]) => ({ at, strength }));
+  const steps = [...places].sort(([a], [b]) => a - b).map(([at, velocity]) => ({ at, velocity }));
   return { steps, bars: Math.max(1, ...inside.map(({ bar }) => bar)) };
 }
 

@@ -45,7 +45,7 @@ export function HitEditor({ hit }: { hit: Hit }) {
     ",": () => setTab(TABS[(at + TABS.length - 1) % TABS.length]!.id),
     ".": () => setTab(TABS[(at + 1) % TABS.length]!.id),
     ...Object.fromEntries(
-      STROKES.map(({ letter, strength }) => [letter, () => strike({ strength })]),
+      STROKES.map(({ letter, velocity }) => [letter, () => strike({ velocity })]),
     ),
   });
   const View: ComponentType<TabProps> = TABS[at]!.View;
@@ -77,13 +77,13 @@ export function HitEditor({ hit }: { hit: Hit }) {
           </label>
         )}
         <span className="spring" />
-        {STROKES.map(({ letter, name, strength }) => (
+        {STROKES.map(({ letter, name, velocity }) => (
           <Button
             key={name}
             size="sm"
             variant="outline-secondary"
             title={`Hear a ${name} stroke (${letter.toUpperCase()})`}
-            onClick={() => strike({ strength })}
+            onClick={() => strike({ velocity })}
           >
             {name}
           </Button>

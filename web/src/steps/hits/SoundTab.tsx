@@ -99,7 +99,7 @@ export function SoundTab({ id, layer }: TabProps) {
 
 type Sampled = Extract<Source, { kind: "imported" }>;
 
-/** Other takes of the same sound: in turn at full strength, or for softer strokes. */
+/** Other takes of the same sound: in turn at full velocity, or for softer strokes. */
 function Takes(props: { source: Sampled; onChange: (takes: Sampled["takes"]) => void }) {
   const { source, onChange } = props;
   return (

@@ -156,11 +156,11 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
                   on: one !== undefined,
                   chosen: one !== undefined && one.at === inHand,
                   beat: Number.isInteger(place),
-                  strength: one?.strength,
+                  velocity: one?.velocity,
                   text: one
-                    ? late || (one.strength < 1 ? `${Math.round(100 * one.strength)}` : "●")
+                    ? late || (one.velocity < 1 ? `${Math.round(100 * one.velocity)}` : "●")
                     : "",
-                  label: `${hit.name}, place ${m + 1}${one ? `, velocity ${Math.round(100 * one.strength)} per cent` : ""}${late ? `, ${late} ms off the grid` : ""}`,
+                  label: `${hit.name}, place ${m + 1}${one ? `, velocity ${Math.round(100 * one.velocity)} per cent` : ""}${late ? `, ${late} ms off the grid` : ""}`,
                 };
               })}
               onToggle={(m) => {
@@ -179,9 +179,9 @@ export function NotesTab({ named }: { named: Record<string, PatternNote[]> }) {
               marks={pattern.between(steps, at, reach).map((one) => ({
                 at: one.at,
                 along: (one.at - first) / 4,
-                strength: one.strength,
+                velocity: one.velocity,
                 chosen: one.at === inHand,
-                label: `${hit.name}, ${pattern.offGrid(one.at, step, facts.beat_ms)} ms off the grid, velocity ${Math.round(100 * one.strength)} per cent`,
+                label: `${hit.name}, ${pattern.offGrid(one.at, step, facts.beat_ms)} ms off the grid, velocity ${Math.round(100 * one.velocity)} per cent`,
               }))}
               onMark={(place) => setStruck({ id: hit.id, at: place })}
             />

@@ -9,14 +9,14 @@ export interface Cell {
   chosen?: boolean;
   off?: boolean;
   /** How hard it is struck, drawn as a height; full where it is not said. */
-  strength?: number;
+  velocity?: number;
 }
 
 /** What lies between the places: where, from 0 to 1 of the bar. */
 export interface Mark {
   at: number;
   along: number;
-  strength: number;
+  velocity: number;
   label: string;
   chosen: boolean;
 }
@@ -102,10 +102,10 @@ export function Row(props: Props) {
               event.preventDefault();
             }}
           >
-            {cell.on && cell.strength !== undefined && (
+            {cell.on && cell.velocity !== undefined && (
               <span
-                className="cell-strength"
-                style={{ height: `${100 * cell.strength}%` }}
+                className="cell-velocity"
+                style={{ height: `${100 * cell.velocity}%` }}
                 aria-hidden
               />
             )}
@@ -123,7 +123,7 @@ export function Row(props: Props) {
             onClick={() => props.onMark?.(mark.at)}
             onFocus={() => passing || props.onMark?.(mark.at)}
           >
-            <span style={{ height: `${100 * mark.strength}%` }} aria-hidden />
+            <span style={{ height: `${100 * mark.velocity}%` }} aria-hidden />
           </button>
         ))}
       </div>

@@ -87,9 +87,9 @@ export function StrokeEditor({ hit, stroke, step, onEdit, bars }: Props) {
           </Button>
           <PerCent
             label="velocity"
-            value={stroke.strength}
-            onChange={(strength) =>
-              onEdit((old) => pattern.changedAt(old, stroke.at, (one) => ({ ...one, strength })))
+            value={stroke.velocity}
+            onChange={(velocity) =>
+              onEdit((old) => pattern.changedAt(old, stroke.at, (one) => ({ ...one, velocity })))
             }
           />
         </>

@@ -63,7 +63,7 @@ export function VoiceRow({ voice, at, step, reach, bars, chosen, onChoose }: Pro
           chosen: chosen !== null && here?.at === chosen,
           held: !here && pattern.heldAt(notes, place) !== undefined,
           beat: Number.isInteger(place),
-          strength: here?.velocity,
+          velocity: here?.velocity,
           text: here ? `${here.glide && glides ? "⤳" : ""}${pattern.relation(here.semitones)}` : "",
           label: `${name}, place ${n + 1}${here ? `, ${pattern.relation(here.semitones)}, ${(here.beats * 4).toFixed(1)} sixteenths` : ""}${late ? `, ${late} ms off the grid` : ""}`,
         };
@@ -78,7 +78,7 @@ export function VoiceRow({ voice, at, step, reach, bars, chosen, onChoose }: Pro
       marks={pattern.between(notes, at, reach).map((one) => ({
         at: one.at,
         along: (one.at - at[0]!) / 4,
-        strength: one.velocity,
+        velocity: one.velocity,
         chosen: one.at === chosen,
         label: `${name}, ${pattern.relation(one.semitones)}, ${pattern.offGrid(one.at, step, facts.beat_ms)} ms off the grid`,
       }))}
