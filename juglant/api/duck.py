@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field
 
 from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk, as_json
-from juglant.api.views import LADDER_THIRDS_HZ, RUNGS, AnswerView, answer_view
+from juglant.api.views import LADDER_THIRD_OCTAVES_HZ, RUNGS, AnswerView, answer_view
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.aimed import Aimed, aimed
@@ -61,7 +61,7 @@ def at_moment(desk: AtDesk, question: MomentQuestion) -> Moment:
     """Kick and ducked bass on the ladder around one moment."""
     found = desk.session.answer(question.state)
     bar_ms = found.length_ms / question.state.brief.bars
-    return moment(found, question.bar * bar_ms + question.at_ms, RUNGS, LADDER_THIRDS_HZ)
+    return moment(found, question.bar * bar_ms + question.at_ms, RUNGS, LADDER_THIRD_OCTAVES_HZ)
 
 
 class ReturnQuestion(Input):

@@ -24,7 +24,7 @@ Array = NDArray[np.float64]
 # The rungs of the ladder: every semitone from E0 (20.6 Hz) to D♯10 (19.9 kHz).
 RUNGS = range(16, 136)
 # Its third octaves, as in IEC 61260-1, to 20 kHz.
-LADDER_THIRDS_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-17, 14))
+LADDER_THIRD_OCTAVES_HZ = tuple(1000 * 10 ** (n / 10) for n in range(-17, 14))
 # Pins stand where a low end has its notes: up to D5.
 _PINS_BELOW = 74
 
@@ -67,7 +67,7 @@ class BriefFacts(BaseModel):
     low_notes: list[LowNote]
     club_lowest_hz: float
     ladder: list[Rung]
-    thirds_hz: list[float]
+    third_octaves_hz: list[float]
 
 
 def brief_facts(brief: Brief) -> BriefFacts:
@@ -98,7 +98,7 @@ def brief_facts(brief: Brief) -> BriefFacts:
             NoteValue(value=value, ms=music.note_value_ms(value, brief.bpm)) for value in music.NOTE_VALUES
         ],
         low_notes=low_notes, club_lowest_hz=music.CLUB_LOWEST_HZ, ladder=ladder,
-        thirds_hz=list(LADDER_THIRDS_HZ),
+        third_octaves_hz=list(LADDER_THIRD_OCTAVES_HZ),
     )  # fmt: skip
 
 
@@ -129,7 +129,7 @@ class HitView(BaseModel):
     length_difference_ms: float
     picture: HitPicture
     rungs_db: list[float]
-    thirds_db: list[float]
+    third_octaves_db: list[float]
 
 
 def plain(values: Array, digits: int) -> list[float]:
@@ -164,11 +164,11 @@ def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
     length = music.nearest_note_value(measured.hit.length_ms, brief.bpm)
     spectrum = measured.spectrum
     rungs = spectrum.rungs_db(RUNGS, brief.a4_hz) if spectrum else []
-    thirds = spectrum.thirds_db(LADDER_THIRDS_HZ) if spectrum else []
+    by_band = spectrum.third_octaves_db(LADDER_THIRD_OCTAVES_HZ) if spectrum else []
     return HitView(
         hit=measured.hit, length_value=length.value, length_difference_ms=length.difference_ms,
         picture=picture(measured, rate), rungs_db=plain(np.array(rungs), 1),
-        thirds_db=plain(np.array(thirds), 1),
+        third_octaves_db=plain(np.array(by_band), 1),
         usual=[
             UsualBand(band=band, low_db=low, high_db=high)
             for band, (low, high) in usual_db(hit.kind).items()
@@ -242,7 +242,7 @@ class AnswerView(BaseModel):
     pins: list[Pin]
     bass_rungs_db: list[float]
     ducked_rungs_db: list[float]
-    ducked_thirds_db: list[float]
+    ducked_third_octaves_db: list[float]
     bass_notes: list[BassNote]
     kick_times_ms: list[float]
     bar: BarPicture
@@ -328,7 +328,9 @@ def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> Ans
         kick=hit_view(session, state.kick, state.brief, rate),
         bass_rungs_db=plain(np.array(answer.bass_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
         ducked_rungs_db=plain(np.array(answer.ducked_loop.spectrum.rungs_db(RUNGS, a4_hz)), 1),
-        ducked_thirds_db=plain(np.array(answer.ducked_loop.spectrum.thirds_db(LADDER_THIRDS_HZ)), 1),
+        ducked_third_octaves_db=plain(
+            np.array(answer.ducked_loop.spectrum.third_octaves_db(LADDER_THIRD_OCTAVES_HZ)), 1
+        ),
         pins=_pins(session, state), bass_notes=_bass_notes(session, state),
         bar=_bar(session, answer, bar, rate),
         kick_times_ms=answer.times_ms, before=answer.before, after=answer.after, duck=answer.duck,

@@ -69,14 +69,14 @@ def test_several_records_are_a_range_and_inside_it_nothing_is_told(mine: Record)
     [one] = against(mine, both)
     assert one.b == 350.0
     assert "In the references" in one.said
-    assert nearest_of(mine, both).thirds_db == mine.thirds_db
+    assert nearest_of(mine, both).third_octaves_db == mine.third_octaves_db
     unknown = replace(mine, kick_length_ms=None)
     assert against(mine, [unknown, low])[0].b == 300.0
 
 
 def test_bands_above_the_low_end_are_a_songs_own_matter(mine: Record) -> None:
-    high = {name: db + 20.0 for name, db in mine.thirds_db.items()}
-    found = {one.name for one in against(mine, [replace(mine, thirds_db=high)])}
+    high = {name: db + 20.0 for name, db in mine.third_octaves_db.items()}
+    found = {one.name for one in against(mine, [replace(mine, third_octaves_db=high)])}
     assert "third_315_hz" in found
     assert not any(float(name.split("_")[1]) > 350.0 for name in found)
 

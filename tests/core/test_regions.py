@@ -119,7 +119,7 @@ def test_the_ladder_at_a_moment_has_what_sounds_then() -> None:
         assert midis[int(np.argmax(one.bass_rungs_db))] == 33
         assert max(one.bass_rungs_db) == pytest.approx(max(at_kick.bass_rungs_db), abs=0.5)
         # The third octave around 50 Hz reaches from 45 to 56.
-        assert LOW_BANDS_HZ[int(np.argmax(one.bass_thirds_db))] == pytest.approx(50, abs=1)
+        assert LOW_BANDS_HZ[int(np.argmax(one.bass_third_octaves_db))] == pytest.approx(50, abs=1)
 
 
 def test_a_silent_kick_has_no_regions_to_judge() -> None:

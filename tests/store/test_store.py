@@ -1,5 +1,6 @@
 """The studio file: nothing lost, nothing overwritten, nothing half done."""
 
+import json
 import sqlite3
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -13,7 +14,7 @@ from juglant.core.errors import NotFoundError, StaleError, UserError
 from juglant.core.recipes.hit import Hit, MadeSnare
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
-from juglant.store import audio, outlets, tracks, versions
+from juglant.store import audio, outlets, references, tracks, versions
 from juglant.store.database import Studio, migrate, migrations
 from juglant.store.stock import STOCK_FILE, Stock
 
@@ -224,3 +225,22 @@ def test_five_hundred_steps_of_a_large_track_weigh_little(studio: Studio) -> Non
             track = tracks.save(db, track.id, Track(state=moved).model_dump_json(), track.revision)
         packed = db.execute("SELECT sum(length(body)) FROM state").fetchone()[0]
     assert 500 / 41 * packed < 10_000_000
+
+
+def test_a_reference_of_an_earlier_studio_has_its_third_octaves_by_their_name(tmp_path: Path) -> None:
+    path = tmp_path / "studio.sqlite"
+    db = sqlite3.connect(path, isolation_level=None)
+    migrate(db, migrations()[:6])
+    db.execute("INSERT INTO track (id, name) VALUES (7, 'Old')")
+    db.execute(
+        "INSERT INTO audio (hash, name, kind, rate, frames, channels, bytes) VALUES (?, 'a', 'WAV', 1, 1, 1, x'00')",
+        ("a" * 64,),
+    )
+    db.execute(
+        "INSERT INTO reference (track_id, name, audio, numbers) VALUES (7, 'a', ?, ?)",
+        ("a" * 64, '{"record": {"thirds_db": {"50": -3.5}}}'),
+    )
+    db.close()
+    with Studio(path).reading() as db:
+        [one] = references.of_track(db, 7)
+    assert json.loads(one.numbers) == {"record": {"third_octaves_db": {"50": -3.5}}}

@@ -382,8 +382,8 @@ def added_harmonics_db(
     return [20 * float(np.log10(max(one / max(lines[0], 1e-12), 1e-7))) for one in lines[1:]]
 
 
-def _thirds_db(x: Array, rate: int) -> list[float]:
-    level = np.array(levels.Spectrum(listening_channel(x), rate).thirds_db(tuple(CURVE_HZ)))
+def _third_octaves_db(x: Array, rate: int) -> list[float]:
+    level = np.array(levels.Spectrum(listening_channel(x), rate).third_octaves_db(tuple(CURVE_HZ)))
     return np.round(np.maximum(level - level.max(), -SPECTRUM_FLOOR_DB), 1).tolist()  # type: ignore[no-any-return]
 
 
@@ -403,5 +403,5 @@ def report(x: Array, y: Array, stage: Any, rate: int, tone_hz: float) -> StageRe
         None if work is None else work[1],
         None if work is None else float(np.min(work[0], initial=0.0)),
         harmonics,
-        _thirds_db(x, rate) if isinstance(stage, EqualiserStage) else [],
+        _third_octaves_db(x, rate) if isinstance(stage, EqualiserStage) else [],
     )  # fmt: skip

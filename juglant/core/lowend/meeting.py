@@ -86,8 +86,8 @@ class Moment:
 
     kick_rungs_db: list[float]
     bass_rungs_db: list[float]
-    kick_thirds_db: list[float]
-    bass_thirds_db: list[float]
+    kick_third_octaves_db: list[float]
+    bass_third_octaves_db: list[float]
 
 
 def _spectrum_at(loop: LoopSound, at_ms: float) -> levels.Spectrum:
@@ -107,5 +107,5 @@ def moment(answer: Answer, at_ms: float, midis: range, bands_hz: tuple[float, ..
     a4_hz = answer.state.brief.a4_hz
     sides = [_spectrum_at(loop, at_ms) for loop in (answer.kick_loop, answer.ducked_loop)]
     rungs = [side.rungs_db(midis, a4_hz) for side in sides]
-    thirds = [side.thirds_db(bands_hz) for side in sides]
-    return Moment(rungs[0], rungs[1], thirds[0], thirds[1])
+    by_band = [side.third_octaves_db(bands_hz) for side in sides]
+    return Moment(rungs[0], rungs[1], by_band[0], by_band[1])

@@ -212,7 +212,7 @@ class Spectrum:
         smooth = np.maximum(smooth, 1e-12 * max(float(smooth.max()), 1e-30))
         return float(np.exp(np.mean(np.log(smooth))) / np.mean(smooth))
 
-    def thirds_db(self, bands_hz: tuple[float, ...]) -> list[float]:
+    def third_octaves_db(self, bands_hz: tuple[float, ...]) -> list[float]:
         """Energy of the third octave around each mid-band, in dB re the sound's whole energy."""
         share = self.third_octaves(bands_hz) / self._whole
         return (10 * np.log10(np.maximum(share, 1e-10))).tolist()  # type: ignore[no-any-return]

@@ -36,7 +36,7 @@ _OFF_ITS_COURSE = ("kick_length_ms", "kick_over_bass_db", "ducking_depth_db", "d
 _BODY_HZ, _SWEEP_HZ, _BEATER_HZ = (40.0, 110.0), (120.0, 400.0), (1500.0, 6000.0)
 _MOST_RISE_DB, _LEAST_RISE_DB, _SHARE, _CLICKING, _NEAR_MS = 18.0, 1.5, 0.5, 0.4, 20
 _NOTES = range(16, 56)
-_THIRDS_HZ = tuple(float(round(1000 * 2 ** (n / 3), 1)) for n in range(-16, 13))
+_THIRD_OCTAVES_HZ = tuple(float(round(1000 * 2 ** (n / 3), 1)) for n in range(-16, 13))
 _SUB_HZ = 120.0
 
 
@@ -64,7 +64,7 @@ class Record:
     sub_correlation: float | None
     low_mono_loss_db: float | None
     notes_db: dict[str, float]
-    thirds_db: dict[str, float]
+    third_octaves_db: dict[str, float]
     reasons: dict[str, str]
 
     def as_dict(self) -> dict[str, Any]:
@@ -242,7 +242,7 @@ def record(
             note_name(midi): round(band_db(midi_to_hz(midi) / step, midi_to_hz(midi) * step), 2)
             for midi in _NOTES
         },
-        thirds_db={f"{at:g}": round(band_db(at / third, at * third), 2) for at in _THIRDS_HZ},
+        third_octaves_db={f"{at:g}": round(band_db(at / third, at * third), 2) for at in _THIRD_OCTAVES_HZ},
         reasons=reasons,
     )  # fmt: skip
 
@@ -299,8 +299,8 @@ def differences(a: Record, b: Record, *, first: str = "A", second: str = "B") ->
         )
         way = None if fix is None or (name == "sub_correlation" and by < 0) else fix(other)
         found.append(Difference(name, one, other, by, unit, said, way, abs(by) / step))
-    for third, one in a.thirds_db.items():
-        other = b.thirds_db[third]
+    for third, one in a.third_octaves_db.items():
+        other = b.third_octaves_db[third]
         by = other - one
         # Nothing is to be said of a band in which neither has anything.
         if abs(by) < _THIRD_STEP_DB or max(one, other) < -60:

@@ -166,8 +166,8 @@ def _key_of_line(found: list[NoteFound]) -> tuple[str | None, float, str | None]
     names = [str(music.Key(_spelled(tonic, mode), mode)) for _, tonic, mode in scores[:2]]
     best, second = scores[0], scores[1]
     confidence = min(1.0, (best[0] - second[0]) / _SURE_LINE_LEAD)
-    thirds = held[(best[1] + 3) % 12] > 0, held[(best[1] + 4) % 12] > 0
-    if thirds[0] == thirds[1]:  # both, or none: the mode is anybody's guess
+    minor_and_major = held[(best[1] + 3) % 12] > 0, held[(best[1] + 4) % 12] > 0
+    if minor_and_major[0] == minor_and_major[1]:  # both, or none: the mode is anybody's guess
         confidence = min(confidence, _OPEN_MODE)
     return names[0], confidence, names[1]
 

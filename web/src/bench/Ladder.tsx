@@ -48,7 +48,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
   const { moment, setMoment, compare } = useDesk();
   const name = hitOf(shown, hitId).name;
   const { ref, width, height } = useSize<SVGSVGElement>();
-  const [thirdsWish, setThirds] = useState(false);
+  const [wideWish, setWide] = useState(false);
   const [live, setLive] = useState(false);
   const high = regions && (view.data?.hit.centroid_hz ?? 0) > LOW[1];
   const inner: Range = [height - PAD.bottom, PAD.top];
@@ -59,7 +59,7 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
     (pixel, range) => scaleLog(range, inner).invert(pixel),
   );
   const seen = zoom.range ?? (high ? ALL : LOW);
-  const thirds = regions ? seen[1] > 2 * LOW[1] : thirdsWish;
+  const wide = regions ? seen[1] > 2 * LOW[1] : wideWish;
   const lines = useLadderLines(at);
   const asked = useLatest(
     useMemo(
@@ -88,13 +88,14 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
         kept.some((other) => Math.abs(y(hz) - y(other)) < NAME_PX) ? kept : [...kept, hz],
       [],
     );
-  const bar = Math.max(3, (thirds ? 4 * step : step) - 3);
-  const kick = (thirds ? now?.kick_thirds_db : now?.kick_rungs_db) ?? hitLevels(view.data, thirds);
+  const bar = Math.max(3, (wide ? 4 * step : step) - 3);
+  const kick =
+    (wide ? now?.kick_third_octaves_db : now?.kick_rungs_db) ?? hitLevels(view.data, wide);
   const bass =
-    (thirds ? now?.bass_thirds_db : now?.bass_rungs_db) ??
-    (thirds ? answer.data?.ducked_thirds_db : answer.data?.ducked_rungs_db) ??
+    (wide ? now?.bass_third_octaves_db : now?.bass_rungs_db) ??
+    (wide ? answer.data?.ducked_third_octaves_db : answer.data?.ducked_rungs_db) ??
     [];
-  const bands = thirds ? facts.thirds_hz : ladder.map(({ hz }) => hz);
+  const bands = wide ? facts.third_octaves_hz : ladder.map(({ hz }) => hz);
   // Where a name stands to the left of what the hit has there.
   const beside = (at: number) =>
     spineAt -
@@ -125,10 +126,10 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
         <select
           className="form-select form-select-sm ladder-view"
           aria-label="What the ladder shows"
-          value={VIEWS.findIndex(([of, per]) => of === (moment !== null) && per === thirds)}
+          value={VIEWS.findIndex(([of, per]) => of === (moment !== null) && per === wide)}
           onChange={(event) => {
             const [ofMoment, perThird] = VIEWS[Number(event.target.value)] ?? [false, false];
-            setThirds(perThird);
+            setWide(perThird);
             setMoment(ofMoment ? (moment ?? facts.beat_ms / 4) : null);
           }}
         >
@@ -295,8 +296,8 @@ export function Ladder({ regions, step: at }: { regions: boolean; step: StepId }
   );
 }
 
-const hitLevels = (view: HitView | null, thirds: boolean) =>
-  (thirds ? view?.thirds_db : view?.rungs_db) ?? [];
+const hitLevels = (view: HitView | null, wide: boolean) =>
+  (wide ? view?.third_octaves_db : view?.rungs_db) ?? [];
 
 const REGIONS: [string, number, number][] = [
   ["sub", 20.5, 60],

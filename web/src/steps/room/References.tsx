@@ -8,7 +8,7 @@ import { useJobs } from "../../bench/useJobs";
 import { Working } from "../../bench/Working";
 import { useDesk } from "../../track/context";
 import { useLatest } from "../../track/latest";
-import { Thirds } from "./Thirds";
+import { ThirdOctaves } from "./ThirdOctaves";
 
 /** So many differences are shown at first. */
 const SHORT = 6;
@@ -196,7 +196,7 @@ export function References() {
       {found.error && <p role="alert">{found.error.message}</p>}
       {used.length > 0 && found.data && (
         <div className={found.stale ? "dim" : ""}>
-          <Thirds
+          <ThirdOctaves
             track={found.data.track}
             records={all.filter(({ id }) => used.includes(id)).map(({ record }) => record)}
           />

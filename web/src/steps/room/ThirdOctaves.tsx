@@ -11,9 +11,9 @@ type Levels = Record<string, number>;
 type Measured = ReferenceView["record"];
 
 /** Low energy at the same loudness: the track as bars, the records as a line, or their range. */
-export function Thirds(props: { track: Measured; records: Measured[] }) {
+export function ThirdOctaves(props: { track: Measured; records: Measured[] }) {
   const [perNote, setPerNote] = useState(false);
-  const of = (one: Measured): Levels => (perNote ? one.notes_db : one.thirds_db);
+  const of = (one: Measured): Levels => (perNote ? one.notes_db : one.third_octaves_db);
   const [track, records] = [of(props.track), props.records.map(of)];
   const names = perNote
     ? Object.keys(track)
@@ -36,7 +36,7 @@ export function Thirds(props: { track: Measured; records: Measured[] }) {
   const label = (name: string) =>
     !perNote ? Number(name).toFixed(0) : /^[CEG]\d/.test(name) ? name : "";
   return (
-    <figure className="room-thirds">
+    <figure className="room-third-octaves">
       <svg viewBox={`0 0 ${WIDE} ${TALL}`} aria-hidden="true">
         {names.map((name, n) => {
           const top = y(track[name] ?? FLOOR_DB);
