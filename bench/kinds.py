@@ -11,7 +11,6 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal
 from sklearn.linear_model import LogisticRegression
 from sklearn.metrics import confusion_matrix
 
@@ -20,16 +19,7 @@ from juglant.core.hits.making import made
 from juglant.core.hits.scatter import scatter
 from juglant.core.measure.envelope import onset_ms
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.recipes.hit import (
-    Made,
-    Made808,
-    MadeClap,
-    MadeHat,
-    MadeKick,
-    MadeMembrane,
-    MadePercussion,
-    MadeSnare,
-)
+from juglant.core.recipes.starts import STARTS
 from juglant.core.stock import kinds
 from juglant.core.stock.portrait import NAMES, portrait
 
@@ -44,13 +34,13 @@ KEYS: dict[str, tuple[int, ...]] = {
 # What is no drum: pianos, organs, guitars, basses, strings, brass, winds, leads and pads.
 PROGRAMS = (0, 4, 11, 24, 29, 32, 33, 34, 35, 36, 37, 38, 39, 48, 56, 61, 73, 80, 81, 88)
 _NOTES = (28, 33, 40, 52, 60)
-_MADE: tuple[tuple[str, Made], ...] = (
-    ("kick", MadeKick()), ("808", Made808()), ("snare", MadeSnare()), ("clap", MadeClap()),
-    ("hat", MadeHat()), ("snare", MadeMembrane()), ("percussion", MadePercussion()),
-)  # fmt: skip
+# Places to begin, by what they are where that is another kind than they are made by.
+_OTHERWISE = {
+    "low tom": "tom", "dead centre": "tom", "soft felt": "tom", "membrane": "snare",
+    "short and dark": "kick", "long and tuned": "808",
+}  # fmt: skip
 _EACH_S, _BEFORE_S, _HEARD = 2.0, 0.02, 1e-3
-_STRETCHES = ((9, 8), (8, 9), (5, 4), (4, 5))
-_KEPT = 0.02
+_KEPT = 0.35
 
 
 def _cut(x: Array, count: int) -> list[Array]:
@@ -89,19 +79,13 @@ def melodic(font: Path) -> list[Shot]:
 
 def _made(seeds: range) -> list[Shot]:
     shots = []
-    for kind, source in _MADE:
-        for seed in seeds:
-            for one in scatter(source, 0.7, [], seed):
-                shots.append((kind, np.concatenate([np.zeros(480), made(one, 126.0), np.zeros(4800)])))
+    for made_by, begun in STARTS.items():
+        for name, source in begun.items():
+            kind = _OTHERWISE.get(name, _OTHERWISE.get(made_by, made_by))
+            for seed in seeds:
+                for one in scatter(source, 0.35, [], seed):
+                    shots.append((kind, np.concatenate([np.zeros(480), made(one, 126.0), np.zeros(4800)])))
     return shots
-
-
-def _stretched(shots: list[Shot]) -> list[Shot]:
-    """The same higher and lower: drums of other sizes."""
-    return [
-        (kind, np.asarray(signal.resample_poly(x, up, down, axis=0)))
-        for kind, x in shots for up, down in _STRETCHES
-    ]  # fmt: skip
 
 
 def _portraits(shots: list[Shot]) -> tuple[Array, list[str]]:
@@ -156,11 +140,10 @@ def main() -> None:
     fonts = [SET, *(Path(name) for name in sys.argv[1:] if not name.startswith("--"))]
     sets = [(font, drums(font), melodic(font)) for font in fonts]
     every = [_portraits([*hit, *note]) for _, hit, note in sets]
-    more = [_portraits(_stretched([*hit[::2], *note])) for _, hit, note in sets]
-    own = _portraits(_made(range(12)))
+    own = _portraits(_made(range(3)))
 
     def learned(which: list[int]) -> Table:
-        some = [*(every[n] for n in which), *(more[n] for n in which), own]
+        some = [*(every[n] for n in which), own]
         return _learned(np.vstack([x for x, _ in some]), [one for _, y in some for one in y])
 
     for n, (font, hit, _) in enumerate(sets):

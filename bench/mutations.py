@@ -27,7 +27,7 @@ _TESTS = ("tests/core", "tests/files", "tests/store")
 _MOST_S = 200.0
 _WORKERS = 2
 # What is compared with numbers that are written down notices most.
-_LITERAL = ("test_controls", "test_limits", "test_golden", "test_kept_answers")
+_LITERAL = ("test_controls", "test_limits", "test_golden", "test_kept_")
 
 
 class Fault(NamedTuple):

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from threading import Event
 
-from juglant.core import ENGINE_VERSION
+from juglant.core.stock.known import KNOWN_VERSION
 from juglant.stock.crews import Cluster, Crew, Looking, Processes, result_of
 from juglant.stock.look import Looked
 from juglant.store import stock
@@ -144,7 +144,7 @@ class Scan:
                     self._refuse(folder.id, raw, trouble or "")
                     continue
                 same = old is not None and (old.size, old.mtime_ns) == (now.st_size, now.st_mtime_ns)
-                if old is None or not same or (old.hash is not None and old.engine != ENGINE_VERSION):
+                if old is None or not same or (old.hash is not None and old.engine != KNOWN_VERSION):
                     path = os.fsdecode(os.path.join(os.fsencode(folder.path), raw))
                     todo.append(_File(folder.id, raw, path, now.st_size, now.st_mtime_ns))
             gone += [one.id for raw, one in seen.items() if raw not in there]

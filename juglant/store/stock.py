@@ -17,11 +17,10 @@ from urllib.parse import quote
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core import ENGINE_VERSION
 from juglant.core.errors import NotFoundError, UserError
 from juglant.core.music import hz_to_midi
 from juglant.core.stock.kinds import Kind, guessed
-from juglant.core.stock.known import Known, Numbers
+from juglant.core.stock.known import KNOWN_VERSION, Known, Numbers
 from juglant.store.database import Studio, pack, unpack
 
 STOCK_FILE = "stock.sqlite"
@@ -146,7 +145,7 @@ def measured(stock_file: str, digest: str) -> bool:
     """Whether the present engine measured a content already: asked by processes that only read."""
     with closing(sqlite3.connect(f"file:{quote(stock_file)}?mode=ro", uri=True, timeout=10)) as db:
         found = db.execute("SELECT engine FROM sound WHERE hash = ?", (digest,)).fetchone()
-    return found is not None and found[0] == ENGINE_VERSION
+    return found is not None and found[0] == KNOWN_VERSION
 
 
 def put_sound(db: sqlite3.Connection, digest: str, known: Known) -> None:
@@ -157,7 +156,7 @@ def put_sound(db: sqlite3.Connection, digest: str, known: Known) -> None:
         note, cents, hz = hit.estimate_note, hit.estimate_cents, hit.estimate_hz
     bands, loop = hit.bands_db or {}, known.loop
     values = {
-        "hash": digest, "engine": ENGINE_VERSION, "midi": None if hz is None else hz_to_midi(hz),
+        "hash": digest, "engine": KNOWN_VERSION, "midi": None if hz is None else hz_to_midi(hz),
         "note": note, "cents": cents, "note_confidence": hit.pitch_confidence, "length_ms": hit.length_ms,
         "decay_ms": hit.decay20_ms, "centroid_hz": hit.centroid_hz, "sub_db": bands.get("sub"),
         "click_db": bands.get("snap"), "lufs": hit.momentary_max_lufs, "peak_dbfs": hit.peak_dbfs,

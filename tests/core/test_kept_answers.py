@@ -1,18 +1,15 @@
-"""What is measured, judged and proposed for a few loops, in numbers that are kept. They are no truth of their own:
-whether a number is right the other tests ask; these say that nothing has moved that nobody meant to move.
+"""What is measured, judged and proposed for a few loops, in numbers that are kept.
 
 After a change that is meant: python -m tests.core.test_kept_answers writes the numbers anew.
 """
 
 import json
 from collections.abc import Callable
-from dataclasses import fields, is_dataclass
 from functools import cache, partial
 from pathlib import Path
 
 import numpy as np
 import pytest
-from pydantic import BaseModel
 
 from juglant.core.errors import UserError
 from juglant.core.findings import effect, findings, fixes
@@ -48,40 +45,11 @@ from juglant.core.stock.known import known
 from juglant.demo.scenario import TRACKS
 from juglant.demo.workshop import workshop_recording
 from tests.core.test_golden import SOURCES
+from tests.kept import agrees, keep
 from tests.signals import RATE, Array, noise, ring
 
 KEPT = Path(__file__).with_name("answers.json")
-_LONGEST = 24
 _ROOMS: tuple[Room, ...] = (ClubSystem(), SmallClub(), Headphones(), Phone(), Car())
-
-
-def _leaves(value: object) -> list[object]:
-    """Numbers and short names of anything, in the order in which they stand; of a long row what sums it up."""
-    if isinstance(value, BaseModel):
-        return _leaves(value.model_dump())
-    if is_dataclass(value):
-        return [leaf for one in fields(value) for leaf in _leaves(getattr(value, one.name))]
-    if isinstance(value, dict):
-        return [leaf for key in sorted(value, key=str) for leaf in _leaves(value[key])]
-    if isinstance(value, str):
-        return [value] if " " not in value else []
-    if isinstance(value, np.ndarray) or (
-        isinstance(value, list | tuple) and value and all(type(one) in (int, float) for one in value)
-    ):
-        row = np.asarray(value, np.float64).ravel()
-        if row.size <= _LONGEST:
-            return [float(one) for one in row]
-        # Its mean size, and where in it that lies.
-        over = np.stack([np.ones(row.size), np.linspace(0.0, 1.0, row.size)], axis=1) / row.size
-        return [
-            row.size,
-            *(float(one) for one in (row.min(), row.max(), row.mean(), *(np.abs(row) @ over))),
-        ]
-    if isinstance(value, list | tuple | set):
-        return [leaf for one in value for leaf in _leaves(one)]
-    if isinstance(value, bool | int | float | np.number):
-        return [float(value)]
-    return [None] if value is None else []
 
 
 def _sound(kind: str) -> Array:
@@ -236,19 +204,8 @@ def test_nothing_is_left_out() -> None:
 
 @pytest.mark.parametrize("name", CASES)
 def test_an_answer_is_what_it_was(name: str) -> None:
-    was, now = json.loads(KEPT.read_text())[name], _leaves(CASES[name]())
-    assert len(was) == len(now)
-    for n, (old, new) in enumerate(zip(was, now, strict=True)):
-        if isinstance(old, float) and isinstance(new, float):
-            # Other builds of the same libraries round no further apart.
-            assert new == pytest.approx(old, rel=1e-3, abs=2e-5), f"{name}, number {n}"
-        else:
-            assert new == old, f"{name}, number {n}"
+    agrees(KEPT, name, CASES)
 
 
 if __name__ == "__main__":
-    found = {
-        name: [float(f"{one:.6g}") if isinstance(one, float) else one for one in _leaves(ask())]
-        for name, ask in CASES.items()
-    }
-    KEPT.write_text(json.dumps(found, indent=None).replace('], "', '],\n"') + "\n")
+    keep(KEPT, CASES)

@@ -37,7 +37,7 @@ ON_A_LOOP = [name for name, stage in STAGES.items() if not stage.of_a_stroke]
 SEEDS = range(12)
 
 
-def _session() -> Session:
+def session() -> Session:
     return Session(lambda _: (np.stack([sine(70.0, 1.3, -14), sine(95.0, 1.3, -17)], axis=1), RATE))
 
 
@@ -73,7 +73,7 @@ def _part(kind: str, n: int, by: random.Random) -> AnyPart:
 KINDS = [*RECIPES, "made", "played", "rumble", "stem", "chord", "outputs"]
 
 
-def _drawn(seed: int) -> Track:
+def drawn(seed: int) -> Track:
     """A track of five parts, a ducking between two of them, and two sections that differ from main."""
     by = random.Random(seed)
     # Every kind comes up in turn, so that all of them do.
@@ -96,7 +96,7 @@ def _drawn(seed: int) -> Track:
 
 @pytest.mark.parametrize("seed", SEEDS)
 def test_a_drawn_track_is_read_as_it_was_written_and_holds_only_what_differs(seed: int) -> None:
-    track = _drawn(seed)
+    track = drawn(seed)
     assert Track.model_validate_json(track.model_dump_json()) == track
     mains = {part.id: aspects(part) for part in track.state.parts}
     for section in track.sections:
@@ -110,7 +110,7 @@ def test_a_drawn_track_is_read_as_it_was_written_and_holds_only_what_differs(see
 
 @pytest.mark.parametrize("seed", SEEDS)
 def test_any_section_may_be_main_and_back_without_changing_one(seed: int) -> None:
-    track = _drawn(seed)
+    track = drawn(seed)
     before = {section.id: track.at(section.id) for section in track.sections}
     for main in ("break", "intro", "main"):
         track = track.with_main(main)
@@ -119,7 +119,7 @@ def test_any_section_may_be_main_and_back_without_changing_one(seed: int) -> Non
 
 @pytest.mark.parametrize("seed", SEEDS)
 def test_a_section_that_follows_again_is_main_and_the_others_stay(seed: int) -> None:
-    track = _drawn(seed)
+    track = drawn(seed)
     untouched = track.at("intro")
     for one in track.section("break").parts:
         track = track.following("break", one.part, one.aspect)
@@ -130,8 +130,8 @@ def test_a_section_that_follows_again_is_main_and_the_others_stay(seed: int) -> 
 @pytest.mark.thorough
 @pytest.mark.parametrize("seed", SEEDS)
 def test_every_section_of_a_drawn_track_is_finite_and_the_same_twice(seed: int) -> None:
-    track = _drawn(seed)
-    one, again = _session(), _session()
+    track = drawn(seed)
+    one, again = session(), session()
     for section in track.sections:
         state = track.at(section.id)
         for part in state.parts:
@@ -162,14 +162,14 @@ def test_what_does_not_depend_on_a_change_is_not_made_again(monkeypatch: pytest.
     counted("render_bass", rendering)
     counted("place", rendering)
     counted("stand_in", duckings)
-    session = _session()
+    here = session()
     hat = Hit.of(MadeHat(), name="Hat", kind="hat", steps=on_beats(1.5, 2.5), id="hat")
     state = TrackState.of(brief=Brief(bpm=200.0, chord_roots=("tonic",)), hits=(hat,), chords=(Chord(),))
 
     def after(changed: TrackState) -> dict[str, int]:
         made.clear()
-        session.answer(changed)
-        rest_loop(session, changed)
+        here.answer(changed)
+        rest_loop(here, changed)
         return dict(made)
 
     assert after(state) == {"render_bass": 1, "place": 2, "stand_in": 1}

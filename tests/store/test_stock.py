@@ -321,7 +321,7 @@ def test_marks_belong_to_the_content_and_survive_the_scan(
 @pytest.mark.thorough
 def test_another_engine_measures_again(held: Stock, folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     _scanned(held, folder)
-    monkeypatch.setattr("juglant.stock.scan.ENGINE_VERSION", 999)
+    monkeypatch.setattr("juglant.stock.scan.KNOWN_VERSION", 999)
     work = Scan(held, 1)
     todo, gone = work._changed()
     assert (len(todo), gone) == (4, [])

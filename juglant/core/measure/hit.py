@@ -161,8 +161,9 @@ def _resting_level(x: Array, rate: int) -> float:
 
 def _silent_frames(x: Array) -> int:
     """Frames of digital silence before a sound; all of them where there is none."""
-    sounding = x != 0.0 if x.ndim == 1 else np.any(x != 0.0, axis=1)
-    return int(np.argmax(sounding)) if sounding.any() else x.shape[0]
+    sounding = (x != 0.0).ravel()
+    first = int(np.argmax(sounding)) if x.size else 0
+    return int(first // (x.size // x.shape[0])) if x.size and sounding[first] else x.shape[0]
 
 
 def _arrives_unheard(

@@ -40,13 +40,12 @@ def louder_side(x: Array) -> int:
 
 def listening_channel(x: Array) -> Array:
     """The channel mean, or the louder channel where the two nearly cancel each other."""
-    middle = mono(x)
     if x.ndim == 1:
         return x
-    loudest = np.ascontiguousarray(x[:, louder_side(x)])
-    if float(middle @ middle) < 0.02 * float(loudest @ loudest):
-        return loudest
-    return middle
+    sides = np.ascontiguousarray(x.T)
+    middle = mono(sides.T)
+    powers = [float(side @ side) for side in sides]
+    return sides[int(np.argmax(powers))] if float(middle @ middle) < 0.02 * max(powers) else middle
 
 
 class Stereo(NamedTuple):
@@ -96,7 +95,7 @@ def stereo(x: Array, rate: int) -> Stereo:
     """Left-right correlation and mono loss, overall and in the low band (20-150 Hz)."""
     if x.ndim == 1 or x.shape[1] != 2:
         return Stereo(None, None, None)
-    left, right = x[:, 0], x[:, 1]
+    left, right = np.ascontiguousarray(x.T)
     return Stereo(
         correlation(left, right),
         _loss_db(left, right),

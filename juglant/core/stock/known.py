@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from juglant.core import ENGINE_VERSION
 from juglant.core.measure import envelope as env
 from juglant.core.measure.defects import goes_on, strokes
 from juglant.core.measure.hit import HitNumbers, LookFor, measure
@@ -17,6 +18,8 @@ from juglant.core.stock.portrait import portrait
 
 Array = NDArray[np.float64]
 
+# What was measured under another number is measured again: raised when the table of kinds is learned anew.
+KNOWN_VERSION = 100 * ENGINE_VERSION + 1
 # Points of the small picture, and how far down it reaches.
 _PICTURE, _PICTURE_DB = 48, -48.0
 # A loop has so many strokes and lasts so long at least; what lasts and never falls is neither.

@@ -1,0 +1,76 @@
+"""Answers that are kept in numbers. They are no truth of their own: whether a number is right other tests ask;
+these say that nothing has moved that nobody meant to move.
+"""
+
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import fields, is_dataclass
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pydantic import BaseModel
+
+Cases = Mapping[str, Callable[[], object]]
+_LONGEST = 24
+
+
+def leaves(value: object) -> list[object]:
+    """Numbers and short names of anything, in the order in which they stand; of a long row what sums it up."""
+    if isinstance(value, BaseModel):
+        return leaves(value.model_dump())
+    if is_dataclass(value):
+        return [leaf for one in fields(value) for leaf in leaves(getattr(value, one.name))]
+    if isinstance(value, dict):
+        return [leaf for key in sorted(value, key=str) for leaf in leaves(value[key])]
+    if isinstance(value, str):
+        return [value] if " " not in value else []
+    if isinstance(value, np.ndarray) or (
+        isinstance(value, list | tuple) and value and all(type(one) in (int, float) for one in value)
+    ):
+        row = np.asarray(value, np.float64).ravel()
+        if row.size <= _LONGEST:
+            return [float(one) for one in row]
+        # Its mean size, and where in it that lies.
+        over = np.stack([np.ones(row.size), np.linspace(0.0, 1.0, row.size)], axis=1) / row.size
+        return [
+            row.size,
+            *(float(one) for one in (row.min(), row.max(), row.mean(), *(np.abs(row) @ over))),
+        ]
+    if isinstance(value, list | tuple | set):
+        return [leaf for one in value for leaf in leaves(one)]
+    if isinstance(value, bool | int | float | np.number):
+        return [float(value)]
+    return [None] if value is None else []
+
+
+def words(text: str) -> list[object]:
+    """A text word by word, its numbers as numbers."""
+    found: list[object] = []
+    for word in text.replace("|", " ").split():
+        try:
+            found.append(float(word.strip("(),;:±%").replace("−", "-")))
+        except ValueError:
+            found.append(word)
+    return found
+
+
+def agrees(path: Path, name: str, cases: Cases) -> None:
+    """Fail where an answer is not what it was."""
+    was, now = json.loads(path.read_text())[name], leaves(cases[name]())
+    assert len(was) == len(now)
+    for n, (old, new) in enumerate(zip(was, now, strict=True)):
+        if isinstance(old, float | int) and isinstance(new, float | int):
+            # Other builds of the same libraries round no further apart.
+            assert new == pytest.approx(old, rel=1e-3, abs=2e-5), f"{name}, number {n}"
+        else:
+            assert new == old, f"{name}, number {n}"
+
+
+def keep(path: Path, cases: Cases) -> None:
+    """Write the answers anew: after a change that is meant."""
+    found = {
+        name: [float(f"{one:.6g}") if isinstance(one, float) else one for one in leaves(ask())]
+        for name, ask in cases.items()
+    }
+    path.write_text(json.dumps(found, indent=None).replace('], "', '],\n"') + "\n")
