@@ -52,3 +52,40 @@ def test_a_cut_off_moves_over_a_note_value_and_goes_with_its_stage(page: Page, d
     expect(page.get_by_text("Nothing moves yet")).to_be_visible()
     page.keyboard.press("Control+z")
     expect(page.get_by_role("button", name="1 equaliser: low-pass")).to_be_visible()
+
+
+def test_a_control_of_the_shape_and_the_pitch_of_a_line_are_read_where_a_stroke_starts(
+    page: Page, demo: Server
+) -> None:
+    page.goto(demo.address)
+    settled(page)
+    go(page, "Hits")
+    tab(page, "shape")
+    page.get_by_label("Add a stage").select_option("level")
+    tab(page, "loop")
+    _chain(page, "moves")
+    shape = page.locator("optgroup[label='1 level and pan of the shape'] option", has_text="Gain")
+    page.get_by_label("Move a control").select_option(value=str(shape.get_attribute("value")))
+    expect(page.get_by_role("button", name="1 level and pan of the shape: gain")).to_be_visible()
+    saved(page)
+    # In the shape it has no value of its own any more, and says so.
+    tab(page, "shape")
+    gain = page.get_by_role("slider", name="Gain", exact=True)
+    expect(gain).to_have_attribute("aria-valuetext", "moves")
+    page.get_by_role("button", name="remove", exact=True).click()
+    tab(page, "loop")
+    _chain(page, "moves")
+    expect(page.get_by_text("Nothing moves yet")).to_be_visible()
+    # A line bends away.
+    page.locator(".strip-parts").get_by_role("button", name="bass", exact=True).click()
+    go(page, "Line")
+    page.locator("label[for=line-loop]").click()
+    _chain(page, "moves")
+    page.get_by_label("Move a control").select_option(label="Pitch")
+    expect(page.get_by_role("button", name="Notes: pitch")).to_be_visible()
+    page.get_by_label("Begin from a shape").select_option(label="falling")
+    saved(page)
+    page.reload()
+    settled(page)
+    _chain(page, "moves (1)")
+    expect(page.get_by_role("button", name="Notes: pitch")).to_be_visible()

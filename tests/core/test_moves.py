@@ -32,7 +32,7 @@ SESSION = Session()
 PAD = Chord(id="pad", place=Place())
 
 
-def _move(of: str, control: str, *values: float, over: str = "1 bar") -> Move:
+def a_move(of: str, control: str, *values: float, over: str = "1 bar") -> Move:
     ways = np.linspace(0.0, 1.0, len(values))
     points = tuple(MovePoint(at=float(at), value=value) for at, value in zip(ways, values, strict=True))
     return Move.model_validate({"of": of, "control": control, "over": over, "points": points})
@@ -54,9 +54,9 @@ def _db(x: Array) -> float:
 
 def test_values_run_from_point_to_point_in_decibels_or_in_octaves() -> None:
     way = np.linspace(0.0, 0.999, 50)
-    straight = value_at(_move("place", "gain_db", -20.0, 0.0, -6.0), way)
+    straight = value_at(a_move("place", "gain_db", -20.0, 0.0, -6.0), way)
     np.testing.assert_allclose(straight, np.interp(way, [0.0, 0.5, 1.0], [-20.0, 0.0, -6.0]), atol=1e-9)
-    octaves = value_at(_move("eq", "lowpass_hz", 100.0, 6400.0), way, "log")
+    octaves = value_at(a_move("eq", "lowpass_hz", 100.0, 6400.0), way, "log")
     np.testing.assert_allclose(octaves, 100.0 * 64.0**way, rtol=1e-9)
 
 
@@ -113,7 +113,7 @@ _WORKING = {
 @pytest.mark.parametrize(("of", "control"), _movables())
 def test_a_control_that_moves_nowhere_sounds_as_it_stands(of: str, control: str) -> None:
     value = _SOMEWHERE[control]
-    moves = (_move("place" if of == "place" else "one", control, value, value),)
+    moves = (a_move("place" if of == "place" else "one", control, value, value),)
     if of == "place":
         still = PAD.model_copy(update={"place": PAD.place.model_copy(update={control: value})})
         moving = PAD.model_copy(update={"moves": moves})
@@ -136,7 +136,7 @@ def _same(a: Array, b: Array) -> Array:
 def test_a_tremolo_takes_what_its_curve_says_in_note_values_and_again_in_every_one() -> None:
     plain = _loop(PAD)
     moved = _loop(
-        PAD.model_copy(update={"moves": (_move("place", "gain_db", 0.0, -12.0, 0.0, over="1/8"),)})
+        PAD.model_copy(update={"moves": (a_move("place", "gain_db", 0.0, -12.0, 0.0, over="1/8"),)})
     )
     # An eighth is 12000 frames: in its middle it is down by 12 dB, a quarter of the way by 6.
     for eighth in range(16):
@@ -147,7 +147,7 @@ def test_a_tremolo_takes_what_its_curve_says_in_note_values_and_again_in_every_o
 
 
 def test_a_jump_of_a_curve_does_not_click() -> None:
-    moved = _loop(PAD.model_copy(update={"moves": (_move("place", "gain_db", -40.0, 0.0, over="1/4"),)}))
+    moved = _loop(PAD.model_copy(update={"moves": (a_move("place", "gain_db", -40.0, 0.0, over="1/4"),)}))
     # From one frame to the next a jump of the pad would be as large as the pad itself.
     assert np.max(np.abs(np.diff(moved))) < 0.1 * np.max(np.abs(moved))
 
@@ -164,7 +164,7 @@ def test_a_stroke_takes_the_pitch_that_its_move_has_where_it_starts() -> None:
     tone = KickRecipe(end_hz=100.0, decay_ms=300.0, start_semitones=0.0, click_db=-60.0)
     hit = Hit.of(
         MadeKick(recipe=tone), name="Tom", kind="tom", id="tom", steps=on_beats(1, 2, 3, 4),
-        moves=(_move("strokes", "semitones", 0.0, 12.0),),
+        moves=(a_move("strokes", "semitones", 0.0, 12.0),),
     )  # fmt: skip
     state = TrackState.of(brief=BRIEF, hits=(hit,))
     loop = SESSION.part(state, state.hits[0].id)
@@ -187,8 +187,8 @@ def test_moves_over_note_values_are_the_same_in_every_bar_of_the_arrangement(tmp
     part = PAD.model_copy(update={
         "stages": (sweep, SpaceStage(id="two")),
         "moves": (
-            _move("one", "lowpass_hz", 300.0, 4000.0, 300.0, over="1/2"),
-            _move("two", "mix_db", -60.0, -6.0, over="1/4"), _move("place", "pan", -1.0, 1.0, -1.0),
+            a_move("one", "lowpass_hz", 300.0, 4000.0, 300.0, over="1/2"),
+            a_move("two", "mix_db", -60.0, -6.0, over="1/4"), a_move("place", "pan", -1.0, 1.0, -1.0),
         ),
     })  # fmt: skip
     straight = Straight(SESSION, _arranged(part, 8), str(tmp_path))
@@ -200,7 +200,7 @@ def test_moves_over_note_values_are_the_same_in_every_bar_of_the_arrangement(tmp
 
 
 def test_in_a_longer_section_a_longer_curve_is_heard_whole(tmp_path: Path) -> None:
-    moves = (_move("place", "gain_db", -24.0, 0.0, over="4 bars"),)
+    moves = (a_move("place", "gain_db", -24.0, 0.0, over="4 bars"),)
     track = _arranged(PAD.model_copy(update={"moves": moves}), 2).with_section("long", "long", "drop")
     there = track.at("long")
     longer = there.brief.model_copy(update={"chord_roots": ("tonic",) * 4})
@@ -216,7 +216,7 @@ def test_in_a_longer_section_a_longer_curve_is_heard_whole(tmp_path: Path) -> No
 
 
 def test_easing_in_over_the_section_begins_low_and_ends_as_the_loop_stands(tmp_path: Path) -> None:
-    part = PAD.model_copy(update={"moves": (_move("place", "gain_db", -40.0, 0.0, over="section"),)})
+    part = PAD.model_copy(update={"moves": (a_move("place", "gain_db", -40.0, 0.0, over="section"),)})
     straight = Straight(SESSION, _arranged(part, 8, 4), str(tmp_path))
     played = straight.dry("pad", unmuted=True)
     plain, loop = _loop(PAD), _loop(part)
@@ -236,7 +236,7 @@ def test_a_section_may_move_otherwise_while_its_chain_follows() -> None:
     there = track.at("break").part("pad")
     assert isinstance(there, Chord)
     moving = there.model_copy(
-        update={"moves": (_move("one", "lowpass_hz", 200.0, 9000.0, over="section"),)}
+        update={"moves": (a_move("one", "lowpass_hz", 200.0, 9000.0, over="section"),)}
     )
     track = track.with_state("break", track.at("break").with_part(moving))
     assert [(one.part, one.aspect) for one in track.section("break").parts] == [("pad", "moves")]
@@ -256,12 +256,15 @@ def test_a_section_may_move_otherwise_while_its_chain_follows() -> None:
 @pytest.mark.parametrize(
     ("moves", "said"),
     [
-        ([_move("place", "width", 0.0, 1.0)], "width of Pad cannot move"),
-        ([_move("place", "nothing", 0.0, 1.0)], "nothing of Pad cannot move"),
-        ([_move("place", "gain_db", 0.0, 24.1)], "leaves its range, -60 to 24"),
-        ([_move("strokes", "semitones", 0.0, 1.0)], "Pad has no strokes that could move"),
-        ([_move("place", "pan", 0.0, 1.0), _move("place", "pan", 0.0, 0.5)], "follows one move at a time"),
-        ([_move("flat", "highpass_hz", 100.0, 200.0)], "linear phase cannot move"),
+        ([a_move("place", "width", 0.0, 1.0)], "width of Pad cannot move"),
+        ([a_move("place", "nothing", 0.0, 1.0)], "nothing of Pad cannot move"),
+        ([a_move("place", "gain_db", 0.0, 24.1)], "leaves its range, -60 to 24"),
+        ([a_move("strokes", "semitones", 0.0, 1.0)], "Pad has no strokes that could move"),
+        (
+            [a_move("place", "pan", 0.0, 1.0), a_move("place", "pan", 0.0, 0.5)],
+            "follows one move at a time",
+        ),
+        ([a_move("flat", "highpass_hz", 100.0, 200.0)], "linear phase cannot move"),
     ],
 )
 def test_what_cannot_move_is_refused_with_its_reason(moves: list[Move], said: str) -> None:
@@ -271,7 +274,7 @@ def test_what_cannot_move_is_refused_with_its_reason(moves: list[Move], said: st
     with pytest.raises(ValueError, match=said):
         _state(part)
     # Just inside its range it is taken.
-    _state(PAD.model_copy(update={"moves": (_move("place", "gain_db", -60.0, 24.0),)}))
+    _state(PAD.model_copy(update={"moves": (a_move("place", "gain_db", -60.0, 24.0),)}))
 
 
 @pytest.mark.parametrize("ways", [(0.0, 0.5), (0.1, 1.0), (0.0, 0.7, 0.6, 1.0), (0.0, 0.5, 0.5009, 1.0)])
@@ -281,5 +284,5 @@ def test_a_curve_runs_forward_from_its_start_to_its_end(ways: tuple[float, ...])
 
 
 def test_a_move_whose_stage_a_section_has_not_waits_for_it() -> None:
-    waiting = PAD.model_copy(update={"moves": (_move("gone", "mix_db", -60.0, 0.0),)})
+    waiting = PAD.model_copy(update={"moves": (a_move("gone", "mix_db", -60.0, 0.0),)})
     np.testing.assert_array_equal(_loop(waiting), _loop(PAD))

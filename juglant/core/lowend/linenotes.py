@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from juglant.core import RATE
 from juglant.core.lowend.filed import loop_of, named_by
+from juglant.core.lowend.moves import notes_of
 from juglant.core.lowend.sounds import Array, Sounds
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transcribe import NoteFound, are_all_of_it, transcribe
@@ -12,7 +13,7 @@ from juglant.core.music import midi_to_hz, nearest_note
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.parts import ImportedBass, Voice
 from juglant.core.recipes.track import TrackState
-from juglant.core.synth.bass import loop_frames, notes
+from juglant.core.synth.bass import loop_frames
 
 # A note this far under the loudest one has no velocity of its own any more.
 _SOFTEST_DB = -40.0
@@ -67,8 +68,10 @@ def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote
     a4_hz = state.brief.a4_hz
     if voice.line is not None:
         return [
-            LineNote(note.start_ms, note.length_ms, note.midi, midi_to_hz(note.midi, a4_hz), note.velocity)
-            for note in notes(voice.line, state.brief)
+            LineNote(
+                note.start_ms, note.length_ms, round(note.midi), midi_to_hz(note.midi, a4_hz), note.velocity
+            )
+            for note in notes_of(voice, state.brief)
         ]
     found, sure = _listened(sounds, state, voice)
     if not sure:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,11 +14,12 @@ from juglant.core.lowend.drawn import bent
 from juglant.core.lowend.played import follows
 from juglant.core.music import beat_ms, note_value_ms
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.fields import Recipe
+from juglant.core.recipes.chain import Stage
+from juglant.core.recipes.fields import Recipe, within
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.moves import STROKES, Move, movable
-from juglant.core.recipes.parts import AnyPart
-from juglant.core.synth.bass import loop_frames
+from juglant.core.recipes.moves import STROKES, Move, movable, readable
+from juglant.core.recipes.parts import AnyPart, Voice, shaping
+from juglant.core.synth.bass import Played, loop_frames, notes
 
 Array = NDArray[np.float64]
 
@@ -90,13 +91,76 @@ def named(found: dict[str, Course]) -> list[Any]:
     return [each for course in found.values() for each in (course.move, course.brief.bpm)]
 
 
-def moved_at(hit: Hit, brief: Brief, at_ms: float, way: float = 1.0) -> float:
-    """By how many semitones a stroke of a hit is moved: with the chords, and by a move. `at_ms` counts from
-    the loop's start; `way` is how far along the section it lies.
+def _read(move: Move, scale: str, bpm: float, at_ms: float, way: float) -> float:
+    """A move's value where a stroke starts; `way` is how far along the section that is."""
+    share = way if move.over == "section" else float(_way(move, np.array(at_ms), bpm))
+    return float(value_at(move, np.array([share]), scale)[0])
+
+
+def _bent(part: AnyPart, bpm: float, at_ms: float, way: float) -> float:
+    """By how many semitones a move takes a stroke or a note with it."""
+    pitch = [move for move in part.moves if move.of == STROKES]
+    return sum(_read(move, "linear", bpm, at_ms, way) for move in pitch)
+
+
+class AtStroke(NamedTuple):
+    """How a stroke differs from the others of its hit: in semitones, and in controls of its shape, each by
+    its stage's id and its name.
     """
-    semitones: float = follows(hit, brief, at_ms)
+
+    semitones: float
+    shape: tuple[tuple[str, str, float], ...]
+
+    def of(self, hit: Hit) -> Hit:
+        """The hit as this stroke has it."""
+        if not self.shape:
+            return hit
+        return hit.model_copy(update={"chain": tuple(self._stage(stage) for stage in hit.chain)})
+
+    def _stage(self, stage: Stage) -> Stage:
+        own = {control: value for of, control, value in self.shape if of == stage.id}
+        return within(stage, **own) if own else stage
+
+
+def moved_at(hit: Hit, brief: Brief, at_ms: float, way: float = 1.0) -> AtStroke:
+    """How a stroke of a hit is moved: with the chords, and by moves. `at_ms` counts from the loop's start;
+    `way` is how far along the section it lies.
+    """
+    shape, read = shaping(hit), []
     for move in hit.moves:
-        if move.of == STROKES:
-            share = way if move.over == "section" else _way(move, np.array(at_ms), brief.bpm)
-            semitones += float(value_at(move, np.array([share]))[0])
-    return semitones
+        if move.of in shape:
+            one = readable(shape[move.of].__class__)[move.control]
+            value = _read(move, one.scale, brief.bpm, at_ms, way)
+            # On the control's own steps: strokes that differ by less are one sound.
+            read.append((move.of, move.control, round(round(value / one.step) * one.step, 9)))
+    return AtStroke(follows(hit, brief, at_ms) + _bent(hit, brief.bpm, at_ms, way), tuple(read))
+
+
+# From how far to how far along the section a pass lies; in the loop everything stands at the end.
+AT_THE_END = (1.0, 1.0)
+
+
+def bends(part: AnyPart) -> bool:
+    """Whether a line's pitch moves over the section: then no pass of its loop is like another."""
+    return isinstance(part, Voice) and any(
+        move.of == STROKES and move.over == "section" for move in part.moves
+    )
+
+
+def notes_of(voice: Voice, brief: Brief, along: tuple[float, float] = AT_THE_END) -> list[Played]:
+    """The notes that are written for a line, each at the pitch to which a move takes it."""
+    if voice.line is None:
+        return []
+    found = notes(voice.line, brief)
+    if not any(move.of == STROKES for move in voice.moves):
+        return found
+    loop_ms = 4 * brief.bars * beat_ms(brief.bpm)
+    bent = [
+        note.midi
+        + _bent(voice, brief.bpm, note.start_ms, along[0] + note.start_ms / loop_ms * (along[1] - along[0]))
+        for note in found
+    ]
+    return [
+        note._replace(midi=midi, from_midi=midi if note.from_midi == note.midi else bent[n - 1])
+        for n, (note, midi) in enumerate(zip(found, bent, strict=True))
+    ]

@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.lowend.linenotes import found_notes
+from juglant.core.lowend.moves import notes_of
 from juglant.core.lowend.rumble import root_shift
 from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.hit import Measured
@@ -14,7 +15,7 @@ from juglant.core.music import cents_between, midi_to_hz
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.parts import PlayedBass, RumbleBass, Voice
 from juglant.core.recipes.track import TrackState
-from juglant.core.synth.bass import loop_frames, notes
+from juglant.core.synth.bass import loop_frames
 
 Array = NDArray[np.float64]
 
@@ -73,7 +74,7 @@ def _line_pitch(sounds: Sounds, state: TrackState, voice: Voice, count: int) -> 
     if voice.line is not None:
         if isinstance(bass, PlayedBass) and sounds.pitch_hz(bass.hit, brief) is None:
             return None
-        played = notes(voice.line, brief)
+        played = notes_of(voice, brief)
         if not played:
             return None
         out = followed([(note.start_ms, midi_to_hz(note.midi, brief.a4_hz)) for note in played], count)

@@ -16,7 +16,7 @@ from juglant.core.lowend.filed import loop_of, named_by
 from juglant.core.lowend.line import Stroke, line_of
 from juglant.core.lowend.linenotes import file_loop, line_notes
 from juglant.core.lowend.loop import choked, place
-from juglant.core.lowend.moves import around, courses, moved_at, named
+from juglant.core.lowend.moves import AT_THE_END, around, courses, moved_at, named, notes_of
 from juglant.core.lowend.owner import edge_of, highest_of_notes
 from juglant.core.lowend.played import played_line, stroke_at
 from juglant.core.lowend.rumble import render_rumble
@@ -73,16 +73,21 @@ class Parts(Sounds):
         """One pass of a line under the brief's low cut, in its place."""
         return self._placed(self.bare_line(state, voice), voice, state)
 
-    def bare_line(self, state: TrackState, voice: Voice) -> LoopSound:
-        """A line before its stages and its place; a file is repeated or cut to fit."""
+    def bare_line(
+        self, state: TrackState, voice: Voice, along: tuple[float, float] = AT_THE_END
+    ) -> LoopSound:
+        """A line before its stages and its place; a file is repeated or cut to fit. `along` says from how
+        far to how far along the section this pass lies.
+        """
         bass, brief = voice.bass, state.brief
-        wide = voice.place.width > 0.0
+        wide, played = voice.place.width > 0.0, notes_of(voice, state.brief, along)
 
         def render() -> Array:
             if isinstance(bass, MadeBass):
-                samples = render_bass(bass.recipe, brief, RATE)
+                samples = render_bass(bass.recipe, brief, RATE, played)
             elif isinstance(bass, PlayedBass):
-                samples = played_line(self.hits, bass, self.pitch_hz(bass.hit, brief), brief)
+                hz = self.pitch_hz(bass.hit, brief)
+                samples = played_line(self.hits, bass, hz, brief, played)
             elif isinstance(bass, RumbleBass):
                 hz = self.measured_hit(state.kick, brief).hit.fundamental_hz
                 samples = render_rumble(self.kick(state.kick, brief.bpm), hz, bass, brief, RATE)
@@ -96,6 +101,8 @@ class Parts(Sounds):
         )  # fmt: skip
         if isinstance(bass, RumbleBass):
             decided_by = (*decided_by, state.kick.sounding, brief.tonic)
+        if voice.moves:
+            decided_by = (*decided_by, [note.midi for note in played])
         loop = self.sound(render, "bass", bass, *decided_by)
         loop = self._choked(loop, state, voice.id)
         return self._carved(loop, state.separate.bass, state, line_of(state).starts(voice.id))
@@ -216,8 +223,11 @@ class Parts(Sounds):
 
         def render() -> Array:
             struck = [
-                (stroke.at_ms, stroke_at(self.hits, hit, moves[turn], brief.bpm, stroke.velocity, turn))
-                for turn, stroke in enumerate(strokes)
+                (
+                    stroke.at_ms,
+                    stroke_at(self.hits, own.of(hit), own.semitones, brief.bpm, stroke.velocity, turn),
+                )
+                for turn, (stroke, own) in enumerate(zip(strokes, moves, strict=True))
             ]
             return place(struck, frames, RATE, loop=True)
 
@@ -233,10 +243,12 @@ class Parts(Sounds):
         """One pass of a held chord, in its place."""
         return self._placed(self.bare(state, chord), chord, state)
 
-    def bare(self, state: TrackState, part: Voice | Stem | Chord) -> LoopSound:
-        """One pass of what is not struck, before its stages and its place."""
+    def bare(
+        self, state: TrackState, part: Voice | Stem | Chord, along: tuple[float, float] = AT_THE_END
+    ) -> LoopSound:
+        """One pass of what is not struck, before its stages and its place; `along` as in `bare_line`."""
         if isinstance(part, Voice):
-            return self.bare_line(state, part)
+            return self.bare_line(state, part, along)
         if isinstance(part, Stem):
             frames = loop_frames(state.brief, RATE)
             swing = [state.brief.swing_percent] if part.swing == "the track’s" else []

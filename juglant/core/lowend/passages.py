@@ -47,6 +47,20 @@ class Passage:
         count = int(np.ceil((self.end - self.first) / self.loop_frames - 1e-6))
         return [self.first + round(n * self.loop_frames) for n in range(count)]
 
+    def passes(self) -> list[tuple["Passage", tuple[float, float]]]:
+        """Every pass of the section's loop by itself, and from how far to how far along it lies."""
+        ends = [*self.turns[1:], self.end]
+        return [
+            (
+                replace(self, first=first, end=end),
+                (
+                    (first - self.first) / (self.end - self.first),
+                    (first - self.first + self.loop_frames) / (self.end - self.first),
+                ),
+            )
+            for first, end in zip(self.turns, ends, strict=True)
+        ]
+
     def starts_ms(self, in_loop_ms: list[float]) -> list[float]:
         """Times in the loop as times of the arrangement, as often as they come."""
         end_ms = self.end / RATE * 1000
@@ -147,8 +161,10 @@ class Struck:
                     frame = turn + round(stroke.at_ms / 1000 * RATE)
                     if frame < passage.end:
                         way = (frame - passage.first) / (passage.end - passage.first)
-                        semitones = moved_at(hit, state.brief, stroke.at_ms, way)
-                        self._strokes.append(_Stroke(frame, hit, state, semitones, stroke.velocity, n))
+                        own = moved_at(hit, state.brief, stroke.at_ms, way)
+                        self._strokes.append(
+                            _Stroke(frame, own.of(hit), state, own.semitones, stroke.velocity, n)
+                        )
         self._strokes.sort(key=lambda one: one.frame)
         self._silent = self._choked(sorted(foreign))
 

@@ -14,7 +14,7 @@ from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.parts import PlayedBass
-from juglant.core.synth.bass import loop_frames, notes
+from juglant.core.synth.bass import Played, loop_frames
 from juglant.core.synth.envelopes import release
 
 Array = NDArray[np.float64]
@@ -42,14 +42,16 @@ def follows(hit: Hit, brief: Brief, at_ms: float) -> int:
     return moved_in(hit, brief, int((at_ms + 1.0) // (4 * beat_ms(brief.bpm))))
 
 
-def played_line(hits: HitRenderer, bass: PlayedBass, hit_hz: float | None, brief: Brief) -> Array:
-    """One pass of the loop, shape (frames,): the hit, which sounds `hit_hz`, moved to each note.
+def played_line(
+    hits: HitRenderer, bass: PlayedBass, hit_hz: float | None, brief: Brief, given: list[Played]
+) -> Array:
+    """One pass of the loop, shape (frames,): the hit, which sounds `hit_hz`, moved to each given note.
 
     One voice: a note ends with its release, or where the next begins. A hit in which no pitch was
     found plays every note as it is.
     """
     recipe, struck = bass.recipe, []
-    for note in notes(recipe, brief):
+    for note in given:
         off = cents_between(midi_to_hz(note.midi, brief.a4_hz), hit_hz) / 100 if hit_hz else 0.0
         x = listening_channel(stroke_at(hits, bass.hit, off, brief.bpm, note.velocity))
         length_s = (note.length_ms + recipe.release_ms) / 1000

@@ -21,7 +21,7 @@ from juglant.core.hits.chain import each_channel, heard_peak
 from juglant.core.hits.moving import Moved, through_moved
 from juglant.core.lowend import duckings, staging
 from juglant.core.lowend.carving import carved
-from juglant.core.lowend.moves import Course, courses
+from juglant.core.lowend.moves import AT_THE_END, Course, bends, courses
 from juglant.core.lowend.passages import Passage, Struck, acting_in, moving_through, passages, tiled
 from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
@@ -159,15 +159,15 @@ class Straight:
         if isinstance(part, Sum):
             return self._together()
         loops = [
-            self._session.bare(passage.state, one)  # type: ignore[arg-type]
-            for passage, one in zip(self.passages, self._parts(id), strict=True)
+            (one, self._session.bare(passage.state, own, along), unmuted or not own.mute)  # type: ignore[arg-type]
+            for passage, own in zip(self.passages, self._parts(id), strict=True)
+            for one, along in (passage.passes() if bends(own) else [(passage, AT_THE_END)])
         ]
-        open_ = [unmuted or not one.mute for one in self._parts(id)]
-        wide = max(loop.given.ndim for loop in loops)
+        wide = max(loop.given.ndim for _, loop, _ in loops)
 
         def read(first: int, end: int) -> Array:
             out = np.zeros((end - first, 2) if wide == 2 else end - first)
-            for passage, loop, sounds in zip(self.passages, loops, open_, strict=True):
+            for passage, loop, sounds in loops:
                 if sounds and passage.inside(first, end):
                     x = tiled(passage, loop, first, end)
                     out += x[:, None] if wide == 2 and x.ndim == 1 else x

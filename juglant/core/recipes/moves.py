@@ -1,5 +1,6 @@
 """Curves that controls of a part follow, over a note value, over bars or over the section."""
 
+from collections.abc import Set
 from functools import cache
 from itertools import pairwise
 from typing import Annotated, Literal
@@ -20,11 +21,12 @@ PLACE, STROKES = "place", "strokes"
 
 
 class Strokes(Recipe):
-    """What of a hit's strokes can be moved: it is read where each of them starts."""
+    """What of a hit's strokes, or of a line's notes, can be moved: it is read where each of them starts."""
 
     semitones: float = control(
         0.0, -24.0, 24.0, 0.01, "st", "Pitch",
-        "Pitch of a stroke, read where it starts. For rolls that rise and toms that fall.",
+        "Pitch of a stroke or a note, read where it starts. For rolls that rise, toms that fall and lines "
+        "that bend away.",
         "Strokes", off=0.0, movable=True,
     )  # fmt: skip
 
@@ -43,8 +45,9 @@ class MovePoint(Recipe):
 class Move(Recipe):
     """One control that follows a curve, again and again over a time, or once over the section.
 
-    `of` is the id of a stage of the part's chain or of what lies behind its duckings, "place" or "strokes".
-    Where a section has no stage of that id the move waits for it.
+    `of` is the id of a stage of the part's shape, of its chain or of what lies behind its duckings, "place"
+    or "strokes". What is of the shape or the strokes is read where a stroke starts. Where a section has no
+    stage of that id the move waits for it.
     """
 
     of: Annotated[Id, StringConstraints(min_length=1)]
@@ -71,13 +74,20 @@ Moves = Annotated[tuple[Move, ...], Field(max_length=MOST_MOVES)]
 
 @cache
 def movable(recipe: type[Recipe]) -> dict[str, Control]:
-    """The controls of a recipe that can move, by their names."""
+    """The controls of a recipe that can move while a sound passes, by their names."""
     return {one.name: one for one in control_sheet(recipe).controls if one.movable}
 
 
-def checked_moves(name: str, moves: Moves, targets: dict[str, Recipe]) -> None:
+@cache
+def readable(recipe: type[Recipe]) -> dict[str, Control]:
+    """The controls of a stage of a shape, by their names: every stroke may have its own of each."""
+    return {one.name: one for one in control_sheet(recipe).controls}
+
+
+def checked_moves(name: str, moves: Moves, targets: dict[str, Recipe], shape: Set[str]) -> None:
     """ValueError where a move of a part called `name` names a control that its target has not or that
-    cannot move, or leaves its range; `targets` are what can be moved, by `of`.
+    cannot move, or leaves its range; `targets` are what can be moved, by `of`, and `shape` those of them
+    that every stroke passes by itself.
     """
     named = [(move.of, move.control) for move in moves]
     if len(set(named)) < len(named):
@@ -88,12 +98,13 @@ def checked_moves(name: str, moves: Moves, targets: dict[str, Recipe]) -> None:
             if move.of in (PLACE, STROKES):
                 raise ValueError(f"{name} has no {move.of} that could move")
             continue
-        one = movable(type(target)).get(move.control)
+        one = (readable if move.of in shape else movable)(type(target)).get(move.control)
         if one is None:
             raise ValueError(f"{move.control} of {name} cannot move")
         if not all(one.low <= point.value <= one.high for point in move.points):
             raise ValueError(
                 f"a move of {move.control} of {name} leaves its range, {one.low:g} to {one.high:g}"
             )
-        if move.control in ("highpass_hz", "lowpass_hz") and getattr(target, "phase", "") == "linear":
+        linear = getattr(target, "phase", "") == "linear" and move.of not in shape
+        if move.control in ("highpass_hz", "lowpass_hz") and linear:
             raise ValueError(f"a filter of linear phase cannot move: that of {name} does")

@@ -22,6 +22,7 @@ from juglant.core.recipes.hit import AudioHash, Hit, Made808, PartId
 from juglant.core.recipes.moves import PLACE, STROKES, Moves, Strokes
 from juglant.core.recipes.notes import swing_control
 from juglant.core.recipes.place import MONO, LoopChain, Place
+from juglant.core.recipes.stage import BaseStage
 
 
 class MadeBass(Recipe):
@@ -241,7 +242,15 @@ def has_strokes(part: AnyPart) -> bool:
     )
 
 
+def shaping(part: AnyPart) -> dict[str, BaseStage]:
+    """The stages of a part's shape that moves know, by their ids: what every stroke passes by itself."""
+    of_loop = {stage.id for stage in (*part.stages, *part.after)}
+    chain = part.chain if isinstance(part, Hit) else ()
+    return {stage.id: stage for stage in chain if stage.id and stage.id not in of_loop}
+
+
 def movables(part: AnyPart) -> dict[str, Recipe]:
-    """What moves of a part may belong to: its place, its stages by their ids, a hit's strokes."""
+    """What moves of a part may belong to: its place, its stages by their ids, its strokes or notes."""
     stages = {stage.id: stage for stage in (*part.stages, *part.after) if stage.id}
-    return {PLACE: part.place, **({STROKES: Strokes()} if isinstance(part, Hit) else {}), **stages}
+    struck = isinstance(part, Hit) or (isinstance(part, Voice) and part.line is not None)
+    return {PLACE: part.place, **({STROKES: Strokes()} if struck else {}), **shaping(part), **stages}

@@ -30,6 +30,7 @@ from juglant.core.recipes.parts import (
     Voice,
     has_strokes,
     movables,
+    shaping,
 )
 from juglant.core.recipes.place import MONO
 from juglant.core.recipes.recording import Recording
@@ -92,7 +93,7 @@ class TrackState(Recipe):
         self._check_duckings(set(ids))
         self._check_outputs()
         for one in self.everything:
-            checked_moves(one.name, one.moves, movables(one))
+            checked_moves(one.name, one.moves, movables(one), shaping(one).keys())
         seconds = 4 * self.brief.bars * 60 / self.brief.bpm
         if seconds * len(self.parts) > MOST_SECONDS:
             raise ValueError(

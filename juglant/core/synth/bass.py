@@ -27,9 +27,9 @@ class Played(NamedTuple):
 
     start_ms: float
     length_ms: float
-    midi: int
+    midi: float
     velocity: float
-    from_midi: int
+    from_midi: float
 
 
 def repeated(places: Iterable[T], bars: int, loop_bars: int) -> Iterator[tuple[int, T]]:
@@ -74,14 +74,15 @@ def _note_envelope(recipe: BassRecipe, count: int, held: int, rate: int) -> Arra
     return np.asarray(level * envelopes.rise(time, recipe.attack_ms / 1000) * released)
 
 
-def render_bass(recipe: BassRecipe, brief: Brief, rate: int) -> Array:
-    """One pass of the loop, shape (frames,), peak at the recipe's level before the high-pass.
+def render_bass(recipe: BassRecipe, brief: Brief, rate: int, given: list[Played] | None = None) -> Array:
+    """One pass of the loop, shape (frames,), peak at the recipe's level before the high-pass. Its notes are
+    those of the recipe where others are not `given`.
 
     Loops seamlessly. One voice: every note is faded out before the next begins, so nothing overlaps.
     """
     frames = loop_frames(brief, rate)
     line = np.zeros(frames)
-    played = notes(recipe, brief)
+    played = notes(recipe, brief) if given is None else given
     for index, note in enumerate(played):
         start = round(note.start_ms / 1000 * rate)
         limit_ms = played[index + 1].start_ms if index + 1 < len(played) else frames / rate * 1000

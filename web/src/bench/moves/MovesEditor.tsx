@@ -79,7 +79,8 @@ export function MovesEditor({ part, children }: Props) {
       {!move ? (
         <p className="calm">
           Nothing moves yet. A gain over 1/8 is a tremolo, one over the section eases a part in;
-          pan, cut-offs, mixes and the pitch of strokes can move too.
+          pan, cut-offs and mixes can move too. Pitch and the shape’s controls are read where a
+          stroke starts.
         </p>
       ) : (
         <>

@@ -56,13 +56,39 @@ const every = (one: Part) => movables(one, SHEETS);
 const along = (...values: number[]): MovePoint[] =>
   values.map((value, n) => ({ at: n / (values.length - 1), value, bend: 0 }));
 
-test("what can move is the place, the stages and the strokes of hits", () => {
+test("what can move is the place, the stages, a hit’s strokes and shape, a line’s notes", () => {
   expect(every(part).map(({ group, base }) => [group, base])).toEqual([
     ["Place", -3],
     ["1 equaliser", 900],
     ["2 equaliser", 900],
   ]);
-  expect(every({ ...part, part: "hit" } as Part).map(({ group }) => group)).toContain("Strokes");
+  const hit = { ...part, part: "hit", chain: [eq] } as unknown as Part;
+  expect(every(hit).map(({ group }) => group)).toEqual([
+    "Place",
+    "Strokes",
+    "1 equaliser of the shape",
+    "1 equaliser",
+    "2 equaliser",
+  ]);
+  const lines = ["made", "played", "rumble", "imported"].map(
+    (kind) => ({ ...part, part: "line", bass: { kind } }) as unknown as Part,
+  );
+  expect(lines.map((one) => every(one).some(({ group }) => group === "Notes"))).toEqual([
+    true,
+    true,
+    false,
+    false,
+  ]);
+});
+
+test("of a shape every control can move, and its move goes with its stage", () => {
+  const still = sheet(control("width", 0, 2, { movable: false }));
+  const hit = { ...part, part: "hit", chain: [eq] } as unknown as Part;
+  const one = movables(hit, { "stage:equaliser": still })[0]!;
+  expect([one.group, one.control.name]).toEqual(["1 equaliser of the shape", "width"]);
+  const moving = { ...hit, ...withMove(hit, one) } as Part & { chain: Stage[] };
+  expect(movedOf(moving, moving.chain[0]!.id)).toEqual(["width"]);
+  expect(withChain(moving, "chain", []).moves).toEqual([]);
 });
 
 test("a stage gets an id by which its move knows it, and its move goes with it", () => {

@@ -5,11 +5,11 @@ import { STAGE_NAMES } from "../chain/names";
 import { limited } from "../beat/frame";
 import { onStep, valueAt } from "../scale";
 
-type Chain = "stages" | "after";
+type Chain = "chain" | "stages" | "after";
 
 /** A control that a move may belong to. */
 export interface Movable {
-  /** Place, strokes, or the name of a stage and its number in its chain. */
+  /** Place, strokes, notes, or the name of a stage and its number in its chain. */
   group: string;
   control: Control;
   of: "place" | "strokes" | { chain: Chain; n: number };
@@ -17,11 +17,15 @@ export interface Movable {
   base: number;
 }
 
-/** Every control of a part that can move. */
+/** A part’s stages: of its shape, which only hits have, of its chain, or behind its duckings. */
+const stagesOf = (part: Part, chain: Chain): Stage[] =>
+  chain !== "chain" ? part[chain] : part.part === "hit" ? part.chain : [];
+
+/** Every control of a part that can move: of its shape any, for every stroke may have its own. */
 export function movables(part: Part, sheets: Record<string, ControlSheet>): Movable[] {
-  const found = (sheet: string, recipe: object, group: string, of: Movable["of"]) =>
+  const found = (sheet: string, recipe: object, group: string, of: Movable["of"], any = false) =>
     (sheets[sheet]?.controls ?? [])
-      .filter(({ movable }) => movable)
+      .filter(({ movable }) => any || movable)
       .map((control) => ({
         group,
         control,
@@ -29,19 +33,27 @@ export function movables(part: Part, sheets: Record<string, ControlSheet>): Mova
         base: (recipe as Record<string, number>)[control.name] ?? control.default,
       }));
   const inChain = (chain: Chain) =>
-    part[chain].flatMap((stage, n) =>
-      found(`stage:${stage.stage}`, stage, `${n + 1} ${STAGE_NAMES[stage.stage]}`, { chain, n }),
-    );
+    stagesOf(part, chain).flatMap((stage, n) => {
+      const name = `${n + 1} ${STAGE_NAMES[stage.stage]}`;
+      const of = { chain, n };
+      return chain === "chain"
+        ? found(`stage:${stage.stage}`, stage, `${name} of the shape`, of, true)
+        : found(`stage:${stage.stage}`, stage, name, of);
+    });
+  const written =
+    part.part === "line" && (part.bass.kind === "made" || part.bass.kind === "played");
   return [
     ...found("place", part.place, "Place", "place"),
     ...(part.part === "hit" ? found("strokes", {}, "Strokes", "strokes") : []),
+    ...(written ? found("strokes", {}, "Notes", "strokes") : []),
+    ...inChain("chain"),
     ...inChain("stages"),
     ...inChain("after"),
   ];
 }
 
 const idOf = (part: Part, of: Movable["of"]) =>
-  typeof of === "string" ? of : (part[of.chain][of.n]?.id ?? "");
+  typeof of === "string" ? of : (stagesOf(part, of.chain)[of.n]?.id ?? "");
 
 /** What a move moves; undefined where its stage is not in this section. */
 export const targetOf = (part: Part, move: Move, all: Movable[]) =>
@@ -55,25 +67,38 @@ export const moves = (part: Part, one: Movable) =>
 export const movedOf = (part: Part, of: string) =>
   of === "" ? [] : part.moves.filter((move) => move.of === of).map(({ control }) => control);
 
+/** Whether a control is read where a stroke starts: of the shape, or of the strokes. */
+const isRead = (of: Movable["of"]) =>
+  typeof of === "string" ? of === "strokes" : of.chain === "chain";
+
 /** A part with a move more; its stage gets an id by which the move knows it. */
-export function withMove(part: Part, one: Movable): Partial<Pick<Part, Chain | "moves">> {
+export function withMove(part: Part, one: Movable): Partial<Part> {
   const { of, control } = one;
   const fresh = (id: string): Move => ({
     of: id,
     control: control.name,
-    over: control.unit === "dB" ? "1/4" : "1 bar",
+    // What is read where a stroke starts is the same at every beat of a quarter.
+    over: control.unit === "dB" && !isRead(of) ? "1/4" : "1 bar",
     points: SHAPES[0]![1](one),
   });
   if (typeof of === "string") return { moves: [...part.moves, fresh(of)] };
   const id = idOf(part, of) || newId();
-  const chain = part[of.chain].map((stage, n) => (n === of.n ? { ...stage, id } : stage));
+  const chain = stagesOf(part, of.chain).map((stage, n) => (n === of.n ? { ...stage, id } : stage));
   return { [of.chain]: chain, moves: [...part.moves, fresh(id)] };
 }
 
 /** A chain changed: the moves of stages that are gone go with them. */
-export function withChain(part: Part, chain: Chain, next: Stage[]): Partial<Part> {
+export function withChain(
+  part: Part,
+  chain: Chain,
+  next: Stage[],
+): Partial<Record<Chain, Stage[]> & Pick<Part, "moves">> {
   const there = new Set(next.map(({ id }) => id));
-  const gone = new Set(part[chain].map(({ id }) => id).filter((id) => id && !there.has(id)));
+  const gone = new Set(
+    stagesOf(part, chain)
+      .map(({ id }) => id)
+      .filter((id) => id && !there.has(id)),
+  );
   const kept = part.moves.filter(({ of }) => !gone.has(of));
   return { [chain]: next, ...(kept.length < part.moves.length && { moves: kept }) };
 }

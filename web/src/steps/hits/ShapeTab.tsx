@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import { api, type Brief, type Hit, type Stage } from "../../api/client";
 import { ChainEditor } from "../../bench/chain/ChainEditor";
+import { movedOf, withChain } from "../../bench/moves/moving";
 import { useDesk } from "../../track/context";
 import { HearWithout } from "../../bench/HearWithout";
 import { chainOf, editChain } from "../../track/edits";
@@ -26,7 +27,14 @@ export function ShapeTab({ id, layer, chooseLayer }: TabProps) {
     useMemo(() => ({ brief, hit, layer: at }), [brief, hit, at]),
     askStages,
   );
-  const edit = (to: (old: Stage[]) => Stage[]) => change(editHit(id, editChain(at, to)));
+  const edit = (to: (old: Stage[]) => Stage[]) =>
+    change(
+      editHit(id, (old) =>
+        at === null
+          ? { ...old, ...withChain(old, "chain", to(old.chain)) }
+          : editChain(at, to)(old),
+      ),
+    );
   return (
     <ChainEditor
       key={String(at)}
@@ -34,6 +42,7 @@ export function ShapeTab({ id, layer, chooseLayer }: TabProps) {
       onEdit={edit}
       reports={reports.data}
       stale={reports.stale}
+      moved={(stage) => (whole ? movedOf(hit, stage.id) : [])}
       onHear={(stage, after) => strike({ ear: { layer: at, stage, after } })}
       empty={`Nothing is done to ${whole ? "the hit" : "this layer"} yet. Add a stage: an equaliser to cut what boxes at 350 Hz, drive on 120–300 Hz for thump, a transient for the onset.`}
     >

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { api, type FiledView, type Hit } from "../../api/client";
+import { withChain } from "../../bench/moves/moving";
 import { save } from "../../bench/save";
 import { useDesk } from "../../track/context";
 import { editHit, freeName, newId, withPart } from "../../track/parts";
@@ -47,7 +48,8 @@ export function Filed({ hit }: { hit: Hit | null }) {
   const take = (one: FiledView) => {
     if (!hit) return;
     if (one.hit) change(editHit(hit.id, (old) => ({ ...old, ...soundOf(one.hit as Hit) })));
-    else if (one.chain) change(editHit(hit.id, (old) => ({ ...old, chain: one.chain ?? [] })));
+    else if (one.chain)
+      change(editHit(hit.id, (old) => ({ ...old, ...withChain(old, "chain", one.chain ?? []) })));
     else if (one.pattern) change(editHit(hit.id, (old) => ({ ...old, ...one.pattern })));
     say(`${one.name} is in ${hit.name} now. Undo takes it back.`);
   };
