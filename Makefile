@@ -1,6 +1,8 @@
 # The only commands a newcomer needs: make demo, make run, make test, make bench.
 PYTHON ?= python3
 BIN := .venv/bin
+# What Python has compiled is kept, whatever the environment says: every start is quicker by it.
+unexport PYTHONDONTWRITEBYTECODE
 ARGS ?=
 PYTHON_SOURCES := $(shell find juglant -path juglant/pages -prune -o -name '*.py' -o -name '*.sql')
 WEB_SOURCES := $(shell find web -path web/node_modules -prune -o -type f -print)

@@ -207,8 +207,9 @@ class Notices:
 
     def through(self, fault: Fault) -> list[str]:
         """Tests that pass through its lines, of two minutes in all: those first that compare with what is
-        written down, then those that go through few other files. Where it stands in no function, or in what
-        is compiled, those that pass through its file, and those that compare whatever they pass through.
+        written down, then those that go through few other files. What is kept is worked out for one test
+        only: so those that compare and pass through its file are tried with them. Where it stands in no
+        function, or in what is compiled, all that pass through its file, and all that compare.
         """
         lines = self._lines.get(fault.path, {})
         last = fault.line + fault.before.count("\n")
@@ -217,6 +218,7 @@ class Notices:
             found = {test for tests in lines.values() for test in tests} | set(
                 filter(_is_literal, self._took)
             )
+        found |= {test for tests in lines.values() for test in tests if _is_literal(test)}
         left, out = _MOST_S, []
 
         def rank(name: str) -> tuple[bool, int, float, str]:

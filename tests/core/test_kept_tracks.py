@@ -56,7 +56,7 @@ def _track(seed: int) -> tuple[Session, Track]:
     return session(), drawn(seed)
 
 
-def _midi(data: bytes) -> list[object]:
+def midi_words(data: bytes) -> list[object]:
     return [
         word for track in mido.MidiFile(file=io.BytesIO(data)).tracks for message in track
         for word in str(message).replace("=", " ").split()
@@ -105,7 +105,7 @@ def _of_drawn(seed: int) -> dict[str, Callable[[], object]]:
         state = track.state
         lines = notes_of_lines(here, state)
         return [
-            _midi(write_midi("Drawn", state, lines)), sketch(state),
+            midi_words(write_midi("Drawn", state, lines)), sketch(state),
             [line_notes(here, state, voice) for voice in state.voices],
             spills(here, here.answer(state)), [voices(here, state, one.id) for one in state.voices],
             [evened(here, state, voice.id).voice(voice.id).line for voice in state.voices],
@@ -114,7 +114,7 @@ def _of_drawn(seed: int) -> dict[str, Callable[[], object]]:
     return {"judged": judged, "heard": heard, "straight": straight, "said": said, "notes": notes}
 
 
-def _asked(make: Callable[[], object]) -> object:
+def a_refusal(make: Callable[[], object]) -> object:
     """An answer, or which refusal."""
     try:
         return make()
@@ -189,15 +189,15 @@ def _patterns() -> object:
     loose = [(0.02, 1.0), (0.03, 0.5), (1.3, 0.7), (2.66, 0.4), (40.0, 1.0)]
     line = [MidiNote(at, 0.2, 33 + int(5 * hard), hard) for at, hard in swung]
     return [
-        _asked(lambda: fitted_strokes(swung, brief)), _asked(lambda: fitted_strokes(loose, brief)),
-        _asked(lambda: fitted(line, brief)), read_midi(write_midi("x", _STATE, {}), "x.mid"),
+        a_refusal(lambda: fitted_strokes(swung, brief)), a_refusal(lambda: fitted_strokes(loose, brief)),
+        a_refusal(lambda: fitted(line, brief)), read_midi(write_midi("x", _STATE, {}), "x.mid"),
     ]  # fmt: skip
 
 
 def _aims() -> object:
     here = Session()
     return [
-        _asked(lambda id=one.id, db=db: aimed(here, _STATE, id, db, 120.0))  # type: ignore[misc]
+        a_refusal(lambda id=one.id, db=db: aimed(here, _STATE, id, db, 120.0))  # type: ignore[misc]
         for one in _STATE.duckings for db in (2.0, 6.0)
     ]  # fmt: skip
 

@@ -40,12 +40,14 @@ def _added(state: TrackState) -> Array:
     return whole
 
 
+@pytest.mark.thorough
 def test_a_sum_to_which_nothing_is_done_is_everything_added_and_leaves_no_trace() -> None:
     assert _whole(BASE) == pytest.approx(_added(BASE), abs=1e-6)
     assert "the-sum" not in BASE.text
     assert not BASE.sum.acts
 
 
+@pytest.mark.thorough
 def test_its_gain_and_its_chain_act_on_all_together() -> None:
     softer = BASE.with_part(Sum(place=Place(gain_db=-6.0)))
     assert _whole(softer) == pytest.approx(_added(BASE) * 10 ** (-6 / 20), abs=1e-6)
@@ -71,6 +73,7 @@ def test_one_db_of_limiting_on_the_sum_takes_one_db() -> None:
     assert taken == pytest.approx(1.0, abs=0.1)
 
 
+@pytest.mark.thorough
 def test_before_the_duckings_it_is_heard_through_the_same_chain() -> None:
     one = SESSION.sounding_part(BASE.with_part(Sum(place=Place(gain_db=-6.0))), SUM)
     assert one is not None

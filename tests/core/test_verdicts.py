@@ -23,6 +23,7 @@ def test_a_clean_track_raises_nothing(genre: str, seed: int) -> None:
     assert judged(clean(genre, seed)) == []
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("fault", [one for one in FAULTS if one[0] in QUICK], ids=lambda one: one[0])
 def test_a_fault_is_found_and_what_is_offered_opens_no_other(fault: tuple) -> None:  # type: ignore[type-arg]
     met, offered = told(faulty(fault, 0), fault[1])

@@ -53,6 +53,7 @@ def test_the_sound_of_a_film_is_read(form: str, codec: str, channels: int) -> No
         assert np.std(audio.samples[10_000:30_000, 1]) == pytest.approx(np.std(middle) / 4, rel=0.05)
 
 
+@pytest.mark.thorough
 def test_a_damaged_film_and_one_without_sound_are_a_sentence(monkeypatch: pytest.MonkeyPatch) -> None:
     whole = film(sine(100.0, 0.5), RATE)
     with pytest.raises(UserError, match="sound cannot be read"):

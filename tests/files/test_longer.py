@@ -50,6 +50,7 @@ def test_what_is_cut_of_a_plain_file_is_its_own_samples(tmp_path: Path) -> None:
             stretch(path, "two", from_s, seconds)
 
 
+@pytest.mark.thorough
 def test_a_stretch_of_a_film_begins_where_it_is_asked_for(tmp_path: Path) -> None:
     path = tmp_path / "scene.mp4"
     x = np.concatenate([sine(200.0, 65.0, -20.0, 44_100), sine(800.0, 5.0, -20.0, 44_100)])

@@ -66,6 +66,7 @@ def _all(held: Stock, query: Query | None = None) -> list[Entry]:
         return finding.find(db, query or Query())
 
 
+@pytest.mark.thorough
 def test_a_scan_measures_each_content_once_and_says_what_it_cannot_read(held: Stock, folder: Path) -> None:
     before = {path: path.stat().st_mtime_ns for path in folder.rglob("*") if path.is_file()}
     done = _scanned(held, folder)
@@ -236,6 +237,7 @@ def test_what_a_folder_may_be(held: Stock, folder: Path, tmp_path: Path) -> None
     assert (folder / "Kicks" / "low.wav").exists()
 
 
+@pytest.mark.thorough
 def test_sounds_are_found_by_words_kind_note_and_numbers(held: Stock, folder: Path) -> None:
     _scanned(held, folder)
 
@@ -287,6 +289,7 @@ def test_what_is_changed_in_place_is_likened_anew(held: Stock, folder: Path) -> 
     assert {one.hash for one in order} == set(after)
 
 
+@pytest.mark.thorough
 def test_of_chosen_contents_none_is_left_out(held: Stock, folder: Path) -> None:
     _scanned(held, folder)
     low = next(one for one in _all(held) if one.note == "G1")

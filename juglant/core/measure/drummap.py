@@ -31,24 +31,24 @@ _HOP_S, _FRAME_S = 0.004, 0.02
 _AFTER_S, _BEFORE_S, _APART_S = 0.05, 0.04, 0.045
 # An onset rises so far in some band; a lane's strokes lie within this of its strongest, and stand for this
 # share of what rises in the lane's own bands.
-_RISE_DB, _LANE_DB = 5.0, 11.0
+_RISE_DB, _LANE_DB = 5.0, 10.5
 _OWN_BANDS = ((0, 1), (5, 6, 7), (8, 9))
-_OWN_SHARE = 0.35
+_OWN_SHARE = 0.33
 # A kick has a beater, so much of it above 1.6 kHz, or dies at once: else a low rise is a bass note.
 _BEATER_DB = -34.0
 _FALLEN_S, _FALLEN_DB, _DIES_DB = (0.08, 0.16), 4.0, 7.0
 # What share of a kick's usual rise below 60 Hz is asked of one under a snare.
 _UNDER_SNARE = 0.75
 # How often a drum's bands are moved to the loop's own, and how much the usual ones count against these.
-_ROUNDS, _KEPT = 30, 0.4
+_ROUNDS, _KEPT = 25, 0.15
 # The lowest bands, whose periods are longer than a frame.
 _SWELLS = 3
 # The top is weak in every drum but a hat: there it counts for more.
 _WEIGHTS = np.array((1.0, 1.0, 1.0, 1.0, 1.0, 1.0, 1.35, 1.75, 2.4, 3.2, 4.2))
+# A snare's body, 110-400 Hz, dies within the beat, as what lies there under a hat on a bass note does not.
+_BODY, _BODY_FALLS_DB = slice(2, 4), 12.0
 # The places of a low note and of noise in the table; noise is a snare's where so much of it is body,
 # 110-400 over 400-8000 Hz.
-# A snare's body dies within the beat, as that of a hat over a bass note does not.
-_BODY, _BODY_FALLS_DB = slice(2, 6), 11.0
 _BASS, _NOISE, _BODY_DB, _BODY_WITHIN_DB, _BODY_GAP_DB = 3, 5, -14.5, 9.0, 3.0
 
 
