@@ -36,11 +36,12 @@ from juglant.core.measure.takes import cut, guess_job, reaches, take_numbers, ve
 from juglant.core.recipes.sections import Entry, Track
 from juglant.core.rooms.exposure import exposure
 from juglant.core.stock.fit import first_look, measured_fit
+from juglant.core.stock.known import known
 from juglant.core.words import changes
 from juglant.demo.scenario import TRACKS
 from juglant.files.kit import drum_kit
 from juglant.files.midi import MidiNote, read_midi, write_midi
-from juglant.files.sheet import track_sheet
+from juglant.files.sheet import compressor_rows, track_sheet
 from tests.core import test_fit as fitting
 from tests.core.test_golden import SOURCES
 from tests.core.test_random_tracks import SEEDS, drawn, session
@@ -218,6 +219,10 @@ ALONE: dict[str, Callable[[], object]] = {
         name: words(data.decode()) if name.endswith(".csv") else len(data)
         for name, data in drum_kit(Session(), "Kit", 120.0, _STATE.hits[:1]).items()
     },
+    "loops": lambda: [known(_struck(), RATE), known(np.concatenate([_struck()] * 2), RATE)],
+    "compressor": lambda: [
+        compressor_rows(one) for one in Session().as_compressor(_STATE, _STATE.duckings[0])
+    ],
     "exposure": lambda: [exposure(dba, dbc) for dba, dbc in ((84.0, None), (96.0, 108.0), (103.0, 121.0))],
     "beating": lambda: [
         (tuning.beat_hz(51.0, root, 440.0), tuning.grates(root, {root + 1})) for root in range(12)

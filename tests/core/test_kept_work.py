@@ -10,13 +10,16 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import cache, partial
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
 
+from bench.faults import FAULTS, faulty
 from juglant.core.designing.design import design
 from juglant.core.designing.kicks import heard_on_small
 from juglant.core.designing.search import asked_db
+from juglant.core.findings import findings
 from juglant.core.findings.room import There, room_checks
 from juglant.core.findings.solving import change, solve, solve_sections
 from juglant.core.hits.making import made
@@ -178,7 +181,15 @@ def _notes() -> object:
     return midi_words(write_found_notes("Line", transcribe(x, RATE), 120.0))
 
 
+def _faulty(fault: Any) -> object:
+    """Every number that the judges find in a track with a fault."""
+    track = faulty(fault, 0)
+    here = Session(track.load)
+    return findings(here, here.answer(track.state))
+
+
 CASES: dict[str, Callable[[], object]] = {
+    **{f"fault, {fault[0]}": partial(_faulty, fault) for fault in FAULTS},
     "solved": _solved,
     "solved in sections": _solved_sections,
     "designed kick": partial(_designed, "kick"),
