@@ -14,8 +14,8 @@ from juglant.core.lowend.pair import Pair, duck_pair
 from juglant.core.lowend.session import Session
 from juglant.core.measure import levels
 from juglant.core.measure.overlap import colliding, low_level
-from juglant.core.music import beat_ms
 from juglant.core.recipes.keyed import KeyedCompressor
+from juglant.core.tempo import beat_ms
 from juglant.demo.scenario import TRACKS
 
 Array = NDArray[np.float64]

@@ -2,6 +2,7 @@
 right, how fast thousands are found, and whether the first five of a fit hold the best.
 """
 
+import json
 import os
 import sqlite3
 import sys
@@ -20,14 +21,17 @@ from bench.figures import figure, memory_mb, part
 from bench.fuzz import broken, sound_files
 from bench.instruments import RATE, SET
 from bench.kinds import drums
+from bench.speed import Line, times, with_recipe
 from bench.tracks import GENRES, Track, clean, hz_of, kick
 from juglant.core.lowend.session import Session
+from juglant.core.recipes.track import TrackState
 from juglant.core.stock.fit import first_look, measured_fit
 from juglant.core.stock.known import Numbers, known
 from juglant.stock.scan import Progress, Scan
 from juglant.store import finding, stock
 from juglant.store.finding import Likeness, Query, Range
 from juglant.store.stock import Stock
+from tests.browser.serving import serving
 
 ASKED_FILES_A_SECOND, ASKED_RATIO, ASKED_FIND_MS, ASKED_BEST = 60.0, 20.0, 150.0, 0.95
 
@@ -87,6 +91,30 @@ def scanning(folder: Path) -> None:
     right = sum(truth[os.path.basename(one.path)] == one.kind for one in entries)
     share = 100 * right / len(entries)
     figure(f"kinds of {len(entries)} recorded drums, of sets learned from", share, "%", 95, at_least=True)
+
+
+def beside(folder: Path) -> None:
+    """How much longer the page waits for an answer while a folder is looked through."""
+    state = TrackState().model_dump(mode="json")
+    with serving("--data", str(folder / "page")) as server:
+        line = Line(server.address)
+
+        def answer(n: int) -> None:
+            changed = with_recipe(state, 0, "decay_ms", 380.0 + 0.137 * n)
+            line.post("/api/duck/answer", {"state": changed})
+
+        def running() -> bool:
+            return any(job["state"] == "running" for job in json.loads(line.get("/api/jobs")))
+
+        times(answer, 5)
+        alone = times(answer, 80)
+        line.post("/api/stock/folders", {"path": str(folder / "shots")})
+        time.sleep(3.0)  # until its processes measure
+        scanned = times(lambda n: answer(100 + n), 80)
+        assert running(), "the scan ended before the answers did"
+    for name, share, asked in (("median", 50, 1.25), ("95th percentile", 95, None)):
+        ratio = np.percentile(scanned, share) / np.percentile(alone, share)
+        figure(f"an answer while a folder is looked through, {name}", ratio, "times", asked)
 
 
 def hostile(folder: Path, count: int = 10_000) -> None:
@@ -210,6 +238,7 @@ def main() -> None:
     part("The stock")
     with tempfile.TemporaryDirectory() as folder:
         scanning(Path(folder))
+        beside(Path(folder))
         hostile(Path(folder))
         finding_many(Path(folder))
     if "--full" in sys.argv:

@@ -1,5 +1,7 @@
 """Answers that are kept in numbers. They are no truth of their own: whether a number is right other tests ask;
 these say that nothing has moved that nobody meant to move.
+
+After a change that is meant, `python -m tests.kept` writes them anew.
 """
 
 import json
@@ -77,3 +79,10 @@ def keep(path: Path, cases: Cases) -> None:
         for name, ask in cases.items()
     }
     path.write_text(json.dumps(found, indent=None).replace('], "', '],\n"') + "\n")
+
+
+if __name__ == "__main__":
+    from tests.core import test_kept_answers, test_kept_tracks, test_kept_work
+
+    for one in (test_kept_answers, test_kept_tracks, test_kept_work):
+        keep(one.KEPT, one.CASES)

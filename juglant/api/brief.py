@@ -13,7 +13,6 @@ from juglant.api.uploads import Name
 from juglant.api.views import BriefFacts, brief_facts
 from juglant.core.measure.reference import Reference, reference
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.music import tapped_bpm
 from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import HIGHEST_BPM, LOWEST_BPM, Brief
 from juglant.core.recipes.chain import STAGES
@@ -30,6 +29,7 @@ from juglant.core.recipes.recording import Recording
 from juglant.core.recipes.room import ROOMS, Judging
 from juglant.core.recipes.separate import BassCarve, KickCarve
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import tapped_bpm
 from juglant.core.typed import typed_value
 from juglant.files.audio import decode
 

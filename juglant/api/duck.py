@@ -16,11 +16,11 @@ from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.meeting import Moment, moment
 from juglant.core.lowend.overview import DepthHeard, Overview, depth_heard, overview, solve_ducking
 from juglant.core.lowend.part import ducking_solved_for, solved_for
-from juglant.core.music import NOTE_VALUES, note_value_ms
 from juglant.core.recipes.duck import DuckRecipe, MarginDb
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import PartId
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import NOTE_VALUES, note_value_ms
 
 router = APIRouter(prefix="/api/duck", tags=["duck"])
 

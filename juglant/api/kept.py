@@ -13,8 +13,8 @@ from juglant.core.errors import UserError
 from juglant.core.findings import findings
 from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
-from juglant.core.music import beat_ms
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 from juglant.store import entries, versions
 
 

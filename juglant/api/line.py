@@ -17,12 +17,12 @@ from juglant.core.lowend.byhand import one_note
 from juglant.core.lowend.fitting import Fitted, FittedStrokes, fitted, fitted_strokes, velocity_of
 from juglant.core.lowend.linenotes import notes_of_lines
 from juglant.core.lowend.voices import Voices
-from juglant.core.music import beat_ms
 from juglant.core.recipes.bass import PATTERNS
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, PartId
 from juglant.core.recipes.notes import Note
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 from juglant.files import midi
 from juglant.files.audio import encode_wav_float
 from juglant.files.midi import MidiLine

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from juglant.core import music
+from juglant.core import music, tempo
 from juglant.core.findings import Finding, findings
 from juglant.core.hits.jobs import Hole, usual_db
 from juglant.core.lowend.ducking import Duck
@@ -72,7 +72,7 @@ class BriefFacts(BaseModel):
 
 def brief_facts(brief: Brief) -> BriefFacts:
     """Everything derived from the brief."""
-    key, beat = brief.key, music.beat_ms(brief.bpm)
+    key, beat = brief.key, tempo.beat_ms(brief.bpm)
     low_notes = []
     for midi in music.notes_of_key(key, *music.LOW_NOTES_HZ, brief.a4_hz):
         hz = music.midi_to_hz(midi, brief.a4_hz)
@@ -95,7 +95,7 @@ def brief_facts(brief: Brief) -> BriefFacts:
     return BriefFacts(
         key=str(key), beat_ms=beat, bar_ms=4 * beat, bars=brief.bars,
         note_values=[
-            NoteValue(value=value, ms=music.note_value_ms(value, brief.bpm)) for value in music.NOTE_VALUES
+            NoteValue(value=value, ms=tempo.note_value_ms(value, brief.bpm)) for value in tempo.NOTE_VALUES
         ],
         low_notes=low_notes, club_lowest_hz=music.CLUB_LOWEST_HZ, ladder=ladder,
         third_octaves_hz=list(LADDER_THIRD_OCTAVES_HZ),
@@ -161,7 +161,7 @@ def picture(measured: Measured, rate: int) -> HitPicture:
 def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
     """Render and measure a hit."""
     measured = session.measured_hit(hit, brief)
-    length = music.nearest_note_value(measured.hit.length_ms, brief.bpm)
+    length = tempo.nearest_note_value(measured.hit.length_ms, brief.bpm)
     spectrum = measured.spectrum
     rungs = spectrum.rungs_db(RUNGS, brief.a4_hz) if spectrum else []
     by_band = spectrum.third_octaves_db(LADDER_THIRD_OCTAVES_HZ) if spectrum else []
@@ -281,7 +281,7 @@ def cuts(session: Session, answer: Answer, from_ms: float, to_ms: float) -> list
 
 
 def _bar(session: Session, answer: Answer, bar: int, rate: int) -> BarPicture:
-    length = music.beat_ms(answer.state.brief.bpm) * 4
+    length = tempo.beat_ms(answer.state.brief.bpm) * 4
     bar %= answer.state.brief.bars
     part = slice(round(bar * length), round((bar + 1) * length))
     levels = (answer.kick_loop.level, answer.bass_loop.level, answer.ducked_loop.level)

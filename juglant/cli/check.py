@@ -22,8 +22,9 @@ from juglant.cli.tracks import AudioFolders, track_session
 from juglant.core.findings import Finding, TriedFix, findings, fixes
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transcribe import transcribe as notes_of
-from juglant.core.music import beat_ms, nearest_note
+from juglant.core.music import nearest_note
 from juglant.core.recipes.sections import Track
+from juglant.core.tempo import beat_ms
 from juglant.files.midi import write_found_notes
 
 

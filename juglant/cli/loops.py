@@ -35,12 +35,12 @@ from juglant.core.measure import levels
 from juglant.core.measure.hit import measure
 from juglant.core.measure.reference import reference as estimate
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.music import NOTE_VALUES
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.sections import Track
+from juglant.core.tempo import NOTE_VALUES
 from juglant.files.audio import encode_wav24
 from juglant.files.midi import write_midi
 from juglant.files.names import numbered, plain_name

@@ -24,12 +24,13 @@ from juglant.core.errors import UserError
 from juglant.core.lowend import separation
 from juglant.core.lowend.rumble import root_shift
 from juglant.core.lowend.session import Session
-from juglant.core.music import beat_ms, parse_key
+from juglant.core.music import parse_key
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.parts import ImportedBass, RumbleBass
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 from juglant.files.audio import Audio, encode_wav24
 from juglant.files.names import plain_name
 

@@ -15,12 +15,12 @@ from juglant.core.lowend import ducking, duckings, keyed
 from juglant.core.lowend.loop import click, kick_times_ms, place
 from juglant.core.lowend.pair import duck_pair, in_band, length_of
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.music import note_value_ms
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import NoteRate
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.notes import Beat
+from juglant.core.tempo import note_value_ms
 
 
 class Trigger(Recipe):

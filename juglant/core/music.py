@@ -1,4 +1,4 @@
-"""Notes, keys, tempo and note values.
+"""Notes and keys.
 
 Pitch follows twelve-tone equal temperament; A4 = 440 Hz by default (ISO 16:1975), MIDI
 note 69 = A4, middle C = C4.
@@ -6,9 +6,6 @@ note 69 = A4, middle C = C4.
 
 import math
 import re
-from collections.abc import Sequence
-from itertools import pairwise
-from statistics import linear_regression, median
 from typing import Literal, NamedTuple, get_args
 
 from juglant.core.errors import UserError
@@ -58,22 +55,90 @@ LOW_NOTES_HZ = (25.0, 130.0)
 
 
 def midi_to_hz(midi: float, a4_hz: float = 440.0) -> float:
-    """Frequency of a MIDI note number, fractions allowed."""
+    """Frequency of a MIDI note number, fractions allowed.
+
+    Parameters
+    ----------
+    midi
+        Note number: 60 is middle C, 69 the A above it.
+    a4_hz
+        Frequency of that A, 440 Hz in ISO 16:1975.
+
+    Returns
+    -------
+    float
+        Frequency in Hz, in equal temperament.
+
+    Examples
+    --------
+    >>> round(midi_to_hz(31), 2)
+    49.0
+    """
     return float(a4_hz * 2.0 ** ((midi - 69.0) / 12.0))
 
 
 def hz_to_midi(hz: float, a4_hz: float = 440.0) -> float:
-    """MIDI note number of a frequency above 0 Hz, with its fraction."""
+    """MIDI note number of a frequency above 0 Hz, with its fraction.
+
+    Parameters
+    ----------
+    hz
+        Frequency, above 0 Hz.
+    a4_hz
+        Frequency of note 69.
+
+    Returns
+    -------
+    float
+        Note number; a hundredth is a cent.
+
+    Examples
+    --------
+    >>> round(hz_to_midi(110.0), 2)
+    45.0
+    """
     return 69.0 + 12.0 * math.log2(hz / a4_hz)
 
 
 def cents_between(hz: float, reference_hz: float) -> float:
-    """How far `hz` lies above `reference_hz`, in cents."""
+    """How far `hz` lies above `reference_hz`, in cents.
+
+    Parameters
+    ----------
+    hz, reference_hz
+        Frequencies, above 0 Hz.
+
+    Returns
+    -------
+    float
+        Cents: 100 to a semitone, below 0 where `hz` is the lower one.
+
+    Examples
+    --------
+    >>> round(cents_between(55.0, 110.0))
+    -1200
+    """
     return 1200.0 * math.log2(hz / reference_hz)
 
 
 def pitch_class(name: str) -> int:
-    """0 for C to 11 for B; accepts sharps and flats. UserError if it is no note."""
+    """0 for C to 11 for B; accepts sharps and flats. UserError if it is no note.
+
+    Parameters
+    ----------
+    name
+        A note without an octave, such as C, F# or Bb.
+
+    Returns
+    -------
+    int
+        Semitones above C, 0 to 11.
+
+    Examples
+    --------
+    >>> pitch_class("Bb"), pitch_class("A#")
+    (10, 10)
+    """
     match = _NOTE.match(name)
     if not match or match[3]:
         raise UserError(f"“{name}” is not a note name such as C, F# or Bb.", kind="note")
@@ -87,7 +152,23 @@ def _class_of(match: re.Match[str]) -> int:
 
 
 def note_to_midi(name: str) -> int:
-    """MIDI number of a note with its octave, such as A#1. UserError if it is none."""
+    """MIDI number of a note with its octave, such as A#1. UserError if it is none.
+
+    Parameters
+    ----------
+    name
+        A note with its octave; middle C is C4.
+
+    Returns
+    -------
+    int
+        Note number, 0 to 127.
+
+    Examples
+    --------
+    >>> note_to_midi("G1"), note_to_midi("C4")
+    (31, 60)
+    """
     match = _NOTE.match(name)
     if not match or match[3] is None:
         raise UserError(f"“{name}” is not a note with its octave, such as A#1.", kind="note")
@@ -118,7 +199,25 @@ def parse_note(text: str) -> tuple[int | None, int | None]:
 
 
 def parse_pitch(text: str, a4_hz: float = 440.0) -> float:
-    """A pitch in Hz as one types it: A#1, A#1 +12 (cents) or 58.3 Hz. UserError if it is none."""
+    """A pitch in Hz as one types it: A#1, A#1 +12 (cents) or 58.3 Hz. UserError if it is none.
+
+    Parameters
+    ----------
+    text
+        What was typed.
+    a4_hz
+        Frequency of note 69, for notes.
+
+    Returns
+    -------
+    float
+        Frequency in Hz.
+
+    Examples
+    --------
+    >>> parse_pitch("A1"), round(parse_pitch("A1 +12"), 2), parse_pitch("58.3 Hz")
+    (55.0, 55.38, 58.3)
+    """
     match = _PITCH.match(text.strip().replace("−", "-").replace(",", "."))
     if not match:
         raise UserError(
@@ -138,7 +237,25 @@ def parse_pitch(text: str, a4_hz: float = 440.0) -> float:
 
 
 def note_name(midi: int, flats: bool = False) -> str:
-    """Name with octave: A#1, or Bb1 where flats are asked for."""
+    """Name with octave: A#1, or Bb1 where flats are asked for.
+
+    Parameters
+    ----------
+    midi
+        Note number.
+    flats
+        Whether black keys are spelled with flats.
+
+    Returns
+    -------
+    str
+        Such as G1.
+
+    Examples
+    --------
+    >>> note_name(34), note_name(34, flats=True)
+    ('A#1', 'Bb1')
+    """
     return f"{(FLAT_NAMES if flats else SHARP_NAMES)[midi % 12]}{midi // 12 - 1}"
 
 
@@ -151,14 +268,51 @@ class NearestNote(NamedTuple):
 
 
 def nearest_note(hz: float, a4_hz: float = 440.0, flats: bool = False) -> NearestNote:
-    """Nearest note and the deviation in cents, from -50 up to +50."""
+    """Nearest note and the deviation in cents, from -50 up to +50.
+
+    Parameters
+    ----------
+    hz
+        Frequency, above 0 Hz.
+    a4_hz
+        Frequency of note 69.
+    flats
+        Whether the name is spelled with flats.
+
+    Returns
+    -------
+    NearestNote
+        Its number, its name, and by how many cents `hz` lies above it.
+
+    Examples
+    --------
+    >>> found = nearest_note(50.0)
+    >>> found.note, round(found.cents, 1)
+    ('G1', 35.0)
+    """
     midi = hz_to_midi(hz, a4_hz)
     whole = math.floor(midi + 0.5)
     return NearestNote(whole, note_name(whole, flats), 100.0 * (midi - whole))
 
 
 def to_relative_major(mode: str) -> int:
-    """Semitones from a mode's tonic up to that of the major key with the same signature."""
+    """Semitones from a mode's tonic up to that of the major key with the same signature.
+
+    Parameters
+    ----------
+    mode
+        A mode by its name, such as minor.
+
+    Returns
+    -------
+    int
+        Semitones, 0 to 11.
+
+    Examples
+    --------
+    >>> to_relative_major("minor")
+    3
+    """
     return _RELATIVE_MAJOR[mode]
 
 
@@ -186,7 +340,23 @@ class Key(NamedTuple):
 
 
 def parse_key(text: str) -> Key:
-    """Read "Bb minor", "F# dorian", "C". UserError if it is no key."""
+    """Read "Bb minor", "F# dorian", "C". UserError if it is no key.
+
+    Parameters
+    ----------
+    text
+        A tonic, and a mode where it is not major.
+
+    Returns
+    -------
+    Key
+        The tonic as it was spelled, and the mode.
+
+    Examples
+    --------
+    >>> str(parse_key("bb minor"))
+    'Bb minor'
+    """
     parts = text.strip().split(None, 1)
     mode = parts[1].lower() if len(parts) > 1 else "major"
     tonic = parts[0][:1].upper() + parts[0][1:].replace("♯", "#").replace("♭", "b") if parts else ""
@@ -196,66 +366,27 @@ def parse_key(text: str) -> Key:
 
 
 def notes_of_key(key: Key, low_hz: float, high_hz: float, a4_hz: float = 440.0) -> list[int]:
-    """MIDI numbers of the key's notes within a range of frequency, upwards."""
+    """MIDI numbers of the key's notes within a range of frequency, upwards.
+
+    Parameters
+    ----------
+    key
+        The key.
+    low_hz, high_hz
+        The range, its ends included.
+    a4_hz
+        Frequency of note 69.
+
+    Returns
+    -------
+    list of int
+        Note numbers.
+
+    Examples
+    --------
+    >>> [note_name(midi) for midi in notes_of_key(Key("A", "minor"), 40.0, 56.0)]
+    ['E1', 'F1', 'G1', 'A1']
+    """
     low = math.ceil(hz_to_midi(low_hz, a4_hz) - 1e-9)
     high = math.floor(hz_to_midi(high_hz, a4_hz) + 1e-9)
     return [midi for midi in range(low, high + 1) if midi % 12 in key.classes]
-
-
-NOTE_VALUES: dict[str, float] = {
-    f"1/{part}{mark}": 4.0 / part * factor
-    for part in (2, 4, 8, 16, 32, 64)
-    for mark, factor in ((".", 1.5), ("", 1.0), ("t", 2.0 / 3.0))
-}
-"""Length in beats of each note value; a point is dotted, t is triplet."""
-
-
-def beat_ms(bpm: float) -> float:
-    """Length of a quarter note."""
-    return 60_000.0 / bpm
-
-
-def tapped_bpm(times_ms: Sequence[float]) -> float:
-    """The tempo of taps on the beat, in BPM to a tenth: the line of least squares through them, a beat that
-    was left out counted as there. UserError where there are fewer than four, or they keep no beat.
-    """
-    if len(times_ms) < 4:
-        raise UserError("Tap four times at least.", "times_ms")
-    gaps = [b - a for a, b in pairwise(times_ms)]
-    gap = median(gaps)
-    if gap <= 0.0:
-        raise UserError("Taps come one after another.", "times_ms")
-    beats = [round((at - times_ms[0]) / gap) for at in times_ms]
-    if len(set(beats)) < len(beats):
-        raise UserError("These taps keep no beat: tap on.", "times_ms")
-    beat = linear_regression(beats, list(times_ms)).slope
-    return round(60_000.0 / beat, 1)
-
-
-def note_value_ms(value: str, bpm: float) -> float:
-    """Length of a note value such as 1/8, 1/8. or 1/8t."""
-    return NOTE_VALUES[value] * beat_ms(bpm)
-
-
-def swung(at_beats: float, swing_percent: float) -> float:
-    """Where a place in beats falls under swing: only second sixteenths move, later.
-
-    At 50 % nothing does. Triplets and what lies between the sixteenths stay where they are.
-    """
-    sixteenth = round(at_beats * 4)
-    if sixteenth % 2 == 0 or abs(at_beats * 4 - sixteenth) > 1e-6:
-        return at_beats
-    return (sixteenth - 1) / 4 + swing_percent / 200
-
-
-class NearestValue(NamedTuple):
-    """The nearest note value, and by how much the time is longer than it."""
-
-    value: str
-    difference_ms: float
-
-
-def nearest_note_value(ms: float, bpm: float) -> NearestValue:
-    """The note value closest to a time above 0 ms, by ratio."""
-    value = min(NOTE_VALUES, key=lambda v: abs(math.log(ms / note_value_ms(v, bpm))))
-    return NearestValue(value, ms - note_value_ms(value, bpm))

@@ -3,7 +3,8 @@
 import re
 
 from juglant.core.errors import UserError
-from juglant.core.music import NOTE_VALUES, note_value_ms, parse_pitch
+from juglant.core.music import parse_pitch
+from juglant.core.tempo import NOTE_VALUES, note_value_ms
 
 _NUMBER = re.compile(r"^([+-]?(?:\d+\.?\d*|\.\d+))\s*(\S*)$")
 # What may stand behind a number, by the unit of the control, and what it is worth in that.

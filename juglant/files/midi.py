@@ -14,9 +14,9 @@ from juglant.core.errors import UserError
 from juglant.core.lowend.line import strokes_of
 from juglant.core.lowend.linenotes import NotesOf
 from juglant.core.measure.transcribe import NoteFound
-from juglant.core.music import beat_ms
 from juglant.core.recipes.notes import PULSES
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

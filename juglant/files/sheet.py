@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from juglant.core import music
+from juglant.core import tempo
 from juglant.core.findings import Finding
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.overview import PlayedDucking
@@ -171,7 +171,7 @@ def track_sheet(
     out = [name, "=" * len(name), "", "Brief"]
     out += [
         _line("Key", f"{brief.key}, A4 = {brief.a4_hz:g} Hz"),
-        _line("Tempo", f"{brief.bpm:g} BPM, one beat {music.beat_ms(brief.bpm):.2f} ms"),
+        _line("Tempo", f"{brief.bpm:g} BPM, one beat {tempo.beat_ms(brief.bpm):.2f} ms"),
         _line("Chord roots", " | ".join(brief.roots)),
         _line(f"Kicks on beats of {state.kick.bars} bar{'s' * (state.kick.bars > 1)}", _beats(state.kick)),
         _line("Sub owner", brief.sub_owner),
@@ -184,7 +184,7 @@ def track_sheet(
         out.append(_line("Note", f"{hit.note} {hit.cents:+.1f} cents (± {sigma:.1f})"))
     else:
         out.append(_line("Note", f"none: {hit.reasons.get('fundamental_hz', '')}"))
-    length = music.nearest_note_value(hit.length_ms, brief.bpm)
+    length = tempo.nearest_note_value(hit.length_ms, brief.bpm)
     out += [
         _line("Fundamental", _number(hit.fundamental_hz, "Hz", 2)),
         _line("Settles after", _number(hit.settle_ms, "ms")),

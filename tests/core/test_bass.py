@@ -7,11 +7,12 @@ import pytest
 from pydantic import ValidationError
 
 from juglant.core.measure.levels import Spectrum
-from juglant.core.music import beat_ms, midi_to_hz, note_to_midi
+from juglant.core.music import midi_to_hz, note_to_midi
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.notes import Note
 from juglant.core.synth.bass import loop_frames, notes, render_bass
+from juglant.core.tempo import beat_ms
 from tests.signals import RATE
 
 BRIEF = Brief(bpm=120.0, tonic="B", mode="minor", chord_roots=("B", "G"))

@@ -1,7 +1,4 @@
-"""What is measured, judged and proposed for a few loops, in numbers that are kept.
-
-After a change that is meant: python -m tests.core.test_kept_answers writes the numbers anew.
-"""
+"""What is measured, judged and proposed for a few loops, in numbers that are kept."""
 
 import json
 from collections.abc import Callable
@@ -45,7 +42,7 @@ from juglant.core.stock.known import known
 from juglant.demo.scenario import TRACKS
 from juglant.demo.workshop import workshop_recording
 from tests.core.test_golden import SOURCES
-from tests.kept import agrees, keep
+from tests.kept import agrees
 from tests.signals import RATE, Array, noise, ring
 
 KEPT = Path(__file__).with_name("answers.json")
@@ -211,7 +208,3 @@ _QUICK = [
 @pytest.mark.parametrize("name", _QUICK)
 def test_an_answer_is_what_it_was(name: str) -> None:
     agrees(KEPT, name, CASES)
-
-
-if __name__ == "__main__":
-    keep(KEPT, CASES)

@@ -1,7 +1,4 @@
-"""What becomes of tracks that are drawn by lot, and of sounds at the edges, in numbers that are kept.
-
-After a change that is meant: python -m tests.core.test_kept_tracks writes the numbers anew.
-"""
+"""What becomes of tracks that are drawn by lot, and of sounds at the edges, in numbers that are kept."""
 
 import io
 import json
@@ -45,7 +42,7 @@ from juglant.files.sheet import compressor_rows, track_sheet
 from tests.core import test_fit as fitting
 from tests.core.test_golden import SOURCES
 from tests.core.test_random_tracks import SEEDS, drawn, session
-from tests.kept import agrees, keep, words
+from tests.kept import agrees, words
 from tests.signals import RATE, Array, noise, ring, silence, sine
 
 KEPT = Path(__file__).with_name("tracks.json")
@@ -241,7 +238,3 @@ def test_nothing_is_left_out() -> None:
 @pytest.mark.parametrize("name", CASES)
 def test_an_answer_is_what_it_was(name: str) -> None:
     agrees(KEPT, name, CASES)
-
-
-if __name__ == "__main__":
-    keep(KEPT, CASES)

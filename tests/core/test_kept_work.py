@@ -1,7 +1,4 @@
-"""What is solved, designed, matched, held against records and heard in rooms, in numbers that are kept.
-
-After a change that is meant: python -m tests.core.test_kept_work writes the numbers anew.
-"""
+"""What is solved, designed, matched, held against records and heard in rooms, in numbers that are kept."""
 
 import json
 import tempfile
@@ -53,7 +50,7 @@ from juglant.files.handed import track_files
 from juglant.files.midi import write_found_notes
 from tests.core.test_kept_tracks import a_refusal, midi_words
 from tests.core.test_random_tracks import drawn, session
-from tests.kept import agrees, keep, words
+from tests.kept import agrees, words
 from tests.signals import RATE, Array, ring
 
 KEPT = Path(__file__).with_name("work.json")
@@ -225,7 +222,3 @@ def test_nothing_is_left_out() -> None:
 @pytest.mark.parametrize("name", CASES)
 def test_an_answer_is_what_it_was(name: str) -> None:
     agrees(KEPT, name, CASES)
-
-
-if __name__ == "__main__":
-    keep(KEPT, CASES)

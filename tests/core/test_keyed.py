@@ -6,11 +6,11 @@ import pytest
 from juglant.core.lowend.ducking import curve_db, measure_duck, returning_on
 from juglant.core.lowend.keyed import gain_db, solve, warnings
 from juglant.core.lowend.session import Session
-from juglant.core.music import note_value_ms
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import note_value_ms
 from tests.signals import RATE
 
 SESSION = Session()

@@ -13,7 +13,6 @@ from juglant.core.lowend.line import line_of, strokes_of
 from juglant.core.lowend.loop import CHOKE_MS, choked, place
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.voices import MOST_TRIM_DB, evened, voices
-from juglant.core.music import swung
 from juglant.core.recipes.bass import BassRecipe, PlayedRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, Made808, MadeHat, MadeKick
@@ -23,6 +22,7 @@ from juglant.core.recipes.parts import MadeBass, PlayedBass
 from juglant.core.recipes.tone808 import Recipe808
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes, render_bass
+from juglant.core.tempo import swung
 from juglant.files.midi import MidiNote
 from juglant.files.sheet import track_sheet
 from tests.signals import RATE, sine

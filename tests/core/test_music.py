@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from juglant.core import music
+from juglant.core import music, tempo
 from juglant.core.errors import UserError
 
 HZ = st.floats(20, 2000)
@@ -42,26 +42,26 @@ def test_the_low_notes_of_a_key_lie_in_range_and_miss_none(key: music.Key, a4_hz
     assert found == wanted
 
 
-@given(st.floats(40, 220), st.sampled_from(list(music.NOTE_VALUES)))
+@given(st.floats(40, 220), st.sampled_from(list(tempo.NOTE_VALUES)))
 def test_a_note_value_is_its_own_nearest(bpm: float, value: str) -> None:
-    near = music.nearest_note_value(music.note_value_ms(value, bpm), bpm)
+    near = tempo.nearest_note_value(tempo.note_value_ms(value, bpm), bpm)
     assert near.value == value
     assert near.difference_ms == pytest.approx(0.0, abs=1e-6)
 
 
 @given(st.floats(5, 3000), st.floats(40, 220))
 def test_the_difference_leads_from_the_nearest_value_back_to_the_time(ms: float, bpm: float) -> None:
-    near = music.nearest_note_value(ms, bpm)
-    assert music.note_value_ms(near.value, bpm) + near.difference_ms == pytest.approx(ms)
-    others = [abs(math.log(ms / music.note_value_ms(v, bpm))) for v in music.NOTE_VALUES]
-    assert abs(math.log(ms / music.note_value_ms(near.value, bpm))) == pytest.approx(min(others))
+    near = tempo.nearest_note_value(ms, bpm)
+    assert tempo.note_value_ms(near.value, bpm) + near.difference_ms == pytest.approx(ms)
+    others = [abs(math.log(ms / tempo.note_value_ms(v, bpm))) for v in tempo.NOTE_VALUES]
+    assert abs(math.log(ms / tempo.note_value_ms(near.value, bpm))) == pytest.approx(min(others))
 
 
 def test_a_beat_at_120_lasts_half_a_second_and_dotted_and_triplet_follow() -> None:
-    assert music.beat_ms(120) == 500
-    assert music.note_value_ms("1/8.", 120) == 375
-    assert music.note_value_ms("1/8t", 120) == pytest.approx(500 / 3)
-    assert music.note_value_ms("1/2", 120) == 1000
+    assert tempo.beat_ms(120) == 500
+    assert tempo.note_value_ms("1/8.", 120) == 375
+    assert tempo.note_value_ms("1/8t", 120) == pytest.approx(500 / 3)
+    assert tempo.note_value_ms("1/2", 120) == 1000
 
 
 @pytest.mark.parametrize("text", ["", "H minor", "C blue", "A1 minor", "minor", "🙂"])
@@ -90,10 +90,10 @@ def test_a_tempo_is_tapped(bpm: float) -> None:
     # A hand is some 12 ms early or late.
     off = (3.0, -9.0, 12.0, -4.0, 7.0, -12.0, 2.0, 5.0)
     taps = [500.0 + n * beat + late for n, late in enumerate(off)]
-    assert music.tapped_bpm(taps) == pytest.approx(bpm, rel=0.01)
-    assert music.tapped_bpm([n * beat for n in range(16)]) == round(bpm, 1)
+    assert tempo.tapped_bpm(taps) == pytest.approx(bpm, rel=0.01)
+    assert tempo.tapped_bpm([n * beat for n in range(16)]) == round(bpm, 1)
     # A beat that was left out is no slower tempo.
-    assert music.tapped_bpm([n * beat for n in (0, 1, 2, 4, 5, 6)]) == pytest.approx(bpm, abs=0.06)
+    assert tempo.tapped_bpm([n * beat for n in (0, 1, 2, 4, 5, 6)]) == pytest.approx(bpm, abs=0.06)
 
 
 @pytest.mark.parametrize(
@@ -101,7 +101,7 @@ def test_a_tempo_is_tapped(bpm: float) -> None:
 )
 def test_what_keeps_no_beat_is_no_tempo(taps: list[float]) -> None:
     with pytest.raises(UserError, match=r"Tap four|one after another|keep no beat"):
-        music.tapped_bpm(taps)
+        tempo.tapped_bpm(taps)
 
 
 @pytest.mark.parametrize(

@@ -6,13 +6,13 @@ import pytest
 from juglant.core.lowend.fitting import fitted_strokes, velocity_of
 from juglant.core.lowend.line import strokes_of
 from juglant.core.lowend.session import Session
-from juglant.core.music import beat_ms
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick, Velocity
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.parts import Stem
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.kick import render_kick
+from juglant.core.tempo import beat_ms
 from tests.signals import RATE
 
 BRIEF = Brief(bpm=116.0, chord_roots=("tonic",) * 4)

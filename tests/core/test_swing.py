@@ -11,7 +11,6 @@ from juglant.core.lowend.line import line_of
 from juglant.core.lowend.part import ducking_solved_for, solved_for
 from juglant.core.lowend.session import Session
 from juglant.core.measure.defects import strokes
-from juglant.core.music import beat_ms
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeHat
@@ -19,6 +18,7 @@ from juglant.core.recipes.notes import HitStep, Note
 from juglant.core.recipes.parts import MadeBass, Stem
 from juglant.core.recipes.sections import Section, Track
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 from tests.signals import RATE, ring
 
 BRIEF = Brief(bpm=120.0, chord_roots=("tonic",), swing_percent=60.0)

@@ -5,7 +5,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core import RATE, music
+from juglant.core import RATE, music, tempo
 from juglant.core.designing.search import Question, made_anew
 from juglant.core.findings.fixes import made_changed
 from juglant.core.findings.room import SMALL_LEFT_DB, SMALL_OVER_DB
@@ -106,7 +106,7 @@ def _hit(state: TrackState, recipe: KickRecipe, follow: str) -> Hit:
 def kick_question(session: Session, state: TrackState, character: Character, share: float) -> Question:
     """What a kick is looked for among; `share` is how long it is, of what is usual, from 0 to 1."""
     brief = state.brief
-    shortest, longest = (music.beat_ms(brief.bpm) * beats for beats in _BEATS[brief.sub_owner])
+    shortest, longest = (tempo.beat_ms(brief.bpm) * beats for beats in _BEATS[brief.sub_owner])
     gap = min(gaps_ms(line_of(state).starts(state.kick.id), loop_frames(brief, RATE) / RATE * 1000))
     # Where strokes follow each other fast, the next one finds it gone.
     longest = max(min(longest, _OF_GAP * gap), _LEAST_MS)

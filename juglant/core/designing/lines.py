@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core import RATE, music
+from juglant.core import RATE, music, tempo
 from juglant.core.designing.kicks import between
 from juglant.core.designing.search import Question, made_anew
 from juglant.core.errors import UserError
@@ -66,7 +66,7 @@ def _made_808(
             decay_ms=round(between(_808_MS, share)),
             sustain_db=round(between(_808_SUSTAIN_DB, 0.5 * share + 0.5 * sustain), 1),
             # Held for as long as the longest note.
-            length_ms=50.0 + round(_longest_beats(line) * music.beat_ms(state.brief.bpm)),
+            length_ms=50.0 + round(_longest_beats(line) * tempo.beat_ms(state.brief.bpm)),
             attack_ms=round(between(_ATTACKS_MS, attack), 1),
             drive_db=round(between(_808_DRIVES_DB, character.click), 1),
             harmonics=round(between(_808_PUSH, character.click), 2),

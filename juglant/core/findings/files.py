@@ -22,12 +22,12 @@ from juglant.core.measure.defects import (
 )
 from juglant.core.measure.hum import find_hum
 from juglant.core.measure.stereo import mono
-from juglant.core.music import beat_ms
 from juglant.core.process.declipping import can_restore
 from juglant.core.recipes.fields import is_off
 from juglant.core.recipes.hit import MOST_TAKES, Imported, Layer
 from juglant.core.recipes.notes import MOST_BARS, HitStep, on_pulse
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

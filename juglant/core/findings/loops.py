@@ -14,11 +14,11 @@ from juglant.core.lowend.filed import time_factor
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.defects import flat_tops, leading_silence_ms
 from juglant.core.measure.overlap import summation
-from juglant.core.music import beat_ms
 from juglant.core.process.declipping import can_restore
 from juglant.core.recipes.notes import MOST_BARS
 from juglant.core.recipes.parts import ImportedBass, Stem, Voice
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

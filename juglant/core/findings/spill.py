@@ -4,11 +4,11 @@ from juglant.core.findings.fixes import Fix, can_shorten, choke, clear_tail
 from juglant.core.findings.verdict import Check, Finding
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.voices import Spill, spills
-from juglant.core.music import beat_ms
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.notes import STRAIGHT_PERCENT, Note
 from juglant.core.recipes.parts import Voice
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 
 # A tail so far under a new note moves the sum of both by a decibel and a half: more is heard to wobble.
 SPILL_DB = -15.0

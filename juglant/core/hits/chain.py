@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from juglant.core.aside import aside
 from juglant.core.measure import levels
 from juglant.core.measure.stereo import across, listening_channel
-from juglant.core.music import note_value_ms
 from juglant.core.process import dynamics, filters, grains, resonator, saturation, space
 from juglant.core.process.equaliser import equalise, gain_db
 from juglant.core.recipes.chain import (
@@ -30,6 +29,7 @@ from juglant.core.recipes.chain import (
 from juglant.core.recipes.dynamics import BandsStage, CompressorStage, GateStage, LevellerStage, LimitStage
 from juglant.core.recipes.fields import is_off
 from juglant.core.synth import envelopes
+from juglant.core.tempo import note_value_ms
 
 Array = NDArray[np.float64]
 Processed = Callable[[Array], Array]

@@ -12,11 +12,11 @@ from juglant.core.lowend.ducking import returning_on
 from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.pumping import pumping
-from juglant.core.music import note_value_ms
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import control_sheet
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import note_value_ms
 
 _MOST_DB = next(one.high for one in control_sheet(DuckRecipe).controls if one.name == "depth_db")
 # How near to the wish is near enough, dB.

@@ -21,11 +21,11 @@ from juglant.core.measure.overlap import (
     read_from,
 )
 from juglant.core.measure.owner import SubEdge, below_gain
-from juglant.core.music import nearest_note_value
 from juglant.core.process.filters import Around, linkwitz_riley_gain
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.duck import LEAST_APART_MS, LONGEST_MS, MOST_POINTS, DuckRecipe
 from juglant.core.recipes.fields import within
+from juglant.core.tempo import nearest_note_value
 
 Array = NDArray[np.float64]
 

@@ -16,7 +16,7 @@ from juglant.core.lowend.line import Stroke, strokes_of
 from juglant.core.lowend.loop import gaps_ms
 from juglant.core.measure.owner import SubEdge
 from juglant.core.measure.pumping import Heard, pumping
-from juglant.core.music import beat_ms, note_value_ms, pitch_class, swung
+from juglant.core.music import pitch_class
 from juglant.core.process.filters import Around, linkwitz_riley_gain
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
@@ -24,6 +24,7 @@ from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.parts import Voice, has_strokes
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import loop_frames, notes
+from juglant.core.tempo import beat_ms, note_value_ms, swung
 
 Array = NDArray[np.float64]
 

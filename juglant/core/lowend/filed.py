@@ -9,11 +9,11 @@ from juglant.core.errors import UserError
 from juglant.core.lowend.loop import fade_out, fitted_loop, place
 from juglant.core.measure.defects import strokes
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.music import beat_ms
 from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.parts import ImportedBass, Stem
 from juglant.core.synth.bass import loop_frames
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

@@ -7,11 +7,12 @@ from typing import Protocol
 import numpy as np
 
 from juglant.core.errors import UserError
-from juglant.core.music import beat_ms, pitch_class
+from juglant.core.music import pitch_class
 from juglant.core.recipes.bass import MOST_NOTES
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import MOST_STEPS, Hit
 from juglant.core.recipes.notes import MOST_BARS, HitStep, Note, on_pulse
+from juglant.core.tempo import beat_ms
 
 # A second sixteenth that lies this near to where it belongs is taken to be played straight.
 _STRAIGHT_PERCENT, _MOST_SWING = 1.0, 75.0

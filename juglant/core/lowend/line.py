@@ -4,12 +4,12 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from juglant.core.lowend.loop import TOGETHER_MS
-from juglant.core.music import beat_ms, swung
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.notes import HitStep
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes, repeated
+from juglant.core.tempo import beat_ms, swung
 
 # Beside what a state works out itself, and forgotten with it where a copy is changed.
 _WORKED_OUT = "line of"

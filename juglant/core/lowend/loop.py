@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core.music import beat_ms
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

@@ -12,7 +12,6 @@ from juglant.core import RATE
 from juglant.core.hits.moving import Moved, Values
 from juglant.core.lowend.drawn import bent
 from juglant.core.lowend.played import follows
-from juglant.core.music import beat_ms, note_value_ms
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import Stage
 from juglant.core.recipes.fields import Recipe, within
@@ -20,6 +19,7 @@ from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.moves import STROKES, Move, movable, readable
 from juglant.core.recipes.parts import AnyPart, Voice, shaping
 from juglant.core.synth.bass import Played, loop_frames, notes
+from juglant.core.tempo import beat_ms, note_value_ms
 
 Array = NDArray[np.float64]
 

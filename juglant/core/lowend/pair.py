@@ -17,10 +17,10 @@ from juglant.core.measure.overlap import Overlap
 from juglant.core.measure.owner import kept_levels, overlap, sub_edge
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transcribe import transcribe
-from juglant.core.music import beat_ms, note_value_ms
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.fields import is_off
+from juglant.core.tempo import beat_ms, note_value_ms
 
 Array = NDArray[np.float64]
 

@@ -16,10 +16,10 @@ from juglant.core.lowend.played import stroke_at
 from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.owner import SubEdge
-from juglant.core.music import beat_ms
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

@@ -9,13 +9,14 @@ from juglant.core.hits.moved import shifted
 from juglant.core.hits.render import HitRenderer
 from juglant.core.lowend.loop import place
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.music import beat_ms, cents_between, midi_to_hz
+from juglant.core.music import cents_between, midi_to_hz
 from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.parts import PlayedBass
 from juglant.core.synth.bass import Played, loop_frames
 from juglant.core.synth.envelopes import release
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

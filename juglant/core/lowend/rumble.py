@@ -5,12 +5,13 @@ from numpy.typing import NDArray
 
 from juglant.core.lowend.loop import place
 from juglant.core.measure.overlap import low_level
-from juglant.core.music import beat_ms, midi_to_hz, pitch_class
+from juglant.core.music import midi_to_hz, pitch_class
 from juglant.core.process import filters, saturation, space
 from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.parts import RumbleBass
 from juglant.core.synth.bass import loop_frames
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

@@ -3,9 +3,9 @@
 from typing import NamedTuple
 
 from juglant.core.lowend.line import strokes_of
-from juglant.core.music import beat_ms
 from juglant.core.recipes.track import TrackState
 from juglant.core.synth.bass import notes
+from juglant.core.tempo import beat_ms
 
 
 class Mark(NamedTuple):

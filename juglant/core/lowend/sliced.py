@@ -9,12 +9,12 @@ from juglant.core.lowend.filed import BEFORE_MS, laid, sliced_at, time_factor
 from juglant.core.lowend.session import Array, Session
 from juglant.core.measure.drummap import KINDS, drum_map
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.music import beat_ms
 from juglant.core.naming import free_name
 from juglant.core.recipes.hit import MOST_TAKES, Hit, HitKind, Imported, Take, Velocity
 from juglant.core.recipes.notes import MOST_BARS, HitStep, on_pulse
 from juglant.core.recipes.parts import MOST_PARTS, ImportedBass, Stem, Voice
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 
 # An onset this near to a slice is what is struck in it.
 _SAME_MS = 30.0

@@ -4,7 +4,7 @@ from collections.abc import Set
 from dataclasses import asdict, dataclass
 from typing import Any, NamedTuple
 
-from juglant.core import music
+from juglant.core import music, tempo
 from juglant.core.measure.levels import BANDS_HZ, Spectrum
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import AimAt
@@ -130,7 +130,7 @@ def moves(
 
 def short_ms(brief: Brief) -> float:
     """A kick that has fallen by 20 dB within this time is heard without a note."""
-    return _SHORT_BEATS * music.beat_ms(brief.bpm)
+    return _SHORT_BEATS * tempo.beat_ms(brief.bpm)
 
 
 def grates(midi: int, roots: Set[int]) -> bool:

@@ -13,11 +13,12 @@ from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure import levels
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import PRESENT_DB
-from juglant.core.music import beat_ms, cents_between, midi_to_hz, note_name
+from juglant.core.music import cents_between, midi_to_hz, note_name
 from juglant.core.process.filters import LOW_BAND_HZ
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

@@ -28,6 +28,27 @@ def leading_silence_ms(x: Array, rate: int, *, begins: bool = False) -> float:
     """Time before a file's sound, shape (frames,) or (frames, channels), to half a millisecond.
 
     With `begins` only where a stroke ends it: a tail from the end of a loop is no beginning.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+    rate
+        Frames a second.
+    begins
+        Whether a stroke must end it.
+
+    Returns
+    -------
+    float
+        ms; 0 where there is none.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * 55.0 * at) * np.exp(-at / 0.08)
+    >>> round(leading_silence_ms(np.concatenate([np.zeros(672), x]), 48000))
+    14
     """
     level = running_rms(mono(x), max(1, round(0.0005 * rate)))
     top = float(level.max(initial=0.0))
@@ -42,12 +63,46 @@ def leading_silence_ms(x: Array, rate: int, *, begins: bool = False) -> float:
 
 
 def flat_tops(x: Array) -> int:
-    """How many of a sound's tops are cut flat, in the channel that has most."""
+    """How many of a sound's tops are cut flat, in the channel that has most.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+
+    Returns
+    -------
+    int
+        How many.
+
+    Examples
+    --------
+    >>> x = 1.5 * np.sin(2 * np.pi * 50.0 * np.arange(4800) / 48000)
+    >>> flat_tops(x), flat_tops(np.clip(x, -1.0, 1.0))
+    (0, 10)
+    """
     return max(len(flat_runs(channel)) for channel in x.reshape(x.shape[0], -1).T)
 
 
 def flat_runs(x: Array) -> list[tuple[int, int]]:
-    """First and last frame of every top of `x`, shape (frames,), that is cut flat."""
+    """First and last frame of every top of `x`, shape (frames,), that is cut flat.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,); full scale is 1.
+
+    Returns
+    -------
+    list of (int, int)
+        In their order.
+
+    Examples
+    --------
+    >>> x = np.clip(1.5 * np.sin(2 * np.pi * 50.0 * np.arange(960) / 48000), -1.0, 1.0)
+    >>> len(flat_runs(x))
+    2
+    """
     top = float(np.max(np.abs(x), initial=0.0))
     if top < 1e-3 or x.size < 16:
         return []
@@ -68,7 +123,27 @@ def flat_runs(x: Array) -> list[tuple[int, int]]:
 
 
 def resting_offset(x: Array, rate: int) -> float:
-    """The constant that a sound rests on where it has died away, as a share of its peak; 0 for none."""
+    """The constant that a sound rests on where it has died away, as a share of its peak; 0 for none.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    float
+        -1 to 1.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * 55.0 * at) * np.exp(-at / 0.08)
+    >>> round(resting_offset(x + 0.02, 48000), 2)
+    0.02
+    """
     y = mono(x)
     peak = float(np.max(np.abs(y), initial=0.0))
     end = y[-max(2, round(0.05 * rate)) :]
@@ -87,7 +162,27 @@ class Strokes:
 
 
 def strokes(x: Array, rate: int) -> Strokes:
-    """The strokes in a file that might hold more than one: sharp rises far over what sounded before."""
+    """The strokes in a file that might hold more than one: sharp rises far over what sounded before.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    Strokes
+        When they begin, in ms, and how loud they are.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * 55.0 * at) * np.exp(-at / 0.08)
+    >>> len(strokes(np.concatenate([x, x]), 48000).at_ms)
+    2
+    """
     y = mono(x)
     hop = max(1, round(_HOP_S * rate))
     count = y.size // hop
@@ -118,7 +213,25 @@ def strokes(x: Array, rate: int) -> Strokes:
 
 
 def goes_on(x: Array, rate: int) -> bool:
-    """Whether a sound lasts without falling, as a texture does: not a hit."""
+    """Whether a sound lasts without falling, as a texture does: not a hit.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    bool
+        False for what is short.
+
+    Examples
+    --------
+    >>> goes_on(0.1 * np.random.default_rng(0).standard_normal(96000), 48000)
+    True
+    """
     y = mono(x)
     if y.size < _LASTS_S * rate:
         return False

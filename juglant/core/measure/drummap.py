@@ -90,7 +90,25 @@ def _onsets(levels: Array) -> list[int]:
 
 
 def drum_map(x: Array, rate: int) -> list[Struck]:
-    """The strokes of a loop, shape (frames,), in their order; what is none of the drums has none."""
+    """The strokes of a loop, shape (frames,), in their order; what is none of the drums has none.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,); full scale is 1.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    list of Struck
+        Times in ms, with the drums that are struck there and how hard.
+
+    Examples
+    --------
+    >>> drum_map(np.zeros(48000), 48000)
+    []
+    """
     levels = _band_levels(x, rate)
     found = _onsets(levels)
     if not found:

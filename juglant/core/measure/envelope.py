@@ -35,6 +35,26 @@ def amplitude_envelope(x: Array, rate: int, whole: Transform | None = None) -> A
 
     The quadrature of a sharp onset dies away only as 1/t; so nowhere is the envelope more
     than the largest sample within half a cycle of the lowest tone that is strong in it.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,); full scale is 1.
+    rate
+        Frames a second.
+    whole
+        The sound's `transform`, where it is there already.
+
+    Returns
+    -------
+    ndarray
+        As `x`, 0 or above.
+
+    Examples
+    --------
+    >>> x = 0.5 * np.sin(2 * np.pi * 100.0 * np.arange(48000) / 48000)
+    >>> round(float(amplitude_envelope(x, 48000)[24000]), 2)
+    0.5
     """
     spectrum, size = whole or transform(x, rate)
     quadrature = fft.irfft(-1j * spectrum, size)[: x.size]
@@ -57,14 +77,51 @@ def amplitude_envelope(x: Array, rate: int, whole: Transform | None = None) -> A
 
 
 def running_rms(x: Array, frames: int) -> Array:
-    """RMS over `frames` centred on each frame, silence beyond both ends."""
+    """RMS over `frames` centred on each frame, silence beyond both ends.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,); full scale is 1.
+    frames
+        Length of the window.
+
+    Returns
+    -------
+    ndarray
+        As `x`.
+
+    Examples
+    --------
+    >>> running_rms(np.array([0.0, 3.0, 0.0]), 3).round(2).tolist()
+    [1.73, 1.73, 1.73]
+    """
     return np.asarray(
         np.sqrt(np.maximum(ndimage.uniform_filter1d(x * x, max(1, frames), mode="constant"), 0.0))
     )
 
 
 def onset_ms(x: Array, rate: int) -> float:
-    """First time the 1 ms RMS level passes -30 dB re its own maximum; `x` is not silent."""
+    """First time the 1 ms RMS level passes -30 dB re its own maximum; `x` is not silent.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,); full scale is 1.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    float
+        ms from the first frame.
+
+    Examples
+    --------
+    >>> x = np.concatenate([np.zeros(480), np.ones(480)])
+    >>> round(onset_ms(x, 48000))
+    10
+    """
     level = running_rms(x, round(0.001 * rate))
     return float(np.argmax(level >= level.max() * 10 ** (ONSET_DB / 20)) / rate * 1000)
 

@@ -216,6 +216,34 @@ def measure(
     `flats` chooses the spelling of `note` only. Of what is not `recorded` the tail's pitch is known to be
     meant, however late it comes. `look_for` says how much is asked of the pitch: the tail is
     fitted, which is most of the work, or only the strongest tones are told, or nothing.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+    rate
+        Frames a second.
+    a4_hz
+        Frequency of the A that notes are named by.
+    flats
+        Whether notes are spelled with flats.
+    recorded
+        Whether it comes from a file.
+    look_for
+        How much is asked of its pitch.
+
+    Returns
+    -------
+    Measured
+        The numbers, and the curves that they were read from.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * 55.0 * at) * np.exp(-at / 0.08)
+    >>> found = measure(x, 48000).hit
+    >>> found.note, round(found.fundamental_hz, 2)
+    ('A1', 55.0)
     """
     whole_ms = x.shape[0] / rate * 1000
     # Digital silence in front is told, and changes nothing else.

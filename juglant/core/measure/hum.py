@@ -51,6 +51,25 @@ def find_hum(x: Array, rate: int) -> Hum | None:
     """The hum under a sound, shape (frames,); None where its end is silent, or is still the sound's own.
 
     Looked for in the last stretch of the file, in which a hit falls and hum does not.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,); full scale is 1.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    Hum or None
+        Its frequency, its level in dB re full scale, and the factors of its waves.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.exp(-at / 0.05) * np.sin(2 * np.pi * 80 * at) + 0.004 * np.sin(2 * np.pi * 50 * at)
+    >>> round(find_hum(x, 48000).hz)
+    50
     """
     factor = max(1, rate // _RATE)
     slow, fs = polyphase(x, 1, factor), rate / factor

@@ -16,8 +16,9 @@ from juglant.core.measure import levels
 from juglant.core.measure.overlap import level_db
 from juglant.core.measure.reference import reference
 from juglant.core.measure.stereo import correlation, listening_channel, stereo
-from juglant.core.music import beat_ms, midi_to_hz, note_name
+from juglant.core.music import midi_to_hz, note_name
 from juglant.core.process import filters
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

@@ -8,7 +8,7 @@ import scipy
 from numpy.typing import NDArray
 from scipy import fft
 
-from juglant.core import music
+from juglant.core import music, tempo
 from juglant.core.measure.drummap import KINDS, drum_map
 from juglant.core.measure.transcribe import NoteFound, is_one_voice, transcribe
 from juglant.core.process.resampling import change_rate
@@ -242,7 +242,7 @@ def _tempo(x: Array, rate: int) -> tuple[float | None, float, list[tuple[float, 
 
 def _drum_map(x: Array, rate: int, bpm: float) -> list[MapHit]:
     """Strokes on the grid, and what is struck at each; an onset that is no drum is told as “other”."""
-    beat = music.beat_ms(bpm)
+    beat = tempo.beat_ms(bpm)
     out = []
     for one in drum_map(x, rate):
         sixteenth = round(one.at_ms / beat * 4)

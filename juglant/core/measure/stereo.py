@@ -24,22 +24,86 @@ def across(join: np.ufunc, x: Array) -> Array:
 
 
 def mono(x: Array) -> Array:
-    """Mean of the channels, shape (frames,)."""
+    """Mean of the channels, shape (frames,).
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> mono(np.array([[1.0, 0.0], [0.5, 0.5]])).tolist()
+    [0.5, 0.5]
+    """
     return x if x.ndim == 1 else across(np.add, x) / x.shape[1]
 
 
 def both_sides(x: Array) -> Array:
-    """A sound as it comes from two loudspeakers, shape (frames, 2): one channel comes from both."""
+    """A sound as it comes from two loudspeakers, shape (frames, 2): one channel comes from both.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames, 2).
+
+    Examples
+    --------
+    >>> both_sides(np.array([0.5])).tolist()
+    [[0.5, 0.5]]
+    """
     return np.stack([x, x], axis=1) if x.ndim == 1 else x
 
 
 def louder_side(x: Array) -> int:
-    """Which channel of shape (frames, channels) has most power."""
+    """Which channel of shape (frames, channels) has most power.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+
+    Returns
+    -------
+    int
+        Its number, from 0.
+
+    Examples
+    --------
+    >>> louder_side(np.array([[0.1, -0.5], [0.1, 0.5]]))
+    1
+    """
     return int(np.argmax([float(channel @ channel) for channel in np.ascontiguousarray(x.T)]))
 
 
 def listening_channel(x: Array) -> Array:
-    """The channel mean, or the louder channel where the two nearly cancel each other."""
+    """The channel mean, or the louder channel where the two nearly cancel each other.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> listening_channel(np.array([[0.5, -0.5], [0.2, -0.2]])).tolist()
+    [0.5, 0.2]
+    """
     if x.ndim == 1:
         return x
     sides = np.ascontiguousarray(x.T)
@@ -57,7 +121,23 @@ class Stereo(NamedTuple):
 
 
 def correlation(left: Array, right: Array) -> float | None:
-    """How alike two channels are, from -1 to 1; None where one is silent."""
+    """How alike two channels are, from -1 to 1; None where one is silent.
+
+    Parameters
+    ----------
+    left, right
+        Samples, shape (frames,) each.
+
+    Returns
+    -------
+    float or None
+        1 for the same, -1 for the same inverted.
+
+    Examples
+    --------
+    >>> correlation(np.array([1.0, -1.0]), np.array([-0.5, 0.5]))
+    -1.0
+    """
     norm = float(np.sqrt(np.sum(left * left) * np.sum(right * right)))
     return float(np.sum(left * right)) / norm if norm > 0 else None
 
@@ -92,7 +172,27 @@ def _energy(spectrum: NDArray[np.complexfloating]) -> float:
 
 
 def stereo(x: Array, rate: int) -> Stereo:
-    """Left-right correlation and mono loss, overall and in the low band (20-150 Hz)."""
+    """Left-right correlation and mono loss, overall and in the low band (20-150 Hz).
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    Stereo
+        Of mono sounds nothing but None.
+
+    Examples
+    --------
+    >>> x = np.random.default_rng(0).standard_normal((48000, 2))
+    >>> found = stereo(x, 48000)
+    >>> round(abs(found.correlation), 1), round(found.mono_loss_db, 0)
+    (0.0, -3.0)
+    """
     if x.ndim == 1 or x.shape[1] != 2:
         return Stereo(None, None, None)
     left, right = np.ascontiguousarray(x.T)

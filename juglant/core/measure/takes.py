@@ -96,6 +96,29 @@ def onsets_ms(
 
     `threshold_db` is the rise that makes an onset, the two loudest rises of six bands taken
     together; two onsets are at least `min_gap_ms` apart.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,); full scale is 1.
+    rate
+        Frames a second.
+    threshold_db
+        The rise that makes an onset.
+    min_gap_ms
+        The least time between two.
+
+    Returns
+    -------
+    list of float
+        ms, in their order.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * 55.0 * at) * np.exp(-at / 0.08)
+    >>> [round(at / 100) for at in onsets_ms(np.concatenate([np.zeros(9600), x, x]), 48000)]
+    [2, 7]
     """
     if x.size < rate // 50 or float(np.max(np.abs(x))) < 1e-6:
         return []
@@ -202,6 +225,29 @@ def cut(
     Each begins at a zero crossing just before its first transient and ends where its tail has
     died into the room, or before the next hit. A line of one low voice is cut at its notes, whatever
     `threshold_db`.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels); full scale is 1.
+    rate
+        Frames a second.
+    threshold_db
+        The rise that makes a take.
+    min_gap_ms
+        The least time between two.
+
+    Returns
+    -------
+    list of Cut
+        From where to where, in ms.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * 55.0 * at) * np.exp(-at / 0.08)
+    >>> len(cut(np.concatenate([np.zeros(9600), x, x]), 48000))
+    2
     """
     heard = mono(x)
     if is_one_voice(heard, rate):
@@ -333,6 +379,21 @@ def velocity_groups(levels_dbfs: list[float]) -> list[list[int]]:
 
     A group ends where the level falls by more than 3 dB from its own strongest; the takes in it
     are round robins of each other.
+
+    Parameters
+    ----------
+    levels_dbfs
+        Level of each take.
+
+    Returns
+    -------
+    list of list of int
+        Numbers of takes.
+
+    Examples
+    --------
+    >>> velocity_groups([-12.0, -3.0, -13.5, -4.0])
+    [[1, 3], [0, 2]]
     """
     order = sorted(range(len(levels_dbfs)), key=lambda index: -levels_dbfs[index])
     groups: list[list[int]] = []
@@ -348,6 +409,23 @@ def reaches(groups: list[list[int]], levels_dbfs: list[float]) -> list[float]:
     """Up to which velocity, 0 to 1, each group plays: halfway in dB to the next stronger one.
 
     Velocity and level follow the square that playing back uses: twice the velocity is 12 dB.
+
+    Parameters
+    ----------
+    groups
+        Numbers of takes, the hardest first.
+    levels_dbfs
+        Level of each take.
+
+    Returns
+    -------
+    list of float
+        One for each group, the first one 1.
+
+    Examples
+    --------
+    >>> [round(one, 2) for one in reaches([[1, 3], [0, 2]], [-12.0, -3.0, -13.5, -4.0])]
+    [1.0, 0.77]
     """
     tops = [levels_dbfs[group[0]] for group in groups]
     out = [1.0]

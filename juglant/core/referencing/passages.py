@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from juglant.core.measure.record import Record, kicks_in
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.music import beat_ms
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

@@ -18,13 +18,14 @@ from juglant.core.lowend.session import Session
 from juglant.core.lowend.tuning import Candidate, harmony, moves, recommended, short_ms
 from juglant.core.measure.levels import momentary_max_lufs
 from juglant.core.measure.owner import LEAST_SUB_DB, OWNER_LOSS_LIMIT_DB, SHARED_LIMIT_MS
-from juglant.core.music import beat_ms, midi_to_hz
+from juglant.core.music import midi_to_hz
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.fields import in_limits
 from juglant.core.recipes.hit import Hit, Imported, Layer
 from juglant.core.recipes.parts import PlayedBass, Voice
 from juglant.core.recipes.track import TrackState
 from juglant.core.stock.known import Numbers
+from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
 

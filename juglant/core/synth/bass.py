@@ -6,12 +6,13 @@ from typing import NamedTuple, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core.music import beat_ms, pitch_class, swung
+from juglant.core.music import pitch_class
 from juglant.core.process import filters, saturation
 from juglant.core.recipes.bass import BassRecipe, LineRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.synth import envelopes
 from juglant.core.synth.oscillator import oscillate
+from juglant.core.tempo import beat_ms, swung
 
 Array = NDArray[np.float64]
 T = TypeVar("T")

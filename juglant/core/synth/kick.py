@@ -3,12 +3,12 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core.music import note_value_ms
 from juglant.core.process import filters, saturation
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.synth import envelopes
 from juglant.core.synth.common import finish, noise, seconds, to_peak
 from juglant.core.synth.oscillator import oscillate
+from juglant.core.tempo import note_value_ms
 
 Array = NDArray[np.float64]
 
