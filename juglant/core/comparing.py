@@ -26,6 +26,18 @@ def loudness_lufs(session: Session, state: TrackState) -> float:
 def equal_gains_db(first_lufs: float, second_lufs: float) -> tuple[float, float]:
     """The gains that bring two loudnesses to the quieter one of them; none where one is silent.
 
+    Parameters
+    ----------
+    first_lufs, second_lufs
+        Loudnesses in LUFS.
+
+    Returns
+    -------
+    tuple of float
+        Gains in dB, neither above 0.
+
+    Examples
+    --------
     >>> equal_gains_db(-12.0, -14.5)
     (-2.5, 0.0)
     """
@@ -38,6 +50,20 @@ def equal_gains_db(first_lufs: float, second_lufs: float) -> tuple[float, float]
 def by_chance(right: int, rounds: int) -> float:
     """How often guessing alone is right at least so many times: one-sided binomial test.
 
+    Parameters
+    ----------
+    right
+        Rounds that were right.
+    rounds
+        All of them.
+
+    Returns
+    -------
+    float
+        Probability, 0 to 1.
+
+    Examples
+    --------
     >>> round(by_chance(12, 16), 3)
     0.038
     """
@@ -52,6 +78,20 @@ def by_chance(right: int, rounds: int) -> float:
 def verdict(right: int, rounds: int) -> str:
     """A score in words.
 
+    Parameters
+    ----------
+    right
+        Rounds that were right.
+    rounds
+        All of them.
+
+    Returns
+    -------
+    str
+        One or two sentences.
+
+    Examples
+    --------
     >>> verdict(12, 16)
     '12 of 16 right: guessing does that in 3.8 % of such tests. You hear the difference.'
     """

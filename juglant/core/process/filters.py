@@ -25,6 +25,31 @@ def cookbook(kind: str, hz: float, q: float, rate: int, gain_db: float = 0.0) ->
 
     `kind` is "lowpass", "highpass", "bandpass" (0 dB peak gain), "bell", "low shelf" or "high
     shelf"; the last three raise or lower by `gain_db`. `hz` is held below 0.49 of the rate.
+
+    Parameters
+    ----------
+    kind
+        Which of them.
+    hz
+        Corner or middle.
+    q
+        Its Q.
+    rate
+        Frames a second.
+    gain_db
+        Of a bell or a shelf.
+
+    Returns
+    -------
+    ndarray
+        b0, b1, b2, a0, a1, a2, with a0 = 1.
+
+    Examples
+    --------
+    >>> sections = cookbook("bell", 1000.0, 1.0, 48000, gain_db=6.0)
+    >>> gain = abs(response(sections, np.array([1000.0]), 48000))[0]
+    >>> round(20 * float(np.log10(gain)), 3)
+    6.0
     """
     w = 2 * np.pi * min(hz, 0.49 * rate) / rate
     alpha, cos = np.sin(w) / (2 * q), np.cos(w)
@@ -60,7 +85,30 @@ def butterworth_qs(order: int) -> list[float]:
 
 
 def steep(kind: str, hz: float, db_per_octave: int, rate: int) -> Array:
-    """Butterworth "lowpass" or "highpass" of 12, 24 or 48 dB per octave, as sections."""
+    """Butterworth "lowpass" or "highpass" of 12, 24 or 48 dB per octave, as sections.
+
+    Parameters
+    ----------
+    kind
+        lowpass or highpass.
+    hz
+        Corner, at -3 dB.
+    db_per_octave
+        12, 24 or 48.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (sections, 6).
+
+    Examples
+    --------
+    >>> gain = abs(response(steep("highpass", 100.0, 24, 48000), np.array([50.0, 100.0]), 48000))
+    >>> [round(20 * float(np.log10(one)), 1) for one in gain]
+    [-24.1, -3.0]
+    """
     return np.vstack([cookbook(kind, hz, q, rate) for q in butterworth_qs(db_per_octave // 6)])
 
 
@@ -89,6 +137,25 @@ def response(sections: Array, hz: Array, rate: int) -> NDArray[np.complex128]:
     """Complex gain of second-order sections, shape (sections, 6), at frequencies in Hz.
 
     1 everywhere where there are none. What `scipy.signal.freqz_sos` gives.
+
+    Parameters
+    ----------
+    sections
+        Shape (sections, 6).
+    hz
+        Where it is asked for.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Complex, as `hz`.
+
+    Examples
+    --------
+    >>> response(np.zeros((0, 6)), np.array([50.0]), 48000).real.tolist()
+    [1.0]
     """
     back = np.exp(-2j * np.pi * np.asarray(hz) / rate)
     out = np.ones(back.shape, dtype=complex)
@@ -117,6 +184,24 @@ def filtered(x: Array, sections: Array) -> Array:
     """`x`, shape (frames,), through second-order sections, from rest.
 
     What `scipy.signal.sosfilt` gives, at a fraction of its time.
+
+    Parameters
+    ----------
+    x
+        Samples.
+    sections
+        Shape (sections, 6).
+
+    Returns
+    -------
+    ndarray
+        As `x`.
+
+    Examples
+    --------
+    >>> x = np.ones(48000)
+    >>> bool(abs(filtered(x, highpass_24(100.0, 48000))[-1]) < 1e-6)
+    True
     """
     return np.asarray(_cascade(np.ascontiguousarray(x, dtype=np.float64), np.ascontiguousarray(sections)))
 
@@ -127,7 +212,26 @@ def bandpass(x: Array, hz: float, q: float, rate: int) -> Array:
 
 
 def around_loop(x: Array, sections: Array) -> Array:
-    """Filter a loop, shape (frames,), as if it had always been running."""
+    """Filter a loop, shape (frames,), as if it had always been running.
+
+    Parameters
+    ----------
+    x
+        One pass of the loop.
+    sections
+        Shape (sections, 6).
+
+    Returns
+    -------
+    ndarray
+        One pass, as long.
+
+    Examples
+    --------
+    >>> x = np.ones(4800)
+    >>> bool(np.max(np.abs(around_loop(x, highpass_24(200.0, 48000)))) < 1e-3)
+    True
+    """
     return filtered(np.concatenate([x, x]), sections)[x.size :]
 
 
@@ -192,6 +296,28 @@ def moving_lowpass(x: Array, hz: Array, rate: int, resonance: float = 0.0) -> Ar
     """24 dB per octave low-pass whose cutoff `hz` is given for every frame of `x`.
 
     `resonance` from 0 (Butterworth) to 1 raises the Q of its second section to 12.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    hz
+        The cutoff at every frame.
+    rate
+        Frames a second.
+    resonance
+        0 to 1.
+
+    Returns
+    -------
+    ndarray
+        As `x`.
+
+    Examples
+    --------
+    >>> x = np.ones(9600)
+    >>> round(moving_lowpass(x, np.full(9600, 500.0), 48000)[-1].item(), 3)
+    1.0
     """
     broad, narrow = butterworth_qs(4)
     narrow *= (_RESONANT_Q / narrow) ** resonance
@@ -213,6 +339,24 @@ def linkwitz_riley_gain(hz: Array, crossover_hz: float) -> tuple[Array, Array]:
     """Magnitudes of a fourth-order Linkwitz-Riley pair: low and high, which add up to 1.
 
     Both are 0.5 (-6.02 dB) at the crossover. Used as zero-phase gains on a spectrum.
+
+    Parameters
+    ----------
+    hz
+        Where they are asked for.
+    crossover_hz
+        Where both meet.
+
+    Returns
+    -------
+    tuple of ndarray
+        Low and high, each as `hz`.
+
+    Examples
+    --------
+    >>> low, high = linkwitz_riley_gain(np.array([100.0, 200.0]), 100.0)
+    >>> low.tolist()[0], (low + high).tolist()
+    (0.5, [1.0, 1.0])
     """
     ratio = (hz / crossover_hz) ** 4
     return 1 / (1 + ratio), ratio / (1 + ratio)
@@ -222,6 +366,29 @@ def band(x: Array, low_hz: float, high_hz: float, rate: int) -> Array:
     """What `x`, shape (frames,), holds between two corners, without any shift in time.
 
     Linkwitz-Riley magnitudes at both corners; one at 20 Hz or 20 kHz is none.
+
+    Parameters
+    ----------
+    x
+        Samples.
+    low_hz
+        Lower corner.
+    high_hz
+        Upper corner.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        As `x`.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 60.0 * at)
+    >>> bool(np.std(band(x, 400.0, 2000.0, 48000)) < 0.01 * np.std(x))
+    True
     """
     # What a corner rings is gone after some cycles of it.
     margin_s = min(2 * _MARGIN_S, 12 / max(low_hz, 20.0))

@@ -32,6 +32,20 @@ class Exposure:
 def exposure(dba: float, dbc: float | None = None) -> Exposure:
     """Advice for a level at the ear, in dBA and, where it is known, in dBC.
 
+    Parameters
+    ----------
+    dba
+        A-weighted level, dB.
+    dbc
+        C-weighted level, dB.
+
+    Returns
+    -------
+    Exposure
+        Hours, 0 where none are advised.
+
+    Examples
+    --------
     >>> exposure(88.0).hours_a_day, exposure(83.0).hours_a_week
     (4.0, 20.0)
     """
