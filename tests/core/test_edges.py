@@ -3,12 +3,16 @@
 import numpy as np
 import pytest
 
+from juglant.core.errors import UserError
 from juglant.core.hits.render import HitRenderer
 from juglant.core.kept import Kept
 from juglant.core.lowend import tuning
 from juglant.core.lowend.ducking import RETURNED_DB, returning_on, shape_db, span_ms, stretched
 from juglant.core.lowend.duckings import written_strokes
+from juglant.core.lowend.instrument import instrument
+from juglant.core.lowend.line import line_of
 from juglant.core.lowend.part import low_end
+from juglant.core.lowend.session import Session
 from juglant.core.measure.levels import Spectrum
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import DelayStage, DriveStage, SpaceStage
@@ -16,7 +20,7 @@ from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit, Imported, MadeClap, MadeHat, Take, Velocity, without_spaces
 from juglant.core.recipes.notes import on_beats
-from juglant.core.recipes.parts import RumbleBass, Voice
+from juglant.core.recipes.parts import ImportedBass, RumbleBass, Voice
 from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, ring
 
@@ -114,3 +118,20 @@ def test_a_move_says_what_it_does_to_the_bands_that_count_and_to_small_loudspeak
     assert up.bands_change_db["sub"] < -1.0
     assert "air" not in up.bands_change_db
     assert up.small_speaker_plays_it is not None
+
+
+def test_a_muted_hit_has_no_strokes_in_the_loop_and_no_choke() -> None:
+    choking = HAT.model_copy(update={"choke": "A"})
+    loud, muted = (
+        TrackState.of(hits=(hit,)) for hit in (choking, choking.model_copy(update={"mute": True}))
+    )
+    assert line_of(loud).strokes.keys() == {"kick", "hat"}
+    assert line_of(muted).strokes.keys() == {"kick"}
+    assert (line_of(loud).chokes.get("hat"), line_of(muted).chokes.get("hat")) == ("A", None)
+
+
+def test_what_has_no_notes_of_its_own_makes_no_instrument() -> None:
+    voice = Voice(id="bass", name="bass", bass=ImportedBass(audio="a" * 64, name="b.wav"))
+    state = TrackState.of().with_part(voice)
+    with pytest.raises(UserError):
+        instrument(Session(lambda _: (ring(55.0, 300, 0.5), RATE)), state, "bass", 36, 37)
