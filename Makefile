@@ -55,7 +55,7 @@ instruments:
 	@$(PYTHON) -c 'import ensurepip, venv' 2>/dev/null || { echo "Juglant needs Python's venv: install python3-venv."; exit 1; }
 	@echo "Installing what Juglant runs on"
 	$(PYTHON) -m venv .venv
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install --quiet --no-compile --disable-pip-version-check -r requirements.lock
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@mkdir -p .setup && touch $@
 
@@ -67,6 +67,8 @@ instruments:
 # Compiled code is cached here, so that no start has to wait for it.
 .setup/warm: .setup/python $(PYTHON_SOURCES)
 	@echo "Compiling what renders"
+	$(BIN)/python -c "import juglant.core.measure.sweepfit" & \
+	  $(BIN)/python -c "import juglant.core.synth.hat, juglant.core.process.dynamics" && wait
 	$(BIN)/python -m juglant.api.serve
 	@mkdir -p .setup && touch $@
 
@@ -76,7 +78,8 @@ instruments:
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	@mkdir -p .setup && touch $@
 
-web/src/api/schema.ts: .setup/python .setup/web $(PYTHON_SOURCES)
+# Not while the same code is being compiled.
+web/src/api/schema.ts: .setup/warm .setup/web $(PYTHON_SOURCES)
 	$(BIN)/python -m juglant.api.app > .setup/openapi.json
 	cd web && npx openapi-typescript ../.setup/openapi.json --output src/api/schema.ts
 	$(BIN)/python -m juglant.api.limits > web/src/api/limits.ts

@@ -62,7 +62,7 @@ def test_what_no_passage_can_be_taken_of_says_why(tmp_path: Path) -> None:
     with pytest.raises(UserError, match="lasts 15 min"):
         passage(tmp_path / "long.wav")
     (tmp_path / "none.wav").write_bytes(b"nothing at all")
-    with pytest.raises(UserError, match="“none.wav” is no sound file"):
+    with pytest.raises(UserError, match="“none\\.wav” is no sound file"):
         passage(tmp_path / "none.wav")
     with pytest.raises(UserError, match="“mine” is no sound file"):
         passage(tmp_path / "none.wav", "mine")
