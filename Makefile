@@ -19,7 +19,7 @@ run: setup
 setup:
 	@+$(MAKE) --no-print-directory -j2 .setup/warm juglant/pages/index.html
 
-test: setup .setup/dev lint browser instruments
+test: setup .setup/dev .setup/web-dev lint browser instruments
 	$(BIN)/pytest -n 2
 	cd web && npx vitest run
 
@@ -27,7 +27,7 @@ test: setup .setup/dev lint browser instruments
 quick: .setup/dev .setup/warm instruments
 	$(BIN)/pytest -n 2 -m "not thorough" tests/core tests/files tests/store
 
-lint: .setup/dev .setup/web web/src/api/schema.ts
+lint: .setup/dev .setup/web-dev web/src/api/schema.ts
 	$(BIN)/ruff format --check .
 	$(BIN)/ruff check .
 	$(BIN)/mypy
@@ -75,6 +75,11 @@ instruments:
 .setup/web: web/package-lock.json
 	@command -v npm >/dev/null || { echo "Juglant builds its page with Node and npm: install both, then go on."; exit 1; }
 	@echo "Installing what the page is built with"
+	cd web && npm ci --omit=dev --no-audit --no-fund --loglevel=error
+	@mkdir -p .setup && touch $@
+
+# What checks and tests it, beside what builds it.
+.setup/web-dev: .setup/web
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	@mkdir -p .setup && touch $@
 
