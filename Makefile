@@ -85,9 +85,9 @@ instruments:
 
 # Not while the same code is being compiled.
 web/src/api/schema.ts: .setup/warm .setup/web $(PYTHON_SOURCES)
-	$(BIN)/python -m juglant.api.app > .setup/openapi.json
+	$(BIN)/python -m juglant.api.limits > web/src/api/limits.ts & \
+	  $(BIN)/python -m juglant.api.app > .setup/openapi.json && wait
 	cd web && npx openapi-typescript ../.setup/openapi.json --output src/api/schema.ts
-	$(BIN)/python -m juglant.api.limits > web/src/api/limits.ts
 
 juglant/pages/index.html: .setup/web web/src/api/schema.ts $(WEB_SOURCES)
 	@echo "Building the page"

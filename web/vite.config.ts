@@ -1,5 +1,5 @@
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vitest/config";
+import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react()],
@@ -16,5 +16,4 @@ export default defineConfig({
   },
   // For work on the interface: `juglant serve` beside `npx vite`.
   server: { proxy: { "/api": "http://127.0.0.1:8137" } },
-  test: { include: ["src/**/*.test.ts"] },
 });
