@@ -68,7 +68,7 @@ instruments:
 .setup/warm: .setup/python $(PYTHON_SOURCES)
 	@echo "Compiling what renders"
 	$(BIN)/python -c "import juglant.core.measure.sweepfit" & \
-	  $(BIN)/python -c "import juglant.core.synth.hat, juglant.core.process.dynamics" && wait
+	  $(BIN)/python -c "import juglant.core.synth.hat, juglant.core.process.dynamics" && wait $$!
 	$(BIN)/python -m juglant.api.serve
 	@mkdir -p .setup && touch $@
 
@@ -86,7 +86,7 @@ instruments:
 # Not while the same code is being compiled.
 web/src/api/schema.ts: .setup/warm .setup/web $(PYTHON_SOURCES)
 	$(BIN)/python -m juglant.api.limits > web/src/api/limits.ts & \
-	  $(BIN)/python -m juglant.api.app > .setup/openapi.json && wait
+	  $(BIN)/python -m juglant.api.app > .setup/openapi.json && wait $$!
 	cd web && npx openapi-typescript ../.setup/openapi.json --output src/api/schema.ts
 
 juglant/pages/index.html: .setup/web web/src/api/schema.ts $(WEB_SOURCES)

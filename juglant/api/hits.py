@@ -26,6 +26,7 @@ from juglant.core.measure.takes import guess_job
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, HitKind, Imported, Made, Source
+from juglant.core.recipes.notes import StrokeVelocity
 from juglant.core.recipes.starts import STARTS
 from juglant.files.audio import Audio, encode_wav_float, to_keep
 
@@ -58,7 +59,7 @@ class StageEar(Input):
 class Stroke(HitQuestion):
     """A hit as it is struck: how hard, which of its takes, how high, or only a part of it."""
 
-    velocity: Annotated[float, Field(gt=0.0, le=1.0)] = 1.0
+    velocity: StrokeVelocity = 1.0
     turn: Annotated[int, Field(ge=0, lt=1000)] = 0
     semitones: Annotated[float, Field(ge=-24.0, le=24.0)] = 0.0
     layer: Annotated[int, Field(ge=0, lt=8)] | None = None

@@ -20,7 +20,7 @@ from juglant.core.lowend.voices import Voices
 from juglant.core.recipes.bass import PATTERNS
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, PartId
-from juglant.core.recipes.notes import Note
+from juglant.core.recipes.notes import Note, StrokeVelocity
 from juglant.core.recipes.track import TrackState
 from juglant.core.tempo import beat_ms
 from juglant.files import midi
@@ -141,7 +141,7 @@ class PlayedNote(OneLine):
     """A note that a hand plays on a line."""
 
     midi: Annotated[int, Field(ge=0, le=127)]
-    velocity: Annotated[float, Field(gt=0.0, le=1.0)] = 1.0
+    velocity: StrokeVelocity = 1.0
 
 
 @router.post("/note", response_class=Wav)

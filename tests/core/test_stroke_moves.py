@@ -8,11 +8,13 @@ import numpy as np
 import pytest
 
 from juglant.core.lowend.linenotes import line_notes
+from juglant.core.lowend.moves import moved_at, notes_of
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.straight import Straight
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.chain import EnvelopeStage, EqualiserStage, LevelStage
+from juglant.core.recipes.chain import STAGES, EnvelopeStage, EqualiserStage, LevelStage
+from juglant.core.recipes.fields import control_sheet
 from juglant.core.recipes.hit import Hit, Made808, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.moves import Move
@@ -80,6 +82,24 @@ def test_a_filter_of_linear_phase_can_move_from_stroke_to_stroke() -> None:
     )
     with pytest.raises(ValueError, match="linear phase cannot move"):
         TrackState.of(brief=BRIEF, hits=(passing,))
+
+
+@pytest.mark.parametrize("name", STAGES)
+def test_every_control_of_every_stage_can_move_from_stroke_to_stroke(name: str) -> None:
+    stage = STAGES[name].model_validate({"stage": name, "id": "own"})
+    for one in control_sheet(STAGES[name]).controls:
+        state = _hit(stage, move("own", one.name, one.low, one.high))
+        at = [moved_at(state.hits[0], BRIEF, beat * 500.0) for beat in range(4)]
+        stages = [found.of(state.hits[0]).chain[0] for found in at]
+        values = [getattr(each, one.name) for each in stages]
+        assert values[0] == one.low
+        assert values == sorted(values)
+        # What it is made of is what would be written: a whole number stays one.
+        assert all(type(each).model_validate(each.model_dump()) == each for each in stages)
+        assert all(type(value) is type(getattr(stage, one.name)) for value in values)
+        loop = SESSION.part(state, "tom")
+        assert loop is not None
+        assert np.isfinite(loop.samples).all()
 
 
 @pytest.mark.parametrize(
@@ -179,3 +199,14 @@ def test_a_line_that_bends_away_over_the_section_is_bent_pass_by_pass(tmp_path: 
 def test_what_has_no_notes_has_no_pitch_that_could_move() -> None:
     with pytest.raises(ValueError, match="bass has no strokes that could move"):
         _line(ImportedBass(audio="a" * 64, name="b.wav"), move("strokes", "semitones", 0.0, 1.0))
+
+
+def test_a_note_that_glides_sets_out_from_where_the_one_before_was_bent_to() -> None:
+    gliding = tuple(Note(at=n, beats=0.9, glide=True) for n in range(4))
+    made = MadeBass(recipe=_MADE.recipe.model_copy(update={"pattern": gliding}))
+    [voice] = _line(made, move("strokes", "semitones", 0.0, 8.0)).voices
+    found = notes_of(voice, BRIEF)
+    assert [note.midi for note in found[:4]] == pytest.approx([45.0, 47.0, 49.0, 51.0], abs=1e-6)
+    assert [note.from_midi for note in found[1:]] == [note.midi for note in found[:-1]]
+    # The first one sets out from the last.
+    assert found[0].from_midi == found[-1].midi

@@ -126,14 +126,19 @@ def moved_at(hit: Hit, brief: Brief, at_ms: float, way: float = 1.0) -> AtStroke
     """How a stroke of a hit is moved: with the chords, and by moves. `at_ms` counts from the loop's start;
     `way` is how far along the section it lies.
     """
+    semitones = follows(hit, brief, at_ms)
+    if not hit.moves:
+        return AtStroke(semitones, ())
     shape, read = shaping(hit), []
     for move in hit.moves:
         if move.of in shape:
-            one = readable(shape[move.of].__class__)[move.control]
+            stage = shape[move.of]
+            one = readable(stage.__class__)[move.control]
             value = _read(move, one.scale, brief.bpm, at_ms, way)
-            # On the control's own steps: strokes that differ by less are one sound.
-            read.append((move.of, move.control, round(round(value / one.step) * one.step, 9)))
-    return AtStroke(follows(hit, brief, at_ms) + _bent(hit, brief.bpm, at_ms, way), tuple(read))
+            # On the control's own steps, whole numbers too: strokes that differ by less are one sound.
+            stepped = round(round(value / one.step) * one.step, 9)
+            read.append((move.of, move.control, type(getattr(stage, move.control))(stepped)))
+    return AtStroke(semitones + _bent(hit, brief.bpm, at_ms, way), tuple(read))
 
 
 # From how far to how far along the section a pass lies; in the loop everything stands at the end.
@@ -151,16 +156,11 @@ def notes_of(voice: Voice, brief: Brief, along: tuple[float, float] = AT_THE_END
     """The notes that are written for a line, each at the pitch to which a move takes it."""
     if voice.line is None:
         return []
-    found = notes(voice.line, brief)
     if not any(move.of == STROKES for move in voice.moves):
-        return found
-    loop_ms = 4 * brief.bars * beat_ms(brief.bpm)
-    bent = [
-        note.midi
-        + _bent(voice, brief.bpm, note.start_ms, along[0] + note.start_ms / loop_ms * (along[1] - along[0]))
-        for note in found
-    ]
-    return [
-        note._replace(midi=midi, from_midi=midi if note.from_midi == note.midi else bent[n - 1])
-        for n, (note, midi) in enumerate(zip(found, bent, strict=True))
-    ]
+        return notes(voice.line, brief)
+    loop_ms, (first, last) = 4 * brief.bars * beat_ms(brief.bpm), along
+
+    def bend(start_ms: float) -> float:
+        return _bent(voice, brief.bpm, start_ms, first + start_ms / loop_ms * (last - first))
+
+    return notes(voice.line, brief, bend)

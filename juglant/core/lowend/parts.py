@@ -80,14 +80,14 @@ class Parts(Sounds):
         far to how far along the section this pass lies.
         """
         bass, brief = voice.bass, state.brief
-        wide, played = voice.place.width > 0.0, notes_of(voice, state.brief, along)
+        wide = voice.place.width > 0.0
 
         def render() -> Array:
             if isinstance(bass, MadeBass):
-                samples = render_bass(bass.recipe, brief, RATE, played)
+                samples = render_bass(bass.recipe, brief, RATE, notes_of(voice, brief, along))
             elif isinstance(bass, PlayedBass):
                 hz = self.pitch_hz(bass.hit, brief)
-                samples = played_line(self.hits, bass, hz, brief, played)
+                samples = played_line(self.hits, bass, hz, brief, notes_of(voice, brief, along))
             elif isinstance(bass, RumbleBass):
                 hz = self.measured_hit(state.kick, brief).hit.fundamental_hz
                 samples = render_rumble(self.kick(state.kick, brief.bpm), hz, bass, brief, RATE)
@@ -102,7 +102,7 @@ class Parts(Sounds):
         if isinstance(bass, RumbleBass):
             decided_by = (*decided_by, state.kick.sounding, brief.tonic)
         if voice.moves:
-            decided_by = (*decided_by, [note.midi for note in played])
+            decided_by = (*decided_by, [note.midi for note in notes_of(voice, brief, along)])
         loop = self.sound(render, "bass", bass, *decided_by)
         loop = self._choked(loop, state, voice.id)
         return self._carved(loop, state.separate.bass, state, line_of(state).starts(voice.id))

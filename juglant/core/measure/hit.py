@@ -161,9 +161,8 @@ def _resting_level(x: Array, rate: int) -> float:
 
 def _silent_frames(x: Array) -> int:
     """Frames of digital silence before a sound; all of them where there is none."""
-    sounding = (x != 0.0).ravel()
-    first = int(np.argmax(sounding)) if x.size else 0
-    return int(first // (x.size // x.shape[0])) if x.size and sounding[first] else x.shape[0]
+    sounding, frames = (x != 0.0).ravel(), int(x.shape[0])
+    return int(np.argmax(sounding)) * frames // int(x.size) if sounding.any() else frames
 
 
 def _arrives_unheard(

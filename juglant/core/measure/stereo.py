@@ -65,6 +65,11 @@ def both_sides(x: Array) -> Array:
     return np.stack([x, x], axis=1) if x.ndim == 1 else x
 
 
+def _powers(sides: Array) -> list[float]:
+    """Energy of every channel, shape (channels, frames), one after another in memory."""
+    return [float(side @ side) for side in sides]
+
+
 def louder_side(x: Array) -> int:
     """Which channel of shape (frames, channels) has most power.
 
@@ -83,7 +88,7 @@ def louder_side(x: Array) -> int:
     >>> louder_side(np.array([[0.1, -0.5], [0.1, 0.5]]))
     1
     """
-    return int(np.argmax([float(channel @ channel) for channel in np.ascontiguousarray(x.T)]))
+    return int(np.argmax(_powers(np.ascontiguousarray(x.T))))
 
 
 def listening_channel(x: Array) -> Array:
@@ -107,8 +112,7 @@ def listening_channel(x: Array) -> Array:
     if x.ndim == 1:
         return x
     sides = np.ascontiguousarray(x.T)
-    middle = mono(sides.T)
-    powers = [float(side @ side) for side in sides]
+    middle, powers = mono(sides.T), _powers(sides)
     return sides[int(np.argmax(powers))] if float(middle @ middle) < 0.02 * max(powers) else middle
 
 

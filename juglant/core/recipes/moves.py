@@ -73,15 +73,15 @@ Moves = Annotated[tuple[Move, ...], Field(max_length=MOST_MOVES)]
 
 
 @cache
-def movable(recipe: type[Recipe]) -> dict[str, Control]:
-    """The controls of a recipe that can move while a sound passes, by their names."""
-    return {one.name: one for one in control_sheet(recipe).controls if one.movable}
-
-
-@cache
 def readable(recipe: type[Recipe]) -> dict[str, Control]:
     """The controls of a stage of a shape, by their names: every stroke may have its own of each."""
     return {one.name: one for one in control_sheet(recipe).controls}
+
+
+@cache
+def movable(recipe: type[Recipe]) -> dict[str, Control]:
+    """The controls of a recipe that can move while a sound passes, by their names."""
+    return {name: one for name, one in readable(recipe).items() if one.movable}
 
 
 def checked_moves(name: str, moves: Moves, targets: dict[str, Recipe], shape: Set[str]) -> None:

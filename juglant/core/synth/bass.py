@@ -1,6 +1,6 @@
 """A bass line from its recipe and the brief."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple, TypeVar
 
 import numpy as np
@@ -41,11 +41,12 @@ def repeated(places: Iterable[T], bars: int, loop_bars: int) -> Iterator[tuple[i
             yield first, one
 
 
-def notes(recipe: LineRecipe, brief: Brief) -> list[Played]:
+def notes(recipe: LineRecipe, brief: Brief, bend: Callable[[float], float] | None = None) -> list[Played]:
     """Every note of the loop, one voice, under its swing.
 
     A note ends where the next one starts at the latest; the last one at the loop's end. Its pitch
-    is counted from the root of the bar in which it starts.
+    is counted from the root of the bar in which it starts, and moved by what `bend` says in semitones for
+    the ms at which it starts.
     """
     beat, end, swing = beat_ms(brief.bpm), 4.0 * brief.bars, brief.swing_of(recipe)
     placed = []
@@ -53,8 +54,10 @@ def notes(recipe: LineRecipe, brief: Brief) -> list[Played]:
         at = 4 * first + note.at
         if at < end:
             root = pitch_class(brief.root_of(int(at // 4)))
-            midi = 12 * (recipe.octave + 1) + root + note.semitones
+            midi: float = 12 * (recipe.octave + 1) + root + note.semitones
             start, stop = (swung(place, swing) for place in (at, at + note.beats))
+            if bend is not None:
+                midi += bend(start * beat)
             placed.append((start, stop, midi, note))
     found = []
     for n, (start, stop, midi, note) in enumerate(placed):
