@@ -83,10 +83,12 @@ instruments:
 	cd web && npm ci --no-audit --no-fund --loglevel=error
 	@mkdir -p .setup && touch $@
 
-# Not while the same code is being compiled.
-web/src/api/schema.ts: .setup/warm .setup/web $(PYTHON_SOURCES)
-	$(BIN)/python -m juglant.api.limits > web/src/api/limits.ts & \
-	  $(BIN)/python -m juglant.api.app > .setup/openapi.json && wait $$!
+# Beside the compiling, and without any: what is only described is not compiled.
+web/src/api/schema.ts: export NUMBA_DISABLE_JIT = 1
+web/src/api/schema.ts: .setup/python .setup/web $(PYTHON_SOURCES)
+	@mkdir -p .setup
+	$(BIN)/python -m juglant.api.limits > web/src/api/limits.ts
+	$(BIN)/python -m juglant.api.app > .setup/openapi.json
 	cd web && npx openapi-typescript ../.setup/openapi.json --output src/api/schema.ts
 
 juglant/pages/index.html: .setup/web web/src/api/schema.ts $(WEB_SOURCES)

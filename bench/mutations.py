@@ -63,7 +63,7 @@ _LISTED = (
         "DELETE FROM version WHERE 1 OR 0 <",
     ),
     (f"{_STORE}/outlets.py", "watched WHERE track_id = ? AND part", "watched WHERE track_id = ? OR part"),
-    ("juglant/core/hits/render.py", "velocity ** (2 * touch.level)", "velocity**touch.level"),
+    ("juglant/core/hits/render.py", "velocity ** (2 * hit.velocity.level)", "velocity**hit.velocity.level"),
 )
 
 _FLIPPED = {

@@ -8,12 +8,13 @@ under -1 dBFS.
 
 import hashlib
 import io
-from dataclasses import dataclass, field
-from functools import cache
+from dataclasses import dataclass, field, replace
+from functools import cache, lru_cache
 
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
+from scipy import fft
 
 from bench import instruments
 from juglant.core.recipes.brief import Brief
@@ -105,9 +106,9 @@ def tone(midi: float, seconds: float, kind: str) -> Array:
 
 def highpassed(x: Array, hz: float, order: int = 4) -> Array:
     """Through a zero-phase high-pass, round the loop."""
-    bins = np.fft.rfft(x)
-    ratio = (np.fft.rfftfreq(x.size, 1 / RATE) / hz) ** order
-    return np.asarray(np.fft.irfft(bins * ratio / (1 + ratio), x.size))
+    bins = fft.rfft(x)
+    ratio = (fft.rfftfreq(x.size, 1 / RATE) / hz) ** order
+    return np.asarray(fft.irfft(bins * ratio / (1 + ratio), x.size))
 
 
 def line(notes: list[tuple[float, float, int]], bpm: float, bars: int, kind: str, peak: float) -> Array:
@@ -166,6 +167,12 @@ def _hit(track: Track, name: str, kind: str, x: Array, places: list[float]) -> H
 
 def clean(genre: str, seed: int) -> Track:
     """A clean track of a genre; seeds go through keys, tempos, owners, made and recorded sounds."""
+    made = _clean(genre, seed)
+    return replace(made, files=dict(made.files))
+
+
+@lru_cache(maxsize=4)
+def _clean(genre: str, seed: int) -> Track:
     rng = np.random.default_rng((GENRES.index(genre), seed))
     tonic = int(rng.integers(12)) if seed >= 12 else (seed * 5 + GENRES.index(genre)) % 12
     recorded = seed % 2 == 1

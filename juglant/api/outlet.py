@@ -1,6 +1,8 @@
 """The folder beside the arranging project: hand-overs are written there, its files may be watched."""
 
 import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import Annotated
@@ -105,21 +107,32 @@ def _now(path: Path) -> str | None:
     return _digest(path, (told.st_mtime_ns, told.st_size))
 
 
+@dataclass(frozen=True)
+class _Content:
+    """A file's bytes and name, to be read where its numbers are not known under their hash."""
+
+    key: str
+    read: Callable[[], tuple[bytes, str]]
+
+
+def _numbers(content: _Content) -> FileNumbers:
+    decoded = decode(*content.read())
+    return file_numbers(decoded.samples, decoded.rate)
+
+
 def _difference(desk: Desk, was: str, path: Path) -> str:
     """What is different in a file from the one that was taken; or why that cannot be told."""
 
-    def numbers(data: bytes, name: str) -> FileNumbers:
-        decoded = decode(data, name)
-        return file_numbers(decoded.samples, decoded.rate)
-
-    def before() -> FileNumbers:
+    def before() -> tuple[bytes, str]:
         with desk.studio.reading() as db:
-            return numbers(*audio.data(db, was))
+            return audio.data(db, was)
+
+    def after() -> tuple[bytes, str]:
+        return path.read_bytes(), path.name
 
     try:
-        once = desk.session.once
-        old = once(before, "file numbers", was)
-        new = once(lambda: numbers(path.read_bytes(), path.name), "file numbers", _now(path))
+        old = desk.session.once(_numbers, _Content(was, before))
+        new = desk.session.once(_numbers, _Content(_now(path) or str(path.stat()), after))
     except (UserError, NotFoundError) as error:
         return error.message
     except OSError as error:

@@ -4,6 +4,7 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Session
 from juglant.core.measure import levels
+from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.stereo import both_sides
 from juglant.core.recipes.track import TrackState
 from juglant.core.rooms.judged import everything
@@ -16,11 +17,11 @@ _SURE = 0.05
 
 def loudness_lufs(session: Session, state: TrackState) -> float:
     """How loud everything of a state is as it leaves (ITU-R BS.1770-5), as from two loudspeakers."""
-    loop = everything(session, state)
+    return session.once(_loudness_lufs, everything(session, state))
 
-    return session.once(
-        lambda: levels.integrated_lufs(both_sides(loop.samples), RATE), "loudness of all", loop.key
-    )
+
+def _loudness_lufs(loop: LoopSound) -> float:
+    return levels.integrated_lufs(both_sides(loop.samples), RATE)
 
 
 def equal_gains_db(first_lufs: float, second_lufs: float) -> tuple[float, float]:

@@ -1,20 +1,27 @@
-"""What was asked for last is kept, under the hash of what decides it."""
+"""What was asked for last is kept, under the hash of what it was made of.
+
+A function that renders or measures sees its arguments and nothing else, and they are its key: what it does
+not depend on by name it cannot depend on.
+"""
 
 import hashlib
 import json
 from collections import Counter, OrderedDict
 from collections.abc import Callable, Iterable
 from contextvars import ContextVar
+from dataclasses import dataclass
 from threading import Lock
-from typing import Any, TypeVar
+from typing import Any, ParamSpec, TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from juglant.core import ENGINE_VERSION, RATE
 from juglant.core.errors import CancelledError
 from juglant.core.recipes.fields import Recipe
 
 T = TypeVar("T")
+P = ParamSpec("P")
 
 
 def _waiting() -> bool:
@@ -25,10 +32,34 @@ def _waiting() -> bool:
 gone: ContextVar[Callable[[], bool]] = ContextVar("gone", default=_waiting)
 
 
+def _named(part: Any) -> Any:
+    """What stands in a key for what is no plain value: a recipe's text, the key of what has one, or a
+    record's fields. TypeError for what does not say what it is.
+    """
+    if isinstance(part, Recipe):
+        return part.text
+    if key := getattr(part, "key", ""):
+        return key
+    if hasattr(part, "__dataclass_fields__") and not hasattr(part, "key"):
+        return [getattr(part, name) for name in part.__dataclass_fields__]
+    raise TypeError(f"Nothing can be kept under {type(part).__name__}: it does not say what it is made of.")
+
+
+_written = json.JSONEncoder(default=_named).encode
+
+
 def sound_key(*parts: Any, version: int = ENGINE_VERSION) -> str:
     """Hash of what decides a sound's samples: recipes, rate and engine version."""
-    plain = [part.text if isinstance(part, Recipe) else json.dumps(part) for part in parts]
+    plain = [part.text if isinstance(part, Recipe) else _written(part) for part in parts]
     return hashlib.sha256(f"{version} {RATE} {plain}".encode()).hexdigest()
+
+
+@dataclass(frozen=True)
+class Named:
+    """Samples under the hash of what they were made of."""
+
+    key: str
+    samples: NDArray[np.float64]
 
 
 def held(value: Any, depth: int = 5) -> dict[int, int]:
@@ -53,6 +84,14 @@ def held(value: Any, depth: int = 5) -> dict[int, int]:
         for part in inside:
             blocks |= held(part, depth - 1)
     return blocks
+
+
+def key_of(make: Callable[..., Any], *seen: Any, **named: Any) -> str:
+    """The key of what a function makes of what it sees. TypeError for a function that sees more."""
+    name = make.__qualname__
+    if "<" in name:
+        raise TypeError(f"{name} sees more than it is given: what it makes cannot be kept under that.")
+    return sound_key(make.__module__, name, *seen, *([named] if named else []))
 
 
 class _Entry:
@@ -83,11 +122,16 @@ class Kept:
         self._bytes = 0
         self._lock = Lock()
 
-    def once(self, make: Callable[[], T], *decided_by: Any) -> T:
-        """`make`'s result, made only where it is not kept under what decides it. CancelledError where
-        whoever asked has gone.
+    def once(self, make: Callable[P, T], *seen: P.args, **named: P.kwargs) -> T:
+        """`make`'s result, made only where it is not kept under what it sees. CancelledError where whoever
+        asked has gone, TypeError for a function that sees more than its arguments.
         """
-        return self.named(sound_key(*decided_by), make)
+        return self.named(key_of(make, *seen, **named), lambda: make(*seen, **named))
+
+    def sound(self, make: Callable[P, NDArray[np.float64]], *seen: P.args, **named: P.kwargs) -> Named:
+        """The samples that `make` renders, with their key, so that what is made of them is known by it."""
+        key = key_of(make, *seen, **named)
+        return Named(key, self.named(key, lambda: make(*seen, **named)))
 
     def named(self, key: str, make: Callable[[], T]) -> T:
         """`make`'s result under a key that is known already."""

@@ -142,7 +142,7 @@ def test_what_is_hung_up_in_its_turn_makes_no_further_piece() -> None:
 
     def work() -> None:
         for n in range(10):
-            kept.once(partial(made.append, n), n)
+            kept.named(str(n), partial(made.append, n))
             if n == 2:
                 begun.set()
                 assert go_on.wait(30)

@@ -208,7 +208,7 @@ def test_a_rumble_starts_nothing_and_the_first_ducking_is_the_kick_s() -> None:
 
 
 def test_the_stand_in_for_a_pad_is_in_key_and_moves_with_the_chords() -> None:
-    x = stand_in(STATE, RATE)
+    x = stand_in(STATE.brief, RATE)
     assert 0.05 < np.max(np.abs(x)) < 0.2
     half = x.size // 2
     for bar, hz in ((x[:half], 220.0), (x[half:], 164.81)):

@@ -51,11 +51,11 @@ def test_a_stretch_of_a_file_is_as_long_as_it_says(
     start_ms: float, end_ms: float | None, frames: int
 ) -> None:
     source = Imported(audio="a" * 64, name="a.wav", start_ms=start_ms, end_ms=end_ms)
-    assert _renderer().source(source, 120.0, Velocity(), 1.0, 0).shape[0] == frames
+    assert _renderer().source(source, 120.0, Velocity(), 1.0, 0).samples.shape[0] == frames
     # A take has a stretch of its own.
     take = Take(audio="a" * 64, name="b.wav", start_ms=start_ms, end_ms=end_ms)
     two = Imported(audio="a" * 64, name="a.wav", end_ms=100.0, takes=(take,))
-    assert [_renderer().source(two, 120.0, Velocity(), 1.0, turn).shape[0] for turn in (0, 1)] == [
+    assert [_renderer().source(two, 120.0, Velocity(), 1.0, turn).samples.shape[0] for turn in (0, 1)] == [
         4800,
         frames,
     ]

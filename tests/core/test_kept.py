@@ -1,23 +1,64 @@
 """What was asked for last is kept, within limits."""
 
-from functools import partial
+from dataclasses import dataclass, field
 
 import numpy as np
 import pytest
 
 from juglant.core.errors import CancelledError
-from juglant.core.kept import Kept, gone, held
+from juglant.core.kept import Kept, Named, gone, held, key_of
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.place import Place
+
+
+@dataclass(frozen=True)
+class _Made:
+    """What was made, in order: known as one and the same, whatever is in it."""
+
+    key: str = "made"
+    names: list[object] = field(default_factory=list)
+
+
+def _noted(made: _Made, name: object) -> None:
+    made.names.append(name)
+
+
+def _zeros(made: _Made, name: object, count: int) -> np.ndarray:
+    made.names.append(name)
+    return np.zeros(count)
+
+
+def _ones(count: int) -> np.ndarray:
+    return np.ones(count)
+
+
+def test_what_is_not_told_cannot_be_seen_and_what_is_told_is_the_key() -> None:
+    there, kept, brief = 2, Kept(10), Brief(bpm=120.0)
+    with pytest.raises(TypeError, match="sees more than it is given"):
+        kept.once(lambda: there)
+    with pytest.raises(TypeError, match="does not say what it is made of"):
+        key_of(_ones, np.ones(3))
+    with pytest.raises(TypeError, match="does not say what it is made of"):
+        key_of(_ones, Named("", np.ones(3)))
+    assert key_of(_ones, 3) == key_of(_ones, 3) != key_of(_ones, 4)
+    assert key_of(_ones, 3) != key_of(_zeros, 3)
+    assert key_of(_ones, Named("a", np.ones(3))) == key_of(_ones, Named("a", np.ones(4)))
+    assert key_of(_ones, Place(pan=0.1)) != key_of(_ones, Place(pan=0.2))
+    # A record is its fields, and a recipe of which a part is seen is nothing but that part.
+    assert key_of(_ones, brief.only("bpm")) == key_of(_ones, Brief(bpm=120.0, tonic="C").only("bpm"))
+    assert key_of(_ones, brief.only("bpm")) != key_of(_ones, Brief(bpm=121.0).only("bpm"))
+    with pytest.raises(AttributeError):
+        brief.only("bpm").tonic  # noqa: B018
+    assert brief.only("chord_roots").roots == brief.roots
+    assert brief.only("chord_roots", "bpm").bars == brief.bars
 
 
 def test_the_oldest_goes_when_there_are_too_many_or_they_are_too_large() -> None:
-    made: list[int] = []
+    told = _Made()
+    made = told.names
 
     def asked(kept: Kept, n: int) -> int:
-        def make() -> np.ndarray:
-            made.append(n)
-            return np.zeros(1000)
-
-        return int(kept.once(make, n).size)
+        return int(kept.once(_zeros, told, n, 1000).size)
 
     few = Kept(3)
     for n in (1, 2, 3, 1, 4, 2):
@@ -32,8 +73,8 @@ def test_the_oldest_goes_when_there_are_too_many_or_they_are_too_large() -> None
 
 def test_one_result_larger_than_all_is_still_given() -> None:
     kept = Kept(10, most_bytes=100)
-    assert kept.once(lambda: np.ones(1000), "large").sum() == 1000
-    assert kept.once(lambda: np.ones(10), "small").sum() == 10
+    assert kept.once(_ones, 1000).sum() == 1000
+    assert kept.once(_ones, 10).sum() == 10
 
 
 def test_what_a_result_holds_is_counted_within() -> None:
@@ -55,7 +96,7 @@ def test_what_several_results_share_counts_once_until_the_last_of_them_goes() ->
             made.append(name)
             return value
 
-        kept.once(make, name)
+        kept.named(name, make)
 
     for name in ("whole", "part", "again"):
         asked(name, shared if name != "part" else shared[:10])
@@ -71,16 +112,16 @@ def test_what_several_results_share_counts_once_until_the_last_of_them_goes() ->
 
 def test_nothing_is_made_for_one_who_has_gone_and_what_is_there_is_given() -> None:
     kept = Kept(10)
-    made: list[int] = []
-    kept.once(partial(made.append, 1), "there")
+    made = _Made()
+    kept.once(_noted, made, "there")
     token = gone.set(lambda: True)
     try:
-        kept.once(partial(made.append, 2), "there")
+        kept.once(_noted, made, "there")
         with pytest.raises(CancelledError):
-            kept.once(partial(made.append, 3), "not there")
+            kept.once(_noted, made, "not there")
     finally:
         gone.reset(token)
-    assert made == [1]
+    assert made.names == ["there"]
     # Who comes after finds the place free.
-    kept.once(partial(made.append, 4), "not there")
-    assert made == [1, 4]
+    kept.once(_noted, made, "not there")
+    assert made.names == ["there", "not there"]

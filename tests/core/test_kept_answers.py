@@ -49,6 +49,9 @@ KEPT = Path(__file__).with_name("answers.json")
 _ROOMS: tuple[Room, ...] = (ClubSystem(), SmallClub(), Headphones(), Phone(), Car())
 
 
+_COMMON = ("collision", "off-key-kick", "sub-shared", "cancels")
+
+
 def _sound(kind: str) -> Array:
     """A made sound; a struck skin among noise; a loop of four notes; a recording of a workshop."""
     if kind == "skin":
@@ -97,7 +100,10 @@ def _of_track(name: str) -> dict[str, Callable[[], object]]:
 
     def tried() -> object:
         answer = session.answer(state)
-        ways = [(one.id, fixes(session, answer, one.id)) for one in findings(session, answer)]
+        # What two tracks have in common is tried in one of them.
+        found = [one.id for one in findings(session, answer)]
+        wanted = found if name == "Cobnut Rain" else [id for id in found if id not in _COMMON]
+        ways = [(id, fixes(session, answer, id)) for id in wanted]
         return ways, [effect(session, answer, id, fixed[0].way) for id, fixed in ways if fixed]
 
     def alone() -> object:
@@ -201,7 +207,11 @@ def test_nothing_is_left_out() -> None:
 
 # One of the tracks is left to the thorough tests: what it passes through the others do, too.
 _QUICK = [
-    pytest.param(name, marks=pytest.mark.thorough if name.startswith("Cobnut") else ()) for name in CASES
+    pytest.param(
+        name,
+        marks=pytest.mark.thorough if name.startswith("Cobnut") and not name.endswith("fixes") else (),
+    )
+    for name in CASES
 ]
 
 

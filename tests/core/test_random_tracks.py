@@ -1,6 +1,7 @@
 """Tracks drawn by lot: every kind of part, some stages, sections that differ here and there."""
 
 import random
+from functools import wraps
 from typing import Any
 
 import numpy as np
@@ -153,6 +154,7 @@ def test_what_does_not_depend_on_a_change_is_not_made_again(monkeypatch: pytest.
     def counted(name: str, module: Any) -> None:
         plain = getattr(module, name)
 
+        @wraps(plain)
         def call(*args: Any, **kwargs: Any) -> Any:
             made[name] = made.get(name, 0) + 1
             return plain(*args, **kwargs)

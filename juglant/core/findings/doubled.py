@@ -2,10 +2,13 @@
 
 from juglant.core import RATE
 from juglant.core.findings.verdict import Check, Finding
+from juglant.core.hits.render import HitRenderer
 from juglant.core.lowend.line import line_of, placed
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.doubled import doubled
+from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.stereo import listening_channel
+from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
 
 
@@ -14,6 +17,12 @@ def doubled_checks(state: TrackState) -> list[Check]:
     hits = [hit.id for hit in state.hits if hit.steps and not hit.mute]
     stems = [stem.id for stem in state.stems if not stem.mute]
     return [_check(hit, stem) for hit in hits for stem in stems]
+
+
+def _lags_ms(
+    hits: HitRenderer, loop: LoopSound, hit: Hit, bpm: float, times_ms: list[float]
+) -> list[float | None]:
+    return doubled(loop.mono, listening_channel(hits.hit(hit, bpm)), times_ms, RATE)
 
 
 def _check(hit_id: str, stem_id: str) -> Check:
@@ -25,13 +34,8 @@ def _check(hit_id: str, stem_id: str) -> Check:
         times = [one.at_ms for one in line_of(state).strokes.get(hit.id, [])]
         if hit.mute or stem.mute:
             return []
-        return session.once(
-            lambda: doubled(
-                listening_channel(session.stem_loop(state, stem).samples),
-                listening_channel(session.hits.hit(hit, state.brief.bpm)), times, RATE,
-            ),
-            "doubled", hit.sounding, stem, state.brief.bpm, state.brief.bars, times,
-        )  # fmt: skip
+        loop = session.stem_loop(state, stem)
+        return session.once(_lags_ms, session.hits, loop, hit.sounding, state.brief.bpm, times)
 
     def number(session: Session, answer: Answer) -> float | None:
         lags = lags_ms(session, answer.state)

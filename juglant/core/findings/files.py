@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from juglant.core import RATE
 from juglant.core.findings.loops import FLAT_WHY, RESTORE, SILENCE_MS, loop_checks
 from juglant.core.findings.verdict import Check, Finding
+from juglant.core.hits.render import HitRenderer
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.sliced import as_takes
 from juglant.core.measure.defects import (
@@ -24,7 +25,7 @@ from juglant.core.measure.hum import find_hum
 from juglant.core.measure.stereo import mono
 from juglant.core.process.declipping import can_restore
 from juglant.core.recipes.fields import is_off
-from juglant.core.recipes.hit import MOST_TAKES, Imported, Layer
+from juglant.core.recipes.hit import MOST_TAKES, Hit, Imported, Layer
 from juglant.core.recipes.notes import MOST_BARS, HitStep, on_pulse
 from juglant.core.recipes.track import TrackState
 from juglant.core.tempo import beat_ms
@@ -38,17 +39,12 @@ _FADE_MS, _BEFORE_MS = 8.0, 4.0
 
 @dataclass(frozen=True)
 class _Sample:
-    """A layer of a hit that is a file, under judgement."""
+    """A layer that is a file, under judgement: all that is seen of it. `where` names it in a finding."""
 
-    session: Session
-    answer: Answer
-    id: str
-    layer: int
-
-    @property
-    def part(self) -> Layer:
-        """The layer."""
-        return self.answer.state.hit(self.id).layers[self.layer]
+    hits: HitRenderer
+    part: Layer
+    bpm: float
+    where: str
 
     @property
     def source(self) -> Imported:
@@ -59,7 +55,7 @@ class _Sample:
     @cached_property
     def samples(self) -> Array:
         """The stretch of the file that is used."""
-        x = self.session.hits.file(self.source.audio, self.source.tops)
+        x = self.hits.file(self.source.audio, self.source.tops)
         end = self.source.end_ms
         first = round(self.source.start_ms / 1000 * RATE)
         return x[first : None if end is None else round(end / 1000 * RATE)]
@@ -69,15 +65,30 @@ class _Sample:
         """What it is called in a sentence."""
         return f"“{self.source.name or self.part.name}”"
 
+    def finding(
+        self, kind: str, sentence: str, measured: tuple[str, float, float, str], why: str,
+        fixes: dict[str, str], advice: str = "",
+    ) -> Finding:  # fmt: skip
+        """A verdict on the file."""
+        return Finding(f"{kind}-{self.where}", "hits", sentence, *measured, why, fixes, advice=advice)
+
+
+@dataclass(frozen=True)
+class _InHit(_Sample):
+    """A layer that is a file, where it can be changed."""
+
+    state: TrackState
+    hit: Hit
+    layer: int
+
     def changed(
         self, layer: dict[str, object] | None = None, hit: dict[str, object] | None = None, **source: object
     ) -> TrackState:
         """The state with this file, its layer or its hit changed."""
-        old = self.answer.state.hit(self.id)
         new = self.source.model_copy(update=source)
         one = self.part.model_copy(update={**(layer or {}), "source": new})
-        layers = (*old.layers[: self.layer], one, *old.layers[self.layer + 1 :])
-        return self.answer.state.with_part(old.model_copy(update={**(hit or {}), "layers": layers}))
+        layers = (*self.hit.layers[: self.layer], one, *self.hit.layers[self.layer + 1 :])
+        return self.state.with_part(self.hit.model_copy(update={**(hit or {}), "layers": layers}))
 
     def cut(self, ms: list[tuple[float, float]], fade_ms: float, **hit: object) -> TrackState:
         """The state with stretches of this file, in ms from its start, as takes that are played in turn."""
@@ -88,14 +99,6 @@ class _Sample:
             {"fade_out_ms": fade_ms}, hit,
             start_ms=takes.start_ms, end_ms=takes.end_ms, takes=takes.takes, alternate="in turn",
         )  # fmt: skip
-
-    def finding(
-        self, kind: str, sentence: str, measured: tuple[str, float, float, str], why: str,
-        fixes: dict[str, str], advice: str = "",
-    ) -> Finding:  # fmt: skip
-        """A verdict on the file."""
-        id = f"{kind}-{self.id}.{self.layer}"
-        return Finding(id, "hits", sentence, *measured, why, fixes, advice=advice)
 
 
 def _silence(one: _Sample) -> Finding | None:
@@ -109,7 +112,7 @@ def _silence(one: _Sample) -> Finding | None:
     )  # fmt: skip
 
 
-def _trimmed(one: _Sample) -> TrackState:
+def _trimmed(one: _InHit) -> TrackState:
     silent = leading_silence_ms(one.samples, RATE)
     return one.changed(start_ms=round(one.source.start_ms + max(silent - 0.3, 0.0), 2))
 
@@ -126,8 +129,8 @@ def _clipped(one: _Sample) -> Finding | None:
     )  # fmt: skip
 
 
-def _restored(one: _Sample) -> TrackState:
-    return one.changed(tops="restored") if can_restore(one.samples) else one.answer.state
+def _restored(one: _InHit) -> TrackState:
+    return one.changed(tops="restored") if can_restore(one.samples) else one.state
 
 
 def _offset(one: _Sample) -> Finding | None:
@@ -142,7 +145,7 @@ def _offset(one: _Sample) -> Finding | None:
     )  # fmt: skip
 
 
-def _without_offset(one: _Sample) -> TrackState:
+def _without_offset(one: _InHit) -> TrackState:
     return one.changed({"highpass_hz": max(one.part.highpass_hz, 22.0)})
 
 
@@ -167,10 +170,10 @@ def _hum(one: _Sample) -> Finding | None:
     )  # fmt: skip
 
 
-def _before_hum(one: _Sample) -> TrackState:
+def _before_hum(one: _InHit) -> TrackState:
     found = _hum_db(one)
     if found is None:
-        return one.answer.state
+        return one.state
     x = mono(one.samples)
     count = round(0.02 * RATE)
     power = np.convolve(x * x, np.ones(count) / count, mode="same")
@@ -206,25 +209,25 @@ def _fade_ms(one: _Sample) -> float:
     return max(one.part.fade_out_ms, _FADE_MS)
 
 
-def _first_stroke(one: _Sample) -> TrackState:
+def _first_stroke(one: _InHit) -> TrackState:
     first, *later = _apart(one)
     if not later:
-        return one.answer.state
+        return one.state
     end = one.source.start_ms + first[1]
     return one.changed({"fade_out_ms": _fade_ms(one)}, end_ms=round(end, 1))
 
 
-def _in_turn(one: _Sample) -> TrackState:
+def _in_turn(one: _InHit) -> TrackState:
     return one.cut(_apart(one), _fade_ms(one))
 
 
-def _as_played(one: _Sample) -> TrackState:
+def _as_played(one: _InHit) -> TrackState:
     """The hit struck where its file has strokes; as it was where they are too many, or go on too long."""
-    apart, beat = _apart(one), beat_ms(one.answer.state.brief.bpm)
+    apart, beat = _apart(one), beat_ms(one.bpm)
     at = sorted({on_pulse(start / beat) for start, _ in apart})
     bars = int(at[-1] // 4) + 1
     if bars > MOST_BARS or len(at) < len(apart) or len(at) > MOST_TAKES + 1:
-        return one.answer.state
+        return one.state
     steps = tuple(HitStep(at=place) for place in at)
     return one.cut(apart, _fade_ms(one), steps=steps, bars=bars)
 
@@ -233,7 +236,7 @@ def _continuous(one: _Sample) -> Finding | None:
     if one.part.job in ("texture", "width") or not goes_on(one.samples, RATE):
         return None
     length = one.samples.shape[0] / RATE * 1000
-    beat = beat_ms(one.answer.state.brief.bpm)
+    beat = beat_ms(one.bpm)
     return one.finding(
         "continuous", f"{one.name} goes on for {length:.0f} ms without dying away: it is no hit.",
         ("length", length, beat, "ms"), "A hit has an end; what goes on covers everything after it.",
@@ -244,19 +247,19 @@ def _continuous(one: _Sample) -> Finding | None:
     )  # fmt: skip
 
 
-def _gated(one: _Sample) -> TrackState:
-    beat = beat_ms(one.answer.state.brief.bpm)
+def _gated(one: _InHit) -> TrackState:
+    beat = beat_ms(one.bpm)
     end = one.source.start_ms + beat / 4
     return one.changed({"fade_out_ms": round(beat / 6, 1)}, end_ms=round(end, 1))
 
 
-def _equal_lengths(one: _Sample) -> TrackState:
-    half = beat_ms(one.answer.state.brief.bpm) / 2
+def _equal_lengths(one: _InHit) -> TrackState:
+    half = beat_ms(one.bpm) / 2
     edges = np.arange(0.0, one.samples.shape[0] / RATE * 1000 + 0.5, half)
     return one.cut([(float(a), float(b)) for a, b in pairwise(edges)], round(half / 3, 1))
 
 
-_SampleFix = Callable[[_Sample], TrackState]
+_SampleFix = Callable[[_InHit], TrackState]
 _SAMPLES: dict[str, tuple[Callable[[_Sample], Finding | None], dict[str, _SampleFix]]] = {
     "leading-silence": (_silence, {"trim": _trimmed}),
     "flat-top": (_clipped, {"restore": _restored}),
@@ -267,9 +270,15 @@ _SAMPLES: dict[str, tuple[Callable[[_Sample], Finding | None], dict[str, _Sample
 }
 
 
-def _sample_check(kind: str, id: str, layer: int) -> Check:
-    judge, fixes = _SAMPLES[kind]
+# What of a layer its file is judged by.
+_JUDGED = ("name", "source", "job")
 
+
+def _judged(kind: str, one: _Sample) -> Finding | None:
+    return _SAMPLES[kind][0](one)
+
+
+def _sample_check(kind: str, id: str, layer: int) -> Check:
     def judged(session: Session, answer: Answer) -> Finding | None:
         layers = answer.state.hit(id).layers
         if layer >= len(layers):
@@ -277,20 +286,25 @@ def _sample_check(kind: str, id: str, layer: int) -> Check:
         one = layers[layer]
         if not isinstance(one.source, Imported) or one.mute:
             return None
-        heard = (kind, one.source, one.part, one.job, one.fade_out_ms, one.highpass_hz, id, layer)
         if kind == "dc-offset" and not is_off(one, "highpass_hz"):
             return None
         bpm = answer.state.brief.bpm
-        return session.once(lambda: judge(_Sample(session, answer, id, layer)), "file", bpm, *heard)
+        return session.once(_judged, kind, _Sample(session.hits, one.only(*_JUDGED), bpm, f"{id}.{layer}"))
 
     def number(session: Session, answer: Answer) -> float | None:
         found = judged(session, answer)
         return None if found is None else found.value
 
     def fix(make: _SampleFix) -> Callable[[Session, Answer], TrackState]:
-        return lambda session, answer: make(_Sample(session, answer, id, layer))
+        def fixed(session: Session, answer: Answer) -> TrackState:
+            state, hit = answer.state, answer.state.hit(id)
+            bpm, where = state.brief.bpm, f"{id}.{layer}"
+            return make(_InHit(session.hits, hit.layers[layer], bpm, where, state, hit, layer))
 
-    return Check(f"{kind}-{id}.{layer}", number, judged, {way: fix(make) for way, make in fixes.items()})
+        return fixed
+
+    fixes = {way: fix(make) for way, make in _SAMPLES[kind][1].items()}
+    return Check(f"{kind}-{id}.{layer}", number, judged, fixes)
 
 
 def file_checks(state: TrackState) -> list[Check]:

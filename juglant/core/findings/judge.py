@@ -151,17 +151,22 @@ def fixes(
     """The fixes of a finding that were tried and may be offered, the best first. What is judged `more` is
     not kept.
     """
+    if more:
+        return _tried(session, answer, finding_id, more)
+    return session.once(_tried, session, answer, finding_id)
 
-    def tried() -> list[TriedFix]:
-        trying = _trying(session, answer, more)
-        trying.check(finding_id)
-        finding = trying.found.get(finding_id)
-        return [] if finding is None else trying.fixes(finding, judged)
+
+def _tried(
+    session: Session, answer: Answer, finding_id: str, more: tuple[Check, ...] = ()
+) -> list[TriedFix]:
+    trying = _trying(session, answer, more)
+    trying.check(finding_id)
+    finding = trying.found.get(finding_id)
 
     def judged(session: Session, answer: Answer) -> list[Finding]:
         return findings(session, answer, more)
 
-    return tried() if more else session.once(tried, "fixes", answer.state, finding_id)
+    return [] if finding is None else trying.fixes(finding, judged)
 
 
 def effect(

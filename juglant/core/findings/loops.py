@@ -9,12 +9,14 @@ from numpy.typing import NDArray
 from juglant.core import RATE
 from juglant.core.findings.fixes import Fix
 from juglant.core.findings.verdict import Check, Finding, Step
+from juglant.core.hits.render import HitRenderer
 from juglant.core.lowend.aligning import align_parts
 from juglant.core.lowend.filed import time_factor
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.measure.defects import flat_tops, leading_silence_ms
 from juglant.core.measure.overlap import summation
 from juglant.core.process.declipping import can_restore
+from juglant.core.recipes.fileloop import Tops
 from juglant.core.recipes.notes import MOST_BARS
 from juglant.core.recipes.parts import ImportedBass, Stem, Voice
 from juglant.core.recipes.track import TrackState
@@ -67,13 +69,18 @@ def _loops(state: TrackState) -> list[_Loop]:
     return [*lines, *stems]
 
 
+def _silent_ms(hits: HitRenderer, audio: str, begin_ms: float) -> float:
+    return leading_silence_ms(hits.audio(audio)[round(begin_ms / 1000 * RATE) :], RATE, begins=True)
+
+
+def _flat_tops(hits: HitRenderer, audio: str, tops: Tops) -> int:
+    return flat_tops(hits.file(audio, tops))
+
+
 def _late_loop(loop: _Loop) -> Check:
     def number(session: Session, answer: Answer) -> float | None:
         now = loop.now(answer.state)
-        x = session.hits.audio(now.audio)[round(now.begin_ms / 1000 * RATE) :]
-        return session.once(
-            lambda: leading_silence_ms(x, RATE, begins=True), "silence of a loop", now.audio, now.begin_ms
-        )
+        return session.once(_silent_ms, session.hits, now.audio, now.begin_ms)
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         silent = number(session, answer) or 0.0
@@ -97,8 +104,8 @@ def _late_loop(loop: _Loop) -> Check:
 
 def _flat_loop(loop: _Loop) -> Check:
     def number(session: Session, answer: Answer) -> float | None:
-        x, now = loop.samples(session, answer.state), loop.now(answer.state)
-        return float(session.once(lambda: flat_tops(x), "flat tops", now.audio, now.tops))
+        now = loop.now(answer.state)
+        return float(session.once(_flat_tops, session.hits, now.audio, now.tops))
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         tops = number(session, answer) or 0.0

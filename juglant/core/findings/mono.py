@@ -3,9 +3,11 @@
 from juglant.core import RATE
 from juglant.core.findings.hits import LOW_MONO_DB, LOW_SHARE
 from juglant.core.findings.verdict import Check, Finding, Step, check, mend
+from juglant.core.hits.render import HitRenderer
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.lowend.sounds import Array
 from juglant.core.measure.levels import Spectrum
+from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.stereo import louder_side, stereo
 from juglant.core.recipes.parts import ImportedBass
 from juglant.core.recipes.track import TrackState
@@ -26,6 +28,14 @@ def _low_loss_db(x: Array) -> float | None:
     return stereo(x, RATE).low_mono_loss_db if low > LOW_SHARE * whole else None
 
 
+def _low_loss_of_file_db(hits: HitRenderer, audio: str) -> float | None:
+    return _low_loss_db(hits.audio(audio))
+
+
+def _low_loss_of_loop_db(loop: LoopSound) -> float | None:
+    return _low_loss_db(loop.samples)
+
+
 def _finding(id: str, step: Step, what: str, loss: float | None, fix: str) -> Finding | None:
     if loss is None or loss >= LOW_MONO_DB:
         return None
@@ -42,8 +52,7 @@ def _line(id: str, name: str) -> Check:
         bass = answer.state.voice(id).bass
         if not isinstance(bass, ImportedBass) or bass.side != "both":
             return None
-        x = session.hits.audio(bass.audio)
-        return session.once(lambda: _low_loss_db(x), "low loss of a file", bass.audio)
+        return session.once(_low_loss_of_file_db, session.hits, bass.audio)
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         return _finding(
@@ -66,8 +75,7 @@ def _stem(id: str, name: str) -> Check:
     def number(session: Session, answer: Answer) -> float | None:
         stem = answer.state.stem(id)
         loop = session.stem_loop(answer.state, stem)
-        decided_by = ("low loss of a stem", loop.key)
-        return None if stem.mute else session.once(lambda: _low_loss_db(loop.samples), *decided_by)
+        return None if stem.mute else session.once(_low_loss_of_loop_db, loop)
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         hz = answer.state.separate.bass.crossover_hz

@@ -9,8 +9,10 @@ from juglant.core import RATE
 from juglant.core.findings.verdict import Check, Finding, check, mend
 from juglant.core.hits import jobs
 from juglant.core.lowend.session import Answer, Session
+from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.levels import BANDS_HZ, Spectrum
 from juglant.core.recipes.chain import MOST_STAGES, EqualiserStage
+from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.track import TrackState
 
 # How a region that is too full is called (common practice).
@@ -53,17 +55,15 @@ def _usual(answer: Answer, region: str) -> tuple[int, int] | None:
 
 def late_db(session: Session, answer: Answer, region: str) -> float | None:
     """A region of the kick once its sweep is over, dB of all that sounds then: what rings there."""
-    state = answer.state
-    key = ("late region", region, state.kick.sounding, state.brief.bpm)
-    return session.once(lambda: _late_db(answer, region), *key)
-
-
-def _late_db(answer: Answer, region: str) -> float | None:
-    onset = answer.kick.hit.onset_ms
-    if onset is None:
+    onset_ms, state = answer.kick.hit.onset_ms, answer.state
+    if onset_ms is None:
         return None
-    first = round((onset + _SWEPT_MS) / 1000 * RATE)
-    piece = answer.kick_samples[first : first + round(_RINGS_MS / 1000 * RATE)]
+    return session.once(_late_db, session, state.kick.sounding, state.brief.bpm, onset_ms, region)
+
+
+def _late_db(sounds: Sounds, kick: Hit, bpm: float, onset_ms: float, region: str) -> float | None:
+    first = round((onset_ms + _SWEPT_MS) / 1000 * RATE)
+    piece = sounds.kick(kick, bpm)[first : first + round(_RINGS_MS / 1000 * RATE)]
     if piece.size < round(0.02 * RATE) or not np.any(piece):
         return None
     eased = piece * np.minimum(1.0, np.arange(piece.size) / (0.005 * RATE))

@@ -41,9 +41,7 @@ class There:
 
     def look(self, session: Session, state: TrackState) -> Judged:
         """The numbers of a state in it, kept by the session."""
-        return session.once(
-            lambda: judged(session, state, self.room, self.lufs), "room", state, self.room, self.lufs
-        )
+        return session.once(judged, session, state, self.room, self.lufs)
 
 
 def room_checks(there: There) -> tuple[Check, ...]:

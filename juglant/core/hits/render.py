@@ -1,7 +1,6 @@
 """From a hit's recipe to its samples: sources, layers, chains, each kept by itself."""
 
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 from scipy import fft
@@ -13,13 +12,14 @@ from juglant.core.hits.chain import Array, each_channel, panned
 from juglant.core.hits.making import made, softer
 from juglant.core.hits.retune import retuned
 from juglant.core.hits.varied import COUNT, varied
-from juglant.core.kept import Kept, sound_key
+from juglant.core.kept import Kept, Named
 from juglant.core.measure.envelope import amplitude_envelope
 from juglant.core.measure.stereo import mono
 from juglant.core.measure.takes import Cut, piece_of
 from juglant.core.process import filters
 from juglant.core.process.declipping import restored
 from juglant.core.process.resampling import change_rate, shift_pitch
+from juglant.core.recipes.chain import Stage
 from juglant.core.recipes.fields import is_off
 from juglant.core.recipes.fileloop import Tops
 from juglant.core.recipes.hit import Hit, Imported, Layer, Made, Take, Velocity
@@ -148,105 +148,75 @@ def with_tone(x: Array, hz: float, rate: int) -> Array:
 class HitRenderer:
     """Renders hits, keeping every source, layer and chain stage that did not change."""
 
+    # What it renders follows from what it is asked for: a file is known by the hash of its content.
+    key = "hits"
+
     def __init__(self, kept: Kept, load_audio: LoadAudio) -> None:
         self._kept = kept
-        self._load_audio = load_audio
+        self.load_audio = load_audio
 
     def audio(self, digest: str) -> Array:
         """An imported file at the engine's rate, with the channels it has."""
-
-        def load() -> Array:
-            samples, rate = self._load_audio(digest)
-            return change_rate(samples, rate, RATE)
-
-        return self._kept.once(load, "imported", digest)
+        return self._kept.once(_loaded, self, digest)
 
     def file(self, digest: str, tops: Tops) -> Array:
         """An imported file as it is used: with its clipped tops restored where that is asked for."""
-        if tops == "as they are":
-            return self.audio(digest)
-        return self._kept.once(lambda: restored(self.audio(digest)), "restored", digest)
+        return self.audio(digest) if tops == "as they are" else self._kept.once(_restored, self, digest)
 
     def source(
         self, source: Made | Imported, bpm: float, touch: Velocity, velocity: float, turn: int,
         vary: float = 0.0,
-    ) -> Array:  # fmt: skip
+    ) -> Named:  # fmt: skip
         """A layer's source, before anything is done to it; a made one as its `turn` varies it."""
+        if isinstance(source, Imported):
+            return self._kept.sound(_imported, self, source, velocity, turn)
+        if vary == 0.0 or turn % COUNT == 0:
+            return self._kept.sound(_made, source, bpm, touch, velocity)
+        return self._kept.sound(_varied, self, source, bpm, touch, velocity, turn % COUNT, vary)
 
-        def render() -> Array:
-            if isinstance(source, Imported):
-                take = take_for(source, velocity, turn)
-                x = self.file(take.audio, source.tops)
-                if take.start_ms > 0 or take.end_ms is not None:
-                    end_ms = take.end_ms or x.shape[0] / RATE * 1000
-                    x = piece_of(x, RATE, Cut(take.start_ms, take.start_ms, end_ms))
-                x = retuned(
-                    x,
-                    RATE,
-                    source.shift_semitones,
-                    keep_length=source.keep_length == "yes",
-                    straighten=source.straighten == "yes",
-                    spare_ms=source.spare_ms,
-                )
-                return x * 10 ** (source.level_db / 20)
-            struck = source.model_copy(update={"recipe": softer(source.recipe, touch, velocity)})
-            if vary == 0.0 or turn % COUNT == 0:
-                return made(struck, bpm, velocity)
-            plain = self.source(source, bpm, touch, velocity, 0)
-            return varied(plain, struck, vary, turn % COUNT, bpm, velocity)
-
-        if not isinstance(source, Imported):
-            turn = turn % COUNT if vary > 0.0 else 0
-        amount = () if vary == 0.0 or turn == 0 else (vary,)
-        return self._kept.once(render, "source", source, bpm, touch, velocity, turn, *amount)
-
-    def through(self, x: Array, chain: tuple[Any, ...], bpm: float, of: tuple[Any, ...]) -> list[Array]:
-        """What comes out of each stage of a chain, one after another; `of` names `x`."""
-        out: list[Array] = []
-        # A stage's input is known by the name of its making: no chain is read twice.
-        name = sound_key("chain", bpm, *of) if chain else ""
+    def _through(self, x: Named, chain: tuple[Stage, ...], bpm: float) -> list[Named]:
+        """A sound, then what comes out of each stage of a chain, one after another."""
+        out = [x]
         for stage in chain:
-            before = out[-1] if out else x
-
-            def render(stage: Any = stage, before: Array = before) -> Array:
-                return stages.apply_stage(before, stage, RATE, bpm)
-
-            name = sound_key(name, stage)
-            out.append(self._kept.named(name, render))
+            out.append(self._kept.sound(_staged, out[-1], stage, bpm))
         return out
 
     def layer_chain(
         self, hit: Hit, index: int, bpm: float, velocity: float = 1.0, turn: int = 0
     ) -> list[Array]:
         """One layer's tuned source, then what comes out of each stage of its chain."""
-        layer = hit.layers[index]
-        x = self.source(layer.source, bpm, hit.velocity, velocity, turn, hit.vary)
-        x = shift_pitch(x, layer.tune_semitones)
-        who = (layer.source, hit.velocity, velocity, turn, layer.tune_semitones, hit.vary)
-        return [x, *self.through(x, layer.chain, bpm, who)]
+        found = self.chained(hit.layers[index], hit.velocity, hit.vary, bpm, velocity, turn)
+        return [one.samples for one in found]
+
+    def chained(
+        self, layer: Layer, touch: Velocity, vary: float, bpm: float, velocity: float, turn: int
+    ) -> list[Named]:
+        """`layer_chain`, of a layer by itself."""
+        x = self.source(layer.source, bpm, touch, velocity, turn, vary)
+        if not is_off(layer, "tune_semitones"):
+            x = self._kept.sound(_tuned, x, layer.tune_semitones)
+        return self._through(x, layer.chain, bpm)
 
     def layer(self, hit: Hit, index: int, bpm: float, velocity: float = 1.0, turn: int = 0) -> Array:
         """One layer as it is heard in the hit, without its offset."""
-        return self._layer(hit, index, bpm, velocity, turn)[1]
+        return self._layer(hit, index, bpm, velocity, turn).samples
 
-    def _layer(self, hit: Hit, index: int, bpm: float, velocity: float, turn: int) -> tuple[str, Array]:
-        """A layer under the name of what decides it, so that what follows need not read it again."""
-        layer = hit.layers[index]
-        same = layer.model_copy(update=_SAME_SOUND)
-        name = sound_key("layer", same, hit.velocity, bpm, velocity, turn, hit.vary)
-        return name, self._kept.named(
-            name, lambda: placed(self.layer_chain(hit, index, bpm, velocity, turn)[-1], layer)
-        )
+    def _layer(self, hit: Hit, index: int, bpm: float, velocity: float, turn: int) -> Named:
+        same = hit.layers[index].model_copy(update=_SAME_SOUND)
+        return self._kept.sound(_laid, self, same, hit.velocity, hit.vary, bpm, velocity, turn)
 
     def layers(self, hit: Hit, bpm: float, velocity: float = 1.0, turn: int = 0) -> dict[int, Array]:
         """Every audible layer with its offset; the earliest one begins at the first frame."""
+        return {index: one.samples for index, one in self._layers(hit, bpm, velocity, turn).items()}
+
+    def _layers(self, hit: Hit, bpm: float, velocity: float, turn: int) -> dict[int, Named]:
         heard = audible(hit)
         first_ms = min([0.0, *(hit.layers[index].offset_ms for index in heard)])
 
-        def late(index: int) -> Array:
+        def late(index: int) -> Named:
             frames = (hit.layers[index].offset_ms - first_ms) / 1000 * RATE
-            name, x = self._layer(hit, index, bpm, velocity, turn)
-            return x if frames == 0 else self._kept.once(lambda: delayed_by(x, frames), name, frames)
+            one = self._layer(hit, index, bpm, velocity, turn)
+            return one if frames == 0 else self._kept.sound(_late, one, frames)
 
         return {index: late(index) for index in heard}
 
@@ -255,10 +225,9 @@ class HitRenderer:
 
         Two frames of silence where no layer is heard.
         """
-        layers = list(self.layers(hit, bpm, velocity, turn).values())
-        x = added(layers) if layers else np.zeros(2)
-        same = hit.sounding.model_copy(update={"chain": (), "level_db": 0.0})
-        return [x, *self.through(x, hit.chain, bpm, ("sum", same, velocity, turn))]
+        layers = list(self._layers(hit, bpm, velocity, turn).values())
+        x = layers[0] if len(layers) == 1 else self._kept.sound(_together, layers)
+        return [one.samples for one in self._through(x, hit.chain, bpm)]
 
     def hit(self, hit: Hit, bpm: float, velocity: float = 1.0, turn: int = 0) -> Array:
         """The whole hit, shape (frames,) or, where anything in it is wide, (frames, 2).
@@ -266,19 +235,78 @@ class HitRenderer:
         `velocity` (0, 1] is how hard it is struck, `turn` which of its round robins sounds.
         """
         turn = turn if _alternates(hit) else 0
+        return self._kept.once(_struck, self, hit.sounding, bpm, velocity, turn)
 
-        def render() -> Array:
-            x = self.hit_chain(hit, bpm, velocity, turn)[-1]
-            if velocity < 1.0:
-                x = self._as_struck(x, hit.velocity, velocity)
-            return x * 10 ** (hit.level_db / 20) if hit.level_db else x
 
-        return self._kept.once(render, "hit", hit.sounding, bpm, velocity, turn)
+def _loaded(hits: HitRenderer, digest: str) -> Array:
+    samples, rate = hits.load_audio(digest)
+    return change_rate(samples, rate, RATE)
 
-    @staticmethod
-    def _as_struck(x: Array, touch: Velocity, velocity: float) -> Array:
-        octaves = _DULLEST_OCTAVES * touch.brightness * (1 - velocity)
+
+def _restored(hits: HitRenderer, digest: str) -> Array:
+    return restored(hits.audio(digest))
+
+
+def _imported(hits: HitRenderer, source: Imported, velocity: float, turn: int) -> Array:
+    take = take_for(source, velocity, turn)
+    x = hits.file(take.audio, source.tops)
+    if take.start_ms > 0 or take.end_ms is not None:
+        end_ms = take.end_ms or x.shape[0] / RATE * 1000
+        x = piece_of(x, RATE, Cut(take.start_ms, take.start_ms, end_ms))
+    x = retuned(
+        x,
+        RATE,
+        source.shift_semitones,
+        keep_length=source.keep_length == "yes",
+        straighten=source.straighten == "yes",
+        spare_ms=source.spare_ms,
+    )
+    return x * 10 ** (source.level_db / 20)
+
+
+def _softer(source: Made, touch: Velocity, velocity: float) -> Made:
+    return source.model_copy(update={"recipe": softer(source.recipe, touch, velocity)})
+
+
+def _made(source: Made, bpm: float, touch: Velocity, velocity: float) -> Array:
+    return made(_softer(source, touch, velocity), bpm, velocity)
+
+
+def _varied(
+    hits: HitRenderer, source: Made, bpm: float, touch: Velocity, velocity: float, turn: int, vary: float
+) -> Array:
+    plain = hits.source(source, bpm, touch, velocity, 0).samples
+    return varied(plain, _softer(source, touch, velocity), vary, turn, bpm, velocity)
+
+
+def _tuned(x: Named, semitones: float) -> Array:
+    return shift_pitch(x.samples, semitones)
+
+
+def _staged(x: Named, stage: Stage, bpm: float) -> Array:
+    return stages.apply_stage(x.samples, stage, RATE, bpm)
+
+
+def _laid(
+    hits: HitRenderer, layer: Layer, touch: Velocity, vary: float, bpm: float, velocity: float, turn: int
+) -> Array:
+    return placed(hits.chained(layer, touch, vary, bpm, velocity, turn)[-1].samples, layer)
+
+
+def _late(x: Named, frames: float) -> Array:
+    return delayed_by(x.samples, frames)
+
+
+def _together(layers: list[Named]) -> Array:
+    return added([one.samples for one in layers]) if layers else np.zeros(2)
+
+
+def _struck(hits: HitRenderer, hit: Hit, bpm: float, velocity: float, turn: int) -> Array:
+    x = hits.hit_chain(hit, bpm, velocity, turn)[-1]
+    if velocity < 1.0:
+        octaves = _DULLEST_OCTAVES * hit.velocity.brightness * (1 - velocity)
         if octaves > 0:
             sections = filters.steep("lowpass", 20000.0 * 2**-octaves, 12, RATE)
             x = each_channel(x, lambda channel: filters.filtered(channel, sections))
-        return np.asarray(x * velocity ** (2 * touch.level))
+        x = x * velocity ** (2 * hit.velocity.level)
+    return x * 10 ** (hit.level_db / 20) if hit.level_db else x

@@ -18,6 +18,7 @@ from juglant.core.measure.owner import SubEdge
 from juglant.core.measure.pumping import Heard, pumping
 from juglant.core.music import pitch_class
 from juglant.core.process.filters import Around, linkwitz_riley_gain
+from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import Hit
@@ -159,11 +160,10 @@ def _lows(x: Array, acting: list[Acting], edges: list[float], rate: int, *, loop
     return out
 
 
-def stand_in(state: TrackState, rate: int) -> Array:
+def stand_in(brief: Brief, rate: int) -> Array:
     """A held fifth and third over every bar's root, shape (frames,): sawtooth partials that fall off,
     so that what a ducking does to a pad is heard before there is one.
     """
-    brief = state.brief
     frames = loop_frames(brief, rate)
     edges = np.round(np.linspace(0, frames, brief.bars + 1)).astype(int)
     out = np.zeros(frames)

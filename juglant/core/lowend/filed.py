@@ -37,20 +37,6 @@ class FitCost:
     swing_percent: float | None = None
 
 
-def named_by(file: Stem | ImportedBass) -> list[object]:
-    """What decides a file's loop beside the file and the tempo, as far as it changes anything."""
-    found: list[object] = [file.begin_ms] if file.begin_ms else []
-    if file.fit != "as it is":
-        found.append([file.fit, file.own_bpm])
-    if file.tops != "as they are":
-        found.append(file.tops)
-    if file.silent:
-        found.append(list(file.silent))
-    if file.swing != "as it is":
-        found.append([file.swing, file.swing_percent])
-    return found
-
-
 def time_factor(file: Stem | ImportedBass, brief: Brief) -> float:
     """How many times as long a file is at the track's tempo."""
     return 1.0 if file.fit == "as it is" else file.own_bpm / brief.bpm

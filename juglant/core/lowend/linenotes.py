@@ -4,16 +4,17 @@ from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 from juglant.core import RATE
-from juglant.core.lowend.filed import loop_of, named_by
+from juglant.core.hits.render import HitRenderer
+from juglant.core.lowend.filed import loop_of
 from juglant.core.lowend.moves import notes_of
 from juglant.core.lowend.sounds import Array, Sounds
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transcribe import NoteFound, are_all_of_it, transcribe
 from juglant.core.music import midi_to_hz, nearest_note
-from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.brief import TIMED, Brief
+from juglant.core.recipes.fileloop import LOOPED
 from juglant.core.recipes.parts import ImportedBass, Voice
 from juglant.core.recipes.track import TrackState
-from juglant.core.synth.bass import loop_frames
 
 # A note this far under the loudest one has no velocity of its own any more.
 _SOFTEST_DB = -40.0
@@ -32,9 +33,14 @@ class LineNote(NamedTuple):
 NotesOf = Mapping[str, Sequence[LineNote]]
 
 
-def file_loop(sounds: Sounds, bass: ImportedBass, brief: Brief, *, wide: bool = False) -> Array:
+def as_loop(bass: ImportedBass) -> ImportedBass:
+    """A file as its loop sees it."""
+    return bass.only(*LOOPED, "side", "level_db")
+
+
+def file_loop(hits: HitRenderer, bass: ImportedBass, brief: Brief, *, wide: bool = False) -> Array:
     """A file as a line of the loop, repeated or cut to fit: shape (frames,), or as wide as it is."""
-    file = sounds.hits.file(bass.audio, bass.tops)
+    file = hits.file(bass.audio, bass.tops)
     if bass.side != "both" and file.ndim == 2:
         file = file[:, ("left", "right").index(bass.side)]
     file = file if wide else listening_channel(file)
@@ -52,15 +58,14 @@ def _listened(sounds: Sounds, state: TrackState, voice: Voice) -> tuple[list[Not
     bass = voice.bass
     if not isinstance(bass, ImportedBass):
         return [], False
-    plain, brief = bass.model_copy(update={"level_db": 0.0}), state.brief
+    plain = as_loop(bass.model_copy(update={"level_db": 0.0}))
+    return sounds.once(_transcribed, sounds.hits, plain, state.brief.only(*TIMED))
 
-    def listen() -> tuple[list[NoteFound], bool]:
-        x = file_loop(sounds, plain, brief)
-        found = transcribe(x, RATE, loop=True)
-        return found, bool(found) and are_all_of_it(found, x, RATE)
 
-    frames = loop_frames(brief, RATE)
-    return sounds.once(listen, "notes of a file", bass.audio, bass.side, named_by(bass), frames, brief.bpm)
+def _transcribed(hits: HitRenderer, bass: ImportedBass, brief: Brief) -> tuple[list[NoteFound], bool]:
+    x = file_loop(hits, bass, brief)
+    found = transcribe(x, RATE, loop=True)
+    return found, bool(found) and are_all_of_it(found, x, RATE)
 
 
 def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote]:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -55,16 +55,19 @@ def _way(move: Move, at_ms: Array, bpm: float) -> Array:
 
 @dataclass(frozen=True)
 class Course:
-    """A control's values: `move` of a control whose values are spaced by `scale`."""
+    """A control's values: `move` of a control whose values are spaced by `scale`, in a loop of so many
+    frames.
+    """
 
     move: Move
     scale: str
-    brief: Brief
+    bpm: float
+    frames: int
 
     def loop(self) -> Array:
         """Over one pass of the loop, shape (frames,)."""
-        at_ms = np.arange(loop_frames(self.brief, RATE)) / RATE * 1000
-        values = value_at(self.move, _way(self.move, at_ms, self.brief.bpm), self.scale)
+        at_ms = np.arange(self.frames) / RATE * 1000
+        values = value_at(self.move, _way(self.move, at_ms, self.bpm), self.scale)
         return np.asarray(ndimage.uniform_filter1d(values, round(_SMOOTH_S * RATE), mode="wrap"))
 
     def around(self, before: int = 0) -> Values:
@@ -75,8 +78,9 @@ class Course:
 
 def courses(part: AnyPart, of: str, target: Recipe, brief: Brief) -> dict[str, Course]:
     """What moves of a part's stage or place, by the control; nothing of a stage that no move knows."""
+    frames = loop_frames(brief, RATE)
     return {
-        move.control: Course(move, movable(type(target))[move.control].scale, brief)
+        move.control: Course(move, movable(type(target))[move.control].scale, brief.bpm, frames)
         for move in part.moves if of and move.of == of
     }  # fmt: skip
 
@@ -84,11 +88,6 @@ def courses(part: AnyPart, of: str, target: Recipe, brief: Brief) -> dict[str, C
 def around(found: dict[str, Course], before: int = 0) -> Moved:
     """Courses over what begins `before` frames before the loop."""
     return {control: course.around(before) for control, course in found.items()}
-
-
-def named(found: dict[str, Course]) -> list[Any]:
-    """What decides courses, beside the loop that passes."""
-    return [each for course in found.values() for each in (course.move, course.brief.bpm)]
 
 
 def _read(move: Move, scale: str, bpm: float, at_ms: float, way: float) -> float:

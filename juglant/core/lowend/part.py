@@ -1,12 +1,11 @@
 """The part of a state that kick, bass and ducking follow from."""
 
 from juglant.core.kept import sound_key
-from juglant.core.lowend.filed import named_by
 from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import Recipe
 from juglant.core.recipes.hit import Hit
-from juglant.core.recipes.parts import AnyPart, Outputs, Sum
+from juglant.core.recipes.parts import AnyPart, ImportedBass, Outputs, Stem, Sum
 from juglant.core.recipes.place import MONO, Place
 from juglant.core.recipes.track import TrackState
 
@@ -49,13 +48,27 @@ def ducking_solved_for(state: TrackState, one: Ducking) -> str:
         hits[hit.id] = (hit.sounding.text, [] if hit is state.kick else [*steps, *own])
     parts: dict[str, object] = {voice.id: voice.bass.text for voice in state.voices}
     parts |= hits
-    parts |= {stem.id: (stem.audio, stem.place.gain_db, *named_by(stem)) for stem in state.stems}
+    parts |= {stem.id: (stem.audio, stem.place.gain_db, *_named_by(stem)) for stem in state.stems}
     there: list[object] = [parts.get(id, "Pad (stand-in)") for id in one.triggers]
     here: list[object] = [parts.get(target.part, "Pad (stand-in)") for target in one.targets]
     # One of each was named without a list, a note value by what it was called.
     named = [names[0] if len(names) == 1 else names for names in (there or ["note value"], here)]
     more = [part.text for part in _stages(state, [*one.triggers, *(t.part for t in one.targets)])]
     return sound_key(*named, _timing(state), one.margin_db, *more, version=_SOLVED)[:16]
+
+
+def _named_by(file: Stem | ImportedBass) -> list[object]:
+    """What decides a file's loop beside the file and the tempo, as far as it changes anything."""
+    found: list[object] = [file.begin_ms] if file.begin_ms else []
+    if file.fit != "as it is":
+        found.append([file.fit, file.own_bpm])
+    if file.tops != "as they are":
+        found.append(file.tops)
+    if file.silent:
+        found.append(list(file.silent))
+    if file.swing != "as it is":
+        found.append([file.swing, file.swing_percent])
+    return found
 
 
 def _stages(state: TrackState, ids: list[str]) -> list[Recipe]:

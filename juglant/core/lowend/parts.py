@@ -8,31 +8,35 @@ from numpy.typing import NDArray
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.hits.chain import each_channel
-from juglant.core.hits.render import added
+from juglant.core.hits.render import HitRenderer, added
 from juglant.core.lowend import ducking, duckings, staging
 from juglant.core.lowend.carving import carved
 from juglant.core.lowend.duckings import Acting, Start
-from juglant.core.lowend.filed import loop_of, named_by
+from juglant.core.lowend.filed import loop_of
 from juglant.core.lowend.line import Stroke, line_of
-from juglant.core.lowend.linenotes import file_loop, line_notes
+from juglant.core.lowend.linenotes import as_loop, file_loop, line_notes
 from juglant.core.lowend.loop import choked, place
-from juglant.core.lowend.moves import AT_THE_END, around, courses, moved_at, named, notes_of
+from juglant.core.lowend.moves import AT_THE_END, AtStroke, Course, around, courses, moved_at, notes_of
 from juglant.core.lowend.owner import edge_of, highest_of_notes
 from juglant.core.lowend.played import played_line, stroke_at
 from juglant.core.lowend.rumble import render_rumble
 from juglant.core.lowend.sounds import Sounds
+from juglant.core.measure.defects import Strokes
 from juglant.core.measure.defects import strokes as strokes_in
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.owner import SubEdge
 from juglant.core.process import filters
-from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.brief import TIMED, Brief
+from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.fields import is_off
+from juglant.core.recipes.fileloop import LOOPED
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.moves import PLACE
 from juglant.core.recipes.parts import (
     AnyPart,
     Chord,
+    ImportedBass,
     MadeBass,
     Outputs,
     PlayedBass,
@@ -41,10 +45,10 @@ from juglant.core.recipes.parts import (
     Sum,
     Voice,
 )
-from juglant.core.recipes.place import MONO
+from juglant.core.recipes.place import MONO, Place
 from juglant.core.recipes.separate import Carve
 from juglant.core.recipes.track import TrackState
-from juglant.core.synth.bass import loop_frames, render_bass
+from juglant.core.synth.bass import Played, loop_frames, render_bass
 
 Array = NDArray[np.float64]
 
@@ -63,11 +67,7 @@ class Parts(Sounds):
         """Several loops as one; silence where there are none."""
         if len(loops) == 1:
             return loops[0]
-        frames = loop_frames(state.brief, RATE)
-        return self.sound(
-            lambda: added([loop.samples for loop in loops]) if loops else np.zeros(frames),
-            "together", frames, *(loop.key for loop in loops),
-        )  # fmt: skip
+        return self.sound(_together, loops, loop_frames(state.brief, RATE))
 
     def line_loop(self, state: TrackState, voice: Voice) -> LoopSound:
         """One pass of a line under the brief's low cut, in its place."""
@@ -80,30 +80,19 @@ class Parts(Sounds):
         far to how far along the section this pass lies.
         """
         bass, brief = voice.bass, state.brief
-        wide = voice.place.width > 0.0
-
-        def render() -> Array:
+        if isinstance(bass, ImportedBass):
+            loop = self.sound(
+                _file_line, self.hits, as_loop(bass), brief.only(*TIMED, "low_cut"),
+                wide=voice.place.width > 0.0,
+            )  # fmt: skip
+        elif isinstance(bass, RumbleBass):
+            loop = self.sound(_rumble, self, state.kick.sounding, bass, brief.only(*_TUNED))
+        else:
+            given = notes_of(voice, brief, along)
             if isinstance(bass, MadeBass):
-                samples = render_bass(bass.recipe, brief, RATE, notes_of(voice, brief, along))
-            elif isinstance(bass, PlayedBass):
-                hz = self.pitch_hz(bass.hit, brief)
-                samples = played_line(self.hits, bass, hz, brief, notes_of(voice, brief, along))
-            elif isinstance(bass, RumbleBass):
-                hz = self.measured_hit(state.kick, brief).hit.fundamental_hz
-                samples = render_rumble(self.kick(state.kick, brief.bpm), hz, bass, brief, RATE)
+                loop = self.sound(_made_line, bass, given, brief.only("a4_hz", *TIMED, "low_cut"))
             else:
-                samples = file_loop(self, bass, brief, wide=wide)
-            cut = filters.low_cut(brief.low_cut, RATE)
-            return each_channel(samples, lambda channel: filters.around_loop(channel, cut))
-
-        decided_by: tuple[Any, ...] = (
-            brief.bpm, brief.swing_percent, brief.a4_hz, brief.low_cut, list(brief.roots), wide
-        )  # fmt: skip
-        if isinstance(bass, RumbleBass):
-            decided_by = (*decided_by, state.kick.sounding, brief.tonic)
-        if voice.moves:
-            decided_by = (*decided_by, [note.midi for note in notes_of(voice, brief, along)])
-        loop = self.sound(render, "bass", bass, *decided_by)
+                loop = self.sound(_played_line, self, bass, given, brief.only(*_TUNED))
         loop = self._choked(loop, state, voice.id)
         return self._carved(loop, state.separate.bass, state, line_of(state).starts(voice.id))
 
@@ -131,11 +120,7 @@ class Parts(Sounds):
         """A part of the loop under what it gives up to the other."""
         if carve == type(carve)():
             return loop
-        brief = state.brief
-        return self.sound(
-            lambda: each_channel(loop.samples, lambda x: carved(x, carve, brief, starts_ms, RATE)),
-            "carved", loop.key, carve, brief.tonic, brief.a4_hz, starts_ms,
-        )  # fmt: skip
+        return self.sound(_carved, loop, carve, state.brief.only("tonic", "a4_hz"), starts_ms)
 
     def _choked(self, loop: LoopSound, state: TrackState, part: str) -> LoopSound:
         """A part of the loop without what others of its choke group cut off."""
@@ -143,7 +128,7 @@ class Parts(Sounds):
         own, others = played.starts(part), played.against(part)
         if not others:
             return loop
-        return self.sound(lambda: choked(loop.samples, own, others, RATE), "choked", loop.key, own, others)
+        return self.sound(_choked, loop, own, others)
 
     def _placed(self, loop: LoopSound, part: AnyPart, state: TrackState) -> LoopSound:
         """A part of the loop through its stages and in its place."""
@@ -156,19 +141,13 @@ class Parts(Sounds):
         mono = isinstance(part, Voice) and where == MONO and not part.stages
         if (mono or neutral == type(where)()) and not found:
             return loop
-        return self.sound(
-            lambda: staging.put(loop.samples, where, RATE, around(found)), "put", loop.key, neutral,
-            *named(found),
-        )  # fmt: skip
+        return self.sound(_put, loop, neutral, found)
 
     def _turned(self, loop: LoopSound, part: AnyPart) -> LoopSound:
         where = part.place
         if is_off(where, "delay_ms") and where.polarity == "normal":
             return loop
-        return self.sound(
-            lambda: staging.turned(loop.samples, where, RATE), "turned", loop.key, where.delay_ms,
-            where.polarity,
-        )  # fmt: skip
+        return self.sound(_turned, loop, where.only("delay_ms", "polarity"))
 
     def _through(
         self, loop: LoopSound, part: AnyPart, stages: tuple[Any, ...], state: TrackState
@@ -202,10 +181,7 @@ class Parts(Sounds):
 
     def _staged(self, loop: LoopSound, part: AnyPart, stage: Any, brief: Brief) -> LoopSound:
         found = courses(part, stage.id, stage, brief)
-        return self.sound(
-            lambda: staging.through_stage(loop.samples, stage, RATE, brief.bpm, found), "stage", loop.key,
-            stage, brief.bpm, *named(found),
-        )  # fmt: skip
+        return self.sound(_staged, loop, stage, brief.bpm, found)
 
     def kick_loop(self, state: TrackState) -> LoopSound:
         """One pass of the kick track."""
@@ -220,19 +196,7 @@ class Parts(Sounds):
         if not strokes:
             return None
         moves = [moved_at(hit, brief, stroke.at_ms) for stroke in strokes]
-
-        def render() -> Array:
-            struck = [
-                (
-                    stroke.at_ms,
-                    stroke_at(self.hits, own.of(hit), own.semitones, brief.bpm, stroke.velocity, turn),
-                )
-                for turn, (stroke, own) in enumerate(zip(strokes, moves, strict=True))
-            ]
-            return place(struck, frames, RATE, loop=True)
-
-        struck_at = [list(stroke) for stroke in strokes]
-        loop = self.sound(render, "hit loop", hit.sounding, moves, brief.bpm, brief.bars, struck_at)
+        loop = self.sound(_hit_loop, self.hits, hit.sounding, strokes, moves, brief.bpm, frames)
         loop = self._choked(loop, state, hit.id)
         if hit.id == state.kick.id:
             starts = [stroke.at_ms for stroke in strokes]
@@ -250,15 +214,9 @@ class Parts(Sounds):
         if isinstance(part, Voice):
             return self.bare_line(state, part, along)
         if isinstance(part, Stem):
-            frames = loop_frames(state.brief, RATE)
-            swing = [state.brief.swing_percent] if part.swing == "the track’s" else []
-            return self.sound(
-                lambda: loop_of(self.hits.file(part.audio, part.tops), part, state.brief, RATE),
-                "stem", part.audio, named_by(part), frames, state.brief.bpm, *swing,
-            )  # fmt: skip
-        brief = state.brief
-        decided_by = (brief.bpm, brief.tonic, brief.mode, brief.a4_hz, list(brief.roots))
-        return self.sound(lambda: duckings.stand_in(state, RATE), "stand-in", *decided_by)
+            timed = TIMED if part.swing == "the track’s" else TIMED[:2]
+            return self.sound(_stem, self.hits, part.only(*LOOPED), state.brief.only(*timed))
+        return self.sound(duckings.stand_in, state.brief.only(*_CHORDS), RATE)
 
     def stem_loop(self, state: TrackState, stem: Stem) -> LoopSound:
         """One pass of a stem in its place, repeated or cut to fit."""
@@ -276,11 +234,7 @@ class Parts(Sounds):
                 taken.append((loop, one.gain_db))
         if not taken:
             return None
-        loop = self.sound(
-            lambda: added([loop.samples * 10 ** (gain_db / 20) for loop, gain_db in taken]),
-            "outputs", [[loop.key, gain_db] for loop, gain_db in taken],
-        )  # fmt: skip
-        return self._placed(loop, outputs, state)
+        return self._placed(self.sound(_added, taken), outputs, state)
 
     def sum_loop(self, state: TrackState, *, ducked: bool = True) -> LoopSound:
         """One pass of everything that is heard, together in the place of the sum."""
@@ -326,7 +280,7 @@ class Parts(Sounds):
         loop = self.unmuted(state, id)
         if loop is None:
             return []
-        heard = self.once(lambda: strokes_in(loop.mono, RATE), "strokes of a loop", loop.key)
+        heard = self.once(_strokes_heard, loop)
         return [Stroke(at, 10 ** (db / 40)) for at, db in zip(heard.at_ms, heard.levels_db, strict=True)]
 
     def starts(self, state: TrackState, one: Ducking) -> list[Start]:
@@ -353,30 +307,94 @@ class Parts(Sounds):
 
     def turned_down(self, state: TrackState, loop: LoopSound, acting: list[Acting]) -> LoopSound:
         """A loop under all that acts on it."""
-        if not acting:
-            return loop
+        return self.sound(_turned_down, self, loop, acting) if acting else loop
 
-        def turn_down() -> Array:
-            x = loop.samples
-            if len(acting) == 1 and x.ndim == 1:
-                # The part that is left alone is costly, and stays while the curve changes.
-                alone = self._left_alone(loop, acting[0])
-                return ducking.under(x, acting[0].gain_db(x.size, RATE), alone)
-            return each_channel(x, lambda channel: duckings.under(channel, acting, RATE))
 
-        return self.sound(turn_down, self._acted_key(loop, acting))
+# What of a brief decides which chords are held, and what a played line or a rumble is tuned and timed by.
+_CHORDS = ("bpm", "chord_roots", "tonic", "mode", "a4_hz")
+_TUNED = (*_CHORDS, "swing_percent", "low_cut")
 
-    def _acted_key(self, loop: LoopSound, acting: list[Acting]) -> str:
-        """A name for a loop under duckings."""
-        how = [
-            [one.duck.text, [list(start) for start in one.starts], one.share, one.edge and one.edge.name]
-            for one in acting
-        ]
-        return self.key("ducked", loop.key, how)
 
-    def _left_alone(self, loop: LoopSound, one: Acting) -> Array | None:
-        """What a ducking leaves of a loop, whatever its curve."""
-        return self.once(
-            lambda: ducking.left_alone(loop.samples, one.duck, one.edge, RATE),
-            "left alone", loop.key, one.duck.band, one.duck.edge_hz, one.edge and one.edge.name,
-        )  # fmt: skip
+def _together(loops: list[LoopSound], frames: int) -> Array:
+    return added([loop.samples for loop in loops]) if loops else np.zeros(frames)
+
+
+def _added(taken: list[tuple[LoopSound, float]]) -> Array:
+    return added([loop.samples * 10 ** (gain_db / 20) for loop, gain_db in taken])
+
+
+def _cut_low(x: Array, brief: Brief) -> Array:
+    """A line under the track's low cut."""
+    cut = filters.low_cut(brief.low_cut, RATE)
+    return each_channel(x, lambda channel: filters.around_loop(channel, cut))
+
+
+def _made_line(bass: MadeBass, given: list[Played], brief: Brief) -> Array:
+    return _cut_low(render_bass(bass.recipe, brief, RATE, given), brief)
+
+
+def _played_line(sounds: Sounds, bass: PlayedBass, given: list[Played], brief: Brief) -> Array:
+    hz = sounds.pitch_hz(bass.hit, brief)
+    return _cut_low(played_line(sounds.hits, bass, hz, brief, given), brief)
+
+
+def _rumble(sounds: Sounds, kick: Hit, bass: RumbleBass, brief: Brief) -> Array:
+    hz = sounds.measured_hit(kick, brief).hit.fundamental_hz
+    return _cut_low(render_rumble(sounds.kick(kick, brief.bpm), hz, bass, brief, RATE), brief)
+
+
+def _file_line(hits: HitRenderer, bass: ImportedBass, brief: Brief, *, wide: bool) -> Array:
+    return _cut_low(file_loop(hits, bass, brief, wide=wide), brief)
+
+
+def _stem(hits: HitRenderer, stem: Stem, brief: Brief) -> Array:
+    return loop_of(hits.file(stem.audio, stem.tops), stem, brief, RATE)
+
+
+def _hit_loop(
+    hits: HitRenderer, hit: Hit, strokes: list[Stroke], moves: list[AtStroke], bpm: float, frames: int
+) -> Array:
+    struck = [
+        (stroke.at_ms, stroke_at(hits, own.of(hit), own.semitones, bpm, stroke.velocity, turn))
+        for turn, (stroke, own) in enumerate(zip(strokes, moves, strict=True))
+    ]
+    return place(struck, frames, RATE, loop=True)
+
+
+def _carved(loop: LoopSound, carve: Carve, brief: Brief, starts_ms: list[float]) -> Array:
+    return each_channel(loop.samples, lambda x: carved(x, carve, brief, starts_ms, RATE))
+
+
+def _choked(loop: LoopSound, own_ms: list[float], others_ms: list[float]) -> Array:
+    return choked(loop.samples, own_ms, others_ms, RATE)
+
+
+def _turned(loop: LoopSound, where: Place) -> Array:
+    return staging.turned(loop.samples, where, RATE)
+
+
+def _put(loop: LoopSound, where: Place, moved: dict[str, Course]) -> Array:
+    return staging.put(loop.samples, where, RATE, around(moved))
+
+
+def _staged(loop: LoopSound, stage: Any, bpm: float, moved: dict[str, Course]) -> Array:
+    return staging.through_stage(loop.samples, stage, RATE, bpm, moved)
+
+
+def _strokes_heard(loop: LoopSound) -> Strokes:
+    return strokes_in(loop.mono, RATE)
+
+
+def _turned_down(sounds: Sounds, loop: LoopSound, acting: list[Acting]) -> Array:
+    x = loop.samples
+    if len(acting) > 1 or x.ndim > 1:
+        return each_channel(x, lambda channel: duckings.under(channel, acting, RATE))
+    # The part that is left alone is costly, and stays while the curve changes.
+    one = acting[0]
+    alone = sounds.once(_left_alone, loop, one.duck.only("band", "edge_hz"), one.edge)
+    return ducking.under(x, one.gain_db(x.size, RATE), alone)
+
+
+def _left_alone(loop: LoopSound, duck: DuckRecipe, edge: SubEdge | None) -> Array | None:
+    """What a ducking leaves of a loop, whatever its curve."""
+    return ducking.left_alone(loop.samples, duck, edge, RATE)

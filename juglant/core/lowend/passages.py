@@ -19,6 +19,7 @@ from juglant.core.measure.owner import SubEdge
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState
+from juglant.core.synth.bass import loop_frames
 from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
@@ -108,8 +109,8 @@ def moving_through(course: Course, played: list[Passage], loop: int, first: int)
     `played` are the passages in which it moves so, and beyond them it keeps its first and last value.
     """
     # Sections may be of different lengths: each has its own pass of the curve.
-    bars = {passage.state.brief.bars: passage.state.brief for passage in played}
-    passes = {count: replace(course, brief=brief).loop() for count, brief in bars.items()}
+    frames = {one.state.brief.bars: loop_frames(one.state.brief, RATE) for one in played}
+    passes = {bars: replace(course, frames=count).loop() for bars, count in frames.items()}
     before = next((one for one in passes.values() if one.size == loop), course.loop())
 
     def values(frames: int) -> Array:

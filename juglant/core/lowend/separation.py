@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.lowend.carving import pre_ringing_db, root_hz
+from juglant.core.lowend.part import undone
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.trial import CANCELLING_DB, Side, Trial, Tried, plain
 from juglant.core.measure.levels import BANDS_HZ
@@ -215,13 +216,13 @@ def _energies_db(loop: LoopSound) -> dict[str, float]:
 
 def numbers(session: Session, state: TrackState) -> Numbers:
     """The numbers of a state's kick and bass before the ducking."""
+    return session.once(_numbers, session, undone(state))
 
-    def look() -> Numbers:
-        kick, bass = session.kick_loop(state), session.bass_loop(state)
-        peak = 20 * float(np.log10(max(float(np.max(np.abs(kick.mono + bass.mono))), 1e-9)))
-        return Numbers(session.before(state), _energies_db(kick), _energies_db(bass), peak)
 
-    return session.once(look, "separate numbers", state)
+def _numbers(session: Session, state: TrackState) -> Numbers:
+    kick, bass = session.kick_loop(state), session.bass_loop(state)
+    peak = 20 * float(np.log10(max(float(np.max(np.abs(kick.mono + bass.mono))), 1e-9)))
+    return Numbers(session.before(state), _energies_db(kick), _energies_db(bass), peak)
 
 
 @dataclass(frozen=True)

@@ -92,6 +92,11 @@ class Answer:
     mix_after: Mix
 
     @property
+    def key(self) -> str:
+        """What an answer is known by where something is made of it."""
+        return self.state.text
+
+    @property
     def gap_ms(self) -> float:
         """The shortest time from one kick to the next."""
         return min(gaps_ms(self.times_ms, self.length_ms))
@@ -155,7 +160,7 @@ class Session(Parts):
         """The gains that bring each band of some parts together to the loudness of all their bands."""
         found = [one for id in parts if (one := self.sounding_part(state, id)) is not None]
         both = self.together([one.heard if ducked else one.before for one in found], state)
-        return self.once(lambda: band_match_db(both.samples, RATE), "bands", both.key)
+        return self.once(_band_match_db, both)
 
     def line_stems(self, state: TrackState) -> dict[str, LoopSound]:
         """Every line that is heard under its duckings, by its id."""
@@ -174,39 +179,32 @@ class Session(Parts):
         """Everything beside kick and lines that is heard, under its duckings, by its id."""
         return {one.part: one.heard for one in self.sounding(state, "rest")}
 
-    def _mix(self, kick: LoopSound, bass: LoopSound) -> Mix:
-        both = added([kick.samples, bass.samples])
-        # As loud as one channel of it: what is mono comes from both loudspeakers as well.
-        channels = 10 * float(np.log10(both.ndim))
-        return Mix(both, levels.integrated_lufs(both, RATE) - channels, levels.true_peak_dbtp(both))
-
     def loop(self, state: TrackState) -> Loop:
         """Render the loop without measuring it."""
+        return self.once(Session._loop, self, low_end(state))
 
-        def render() -> Loop:
-            bass, kick = self.bass_loop(state), self.kick_loop(state)
-            frames = kick.samples.shape[0]
-            main, starts = state.duckings[0], self.starts(state, state.duckings[0])
-            recipe = main.duck if main.on else DuckRecipe(depth_db=0.0)
-            gain = duckings.gain_db(recipe, starts, frames, RATE)
-            times = line_of(state).starts(state.kick.id)
-            ducked = self._ducked_bass(state, bass)
-            kick = self.ducked(state, kick, state.kick)
-            return Loop(kick, bass, ducked, recipe, gain, times, frames / RATE * 1000)
-
-        return self.once(render, "loop", low_end(state))
+    def _loop(self, state: TrackState) -> Loop:
+        bass, kick = self.bass_loop(state), self.kick_loop(state)
+        frames = kick.samples.shape[0]
+        main, starts = state.duckings[0], self.starts(state, state.duckings[0])
+        recipe = main.duck if main.on else DuckRecipe(depth_db=0.0)
+        gain = duckings.gain_db(recipe, starts, frames, RATE)
+        times = line_of(state).starts(state.kick.id)
+        ducked = self._ducked_bass(state, bass)
+        kick = self.ducked(state, kick, state.kick)
+        return Loop(kick, bass, ducked, recipe, gain, times, frames / RATE * 1000)
 
     def answer(self, state: TrackState) -> Answer:
         """Render and measure the loop, before and after the ducking."""
         part = low_end(state)
-        found = self.once(lambda: self._answer(part), "answer", part)
+        found = self.once(Session._answer, self, part)
         return found if part == state else replace(found, state=state)
 
     def _answer(self, state: TrackState) -> Answer:
         brief, loop = state.brief, self.loop(state)
         kick, bass, ducked = loop.kick, loop.bass, loop.ducked
         before, clashed = self._before(state)
-        mix_before = self.once(lambda: self._mix(self.kick_loop(state), bass), "mix before", undone(state))
+        mix_before = self.once(_mix, self.kick_loop(state), bass)
         same = (ducked.key, kick.key) == (bass.key, self.kick_loop(state).key)
         after, clashes = (before, clashed) if same else self._over(state, kick, ducked)
         return Answer(
@@ -217,7 +215,7 @@ class Session(Parts):
             duck=ducking.measure_duck(loop.recipe, loop.times_ms, loop.length_ms, brief.bpm),
             gain_db=loop.gain_db,
             mix_before=mix_before,
-            mix_after=mix_before if same else self._mix(kick, ducked),
+            mix_after=mix_before if same else _mix(kick, ducked),
         )  # fmt: skip
 
     def _over(
@@ -230,14 +228,17 @@ class Session(Parts):
 
     def over(self, state: TrackState) -> Overlap:
         """Kick and bass over each other under their duckings: without the rest of an answer."""
+        return self.once(Session._over_ducked, self, low_end(state))
+
+    def _over_ducked(self, state: TrackState) -> Overlap:
         loop = self.loop(state)
-        return self.once(lambda: self._over(state, loop.kick, loop.ducked)[0], "over", low_end(state))
+        return self._over(state, loop.kick, loop.ducked)[0]
 
     def _before(self, state: TrackState) -> tuple[Overlap, NDArray[np.bool_]]:
-        return self.once(
-            lambda: self._over(state, self.kick_loop(state), self.bass_loop(state)), "before",
-            undone(state),
-        )  # fmt: skip
+        return self.once(Session._over_unducked, self, undone(state))
+
+    def _over_unducked(self, state: TrackState) -> tuple[Overlap, NDArray[np.bool_]]:
+        return self._over(state, self.kick_loop(state), self.bass_loop(state))
 
     def before(self, state: TrackState) -> Overlap:
         """Kick and bass over each other without any ducking."""
@@ -271,7 +272,7 @@ class Session(Parts):
         band = {"band": state.duck.band, "edge_hz": state.duck.edge_hz}
         recipe = found.recipe.model_copy(update=band)
         if owner == "kick":
-            ducked = self._over_ducked(state, recipe)
+            ducked = self._over_under(state, recipe)
             if edge is None or (ducked.sub_shared_ms or 0.0) <= SHARED_LIMIT_MS:
                 return replace(found, recipe=recipe)
             # Clear of each other, and yet together in the sub: the bass gives way there too.
@@ -284,7 +285,7 @@ class Session(Parts):
         spared = spare_owner(recipe, bass, edge, self.bass_edge(state), loop.times_ms, loop.length_ms, lost)
         return replace(found, recipe=spared, complete=found.complete and spared == recipe)
 
-    def _over_ducked(self, state: TrackState, recipe: DuckRecipe) -> Overlap:
+    def _over_under(self, state: TrackState, recipe: DuckRecipe) -> Overlap:
         """What a ducking leaves of kick and bass over each other."""
         return self.answer(state.with_duck(duck=recipe, on=True)).after
 
@@ -294,15 +295,28 @@ class Session(Parts):
         if not starts:
             raise UserError("Nothing starts this ducking: there is no compressor to set.", "triggers")
         frames = loop_frames(state.brief, RATE)
-        sounds = [self.unmuted(state, id) for id in one.triggers]
-        loops = [LoopSound(sound.mono) for sound in sounds if sound is not None]
-        if one.rate != "none":
-            times = [start.at_ms for start in duckings.note_values(one, state)]
-            loops.append(LoopSound(place([(at, click(RATE)) for at in times], frames, RATE, loop=True)))
-        key = sum((loop.samples for loop in loops), np.zeros(frames))
+        sounds = [sound for id in one.triggers if (sound := self.unmuted(state, id)) is not None]
+        rated_ms = [start.at_ms for start in duckings.note_values(one, state)] if one.rate != "none" else []
         times_ms = [start.at_ms for start in starts]
-        return self.once(
-            lambda: keyed.solve(one.duck, key, times_ms, frames / RATE * 1000, RATE),
-            "as compressor", one.duck, list(one.triggers), one.rate, times_ms, low_end(state),
-            *(sound.key for sound in sounds if sound is not None),
-        )  # fmt: skip
+        return self.once(_as_compressor, one.duck, sounds, rated_ms, times_ms, frames)
+
+
+def _band_match_db(loop: LoopSound) -> dict[Band, float]:
+    return band_match_db(loop.samples, RATE)
+
+
+def _mix(kick: LoopSound, bass: LoopSound) -> Mix:
+    both = added([kick.samples, bass.samples])
+    # As loud as one channel of it: what is mono comes from both loudspeakers as well.
+    channels = 10 * float(np.log10(both.ndim))
+    return Mix(both, levels.integrated_lufs(both, RATE) - channels, levels.true_peak_dbtp(both))
+
+
+def _as_compressor(
+    duck: DuckRecipe, sounds: list[LoopSound], rated_ms: list[float], times_ms: list[float], frames: int
+) -> list[keyed.AsCompressor]:
+    """What a compressor hears: sounds, and clicks at some times."""
+    heard = [sound.mono for sound in sounds]
+    if rated_ms:
+        heard.append(place([(at, click(RATE)) for at in rated_ms], frames, RATE, loop=True))
+    return keyed.solve(duck, sum(heard, np.zeros(frames)), times_ms, frames / RATE * 1000, RATE)

@@ -165,7 +165,7 @@ def spills(session: Session, answer: Answer) -> list[Spill]:
 
     The kick has the ducking to clear its way. Worst first.
     """
-    return session.once(lambda: _spills(session, answer), "spills", answer.state)
+    return session.once(_spills, session, answer)
 
 
 def _spills(session: Session, answer: Answer) -> list[Spill]:

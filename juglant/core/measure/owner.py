@@ -57,16 +57,16 @@ class SubEdge:
     at: NDArray[np.int64] | None = None
 
     @cached_property
-    def name(self) -> str:
-        """What names it where results are kept: equal edges have equal names."""
+    def key(self) -> str:
+        """What it is where results are kept: equal edges have equal keys."""
         at = b"" if self.at is None else self.at.tobytes()
         return hashlib.sha256(repr((self.said_hz, self.hz)).encode() + at).hexdigest()
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, SubEdge) and other.name == self.name
+        return isinstance(other, SubEdge) and other.key == self.key
 
     def __hash__(self) -> int:
-        return hash(self.name)
+        return hash(self.key)
 
     def shares(self, frames: int) -> list[tuple[float, Array]]:
         """Each edge in Hz with its share at every frame of a loop. Shares add up to 1 and change within

@@ -10,7 +10,6 @@ from juglant.core.process import saturation
 
 Array = NDArray[np.float64]
 
-_FLOOR_DB = -120.0
 _MEAN_MS = 5.0
 
 
@@ -20,13 +19,25 @@ def static_curve_db(level_db: Array, threshold_db: float, ratio: float, knee_db:
     Giannoulis, Massberg & Reiss, "Digital Dynamic Range Compressor Design", JAES 60(6), 2012,
     eq. 4.
     """
-    over = level_db - threshold_db
-    slope = 1 / ratio - 1
-    above = level_db + slope * over
-    if knee_db <= 0:
-        return np.where(over > 0, above, level_db)
-    bent = level_db + slope * (over + knee_db / 2) ** 2 / (2 * knee_db)
-    return np.where(2 * over > knee_db, above, np.where(2 * over < -knee_db, level_db, bent))
+    size = np.asarray(10 ** (level_db / 20))
+    wanted = np.asarray(_wanted_db(size.ravel(), threshold_db, ratio, knee_db))
+    return np.asarray(level_db - wanted.reshape(size.shape))
+
+
+@nb.njit("(float64[::1], float64, float64, float64)", cache=True, nogil=True)
+def _wanted_db(size, threshold_db, ratio, knee_db):
+    """What the gain computer takes, in dB, from every frame: of most of them, under the knee, nothing."""
+    out = np.zeros(size.size)
+    knee_db = max(knee_db, 0.0)
+    slope = 1.0 - 1.0 / ratio
+    least = 10 ** ((threshold_db - knee_db / 2) / 20)
+    for i in range(size.size):
+        if size[i] > least:
+            over = 20 * np.log10(size[i]) - threshold_db
+            out[i] = (
+                slope * over if 2 * over > knee_db else slope * (over + knee_db / 2) ** 2 / (2 * knee_db)
+            )
+    return out
 
 
 @nb.njit("(float64[::1], float64, float64, int64)", cache=True, nogil=True)
@@ -73,9 +84,8 @@ def reduction_db(
     level from the mean square over 5 ms (one pole).
     """
     size = np.sqrt(_followed(x * x, _MEAN_MS, _MEAN_MS, rate)) if detector == "RMS" else np.abs(x)
-    level = 20 * np.log10(np.maximum(size, 10 ** (_FLOOR_DB / 20)))
-    wanted = level - static_curve_db(level, threshold_db, ratio, knee_db)
-    return np.asarray(_followed(wanted, attack_ms, release_ms, rate, hold_ms))
+    wanted = np.asarray(_wanted_db(size, threshold_db, ratio, knee_db))
+    return _followed(wanted, attack_ms, release_ms, rate, hold_ms)
 
 
 def gate_gain_db(

@@ -1,6 +1,6 @@
 """The decisions made before any sound is chosen."""
 
-from typing import Annotated, Literal, Protocol
+from typing import Annotated, Literal, Protocol, Self
 
 from pydantic import Field
 
@@ -20,6 +20,10 @@ class Swinging(Protocol):
     def swing(self) -> str: ...  # noqa: D102
     @property
     def swing_percent(self) -> float: ...  # noqa: D102
+
+
+# What of it decides when the loop plays.
+TIMED = ("bpm", "chord_roots", "swing_percent")
 
 
 class Brief(Recipe):
@@ -89,6 +93,12 @@ class Brief(Recipe):
     def roots(self) -> tuple[str, ...]:
         """Note name of every bar's chord root."""
         return tuple(self.root_of(bar) for bar in range(self.bars))
+
+    def only(self, *names: str) -> Self:
+        """As of any recipe; chord roots are the notes that they come to."""
+        if "chord_roots" not in names:
+            return super().only(*names)
+        return super(Brief, self.model_copy(update={"chord_roots": self.roots})).only(*names)
 
     def moved_by(self, bar: int) -> int:
         """Semitones from the tonic to a bar's root, the short way: −5 to 6."""

@@ -105,6 +105,16 @@ class Recipe(Strict):
         """
         return _RENAMED.sub(_as_before, _LATER.sub("", self.model_dump_json()))
 
+    def only(self, *names: str) -> Self:
+        """The recipe as it is seen by what may depend on these fields and on no other: there are no others.
+        What reads one all the same fails.
+        """
+        seen = self.model_copy()
+        given = {name: getattr(self, name) for name in names}
+        seen.__dict__.clear()
+        seen.__dict__.update(given, text=str(given))
+        return seen
+
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with some fields changed, and nothing kept of what followed from the old ones."""
         copied = super().model_copy(update=update, deep=deep)

@@ -38,6 +38,10 @@ def loop_swing() -> LoopSwing:
     )  # fmt: skip
 
 
+# What of it decides how it sounds in the loop, beside the tempo.
+LOOPED = ("audio", "tops", "begin_ms", "fit", "own_bpm", "silent", "swing", "swing_percent")
+
+
 class FileLoop(Protocol):
     """What runs as a loop."""
 

@@ -14,6 +14,7 @@ from juglant.core.findings.fixes import MONO_BELOW_HZ, can_shorten, made_changed
 from juglant.core.lowend.ducking import returning_on
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.session import Session
+from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.record import Difference, Record, differences, record
 from juglant.core.recipes.fields import in_limits, within
 from juglant.core.recipes.kick import KickRecipe
@@ -35,17 +36,16 @@ _WHY = "A record that works is no rule: it tells what is unusual, not what is wr
 
 def track_record(session: Session, state: TrackState) -> Record:
     """A track's loop measured as a record is, at its own tempo."""
-    loop, starts = everything(session, state), line_of(state).starts(state.kick.id)
+    loop, starts, brief = everything(session, state), line_of(state).starts(state.kick.id), state.brief
+    return session.once(_as_record, loop, starts, brief.bpm, str(brief.key))
 
-    def read() -> Record:
-        x = loop.samples
-        turns = max(1, int(np.ceil(_LEAST_S * RATE / x.shape[0])))
-        long_ms = x.shape[0] / RATE * 1000
-        kicks = [at + turn * long_ms for turn in range(turns) for at in sorted(starts)]
-        brief = state.brief
-        return record(np.concatenate([x] * turns), RATE, brief.bpm, str(brief.key), kicks)
 
-    return session.once(read, "as a record", loop.key, state.brief.bpm, starts)
+def _as_record(loop: LoopSound, starts_ms: list[float], bpm: float, key: str) -> Record:
+    x = loop.samples
+    turns = max(1, int(np.ceil(_LEAST_S * RATE / x.shape[0])))
+    long_ms = x.shape[0] / RATE * 1000
+    kicks = [at + turn * long_ms for turn in range(turns) for at in sorted(starts_ms)]
+    return record(np.concatenate([x] * turns), RATE, bpm, key, kicks)
 
 
 def nearest_of(track: Record, records: list[Record]) -> Record:

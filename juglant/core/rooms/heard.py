@@ -44,12 +44,18 @@ def heard_in(
     """
     found = [one for id in parts if (one := session.sounding_part(state, id)) is not None]
     dry = session.together([one.heard if ducked else one.before for one in found], state)
-    decided_by = ("in a room", room, dry.key)
+    plain = session.sound(_through, session, room, dry)
+    match = session.once(_matched, dry, plain, by)
+    return session.sound(_turned_up, plain, match.gain_db), match
 
-    def render() -> Array:
-        return through(room, [dry.samples], RATE, own_response(session, room))[0]
 
-    plain = session.sound(render, *decided_by)
-    match = session.once(lambda: matched(dry.samples, plain.samples, RATE, by), "match", *decided_by, by)
-    gain = 10 ** (match.gain_db / 20)
-    return session.sound(lambda: gain * plain.samples, "matched", *decided_by, by), match
+def _through(session: Session, room: Room, dry: LoopSound) -> Array:
+    return through(room, [dry.samples], RATE, own_response(session, room))[0]
+
+
+def _matched(dry: LoopSound, there: LoopSound, by: str) -> Match:
+    return matched(dry.samples, there.samples, RATE, by)
+
+
+def _turned_up(loop: LoopSound, gain_db: float) -> Array:
+    return 10 ** (gain_db / 20) * loop.samples

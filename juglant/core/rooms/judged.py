@@ -138,11 +138,16 @@ def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0)
     return Judged(
         dry=session.over(state), there=there, notes=_notes(session, state, lines, by_line),
         small=small(session, state),
-        low_mono_loss_db=session.once(
-            lambda: stereo(mix.samples, RATE).low_mono_loss_db, "mono loss of all", mix.key
-        ),
-        headroom=session.once(lambda: headroom(mix.samples, RATE, lufs), "headroom", mix.key, lufs),
+        low_mono_loss_db=session.once(_low_mono_loss_db, mix), headroom=session.once(_headroom, mix, lufs),
     )  # fmt: skip
+
+
+def _low_mono_loss_db(mix: LoopSound) -> float | None:
+    return stereo(mix.samples, RATE).low_mono_loss_db
+
+
+def _headroom(mix: LoopSound, lufs: float) -> Headroom:
+    return headroom(mix.samples, RATE, lufs)
 
 
 def plays_low_end(room: Room, own: Array | None = None) -> bool:
@@ -209,22 +214,20 @@ def small_gain(hz: Array) -> Array:
 def small(session: Session, state: TrackState) -> Small | None:
     """What the smallest loudspeakers play of the kick; None where there is none, or nothing at all."""
     kick, bass, rest = heard_loops(session, state)
-    others = [bass, *rest]
-    if not line_of(state).starts(state.kick.id):
+    starts_ms = line_of(state).starts(state.kick.id)
+    return session.once(_small, kick, [bass, *rest], starts_ms) if starts_ms else None
+
+
+def _small(kick: LoopSound, others: list[LoopSound], starts_ms: list[float]) -> Small | None:
+    rest = added([one.mono for one in others])
+    parts = [around_loop_by(x, small_gain, RATE) for x in (kick.mono, rest)]
+    heard, masks = (level_db(_weighted(x), RATE, _WINDOW_MS, loop=True) for x in parts)
+    whole = level_db(_weighted(kick.mono + rest), RATE, _WINDOW_MS, loop=True)
+    if whole.max() <= -120.0:
         return None
-
-    def read() -> Small | None:
-        rest = added([one.mono for one in others]) if others else np.zeros(kick.samples.shape[0])
-        parts = [around_loop_by(x, small_gain, RATE) for x in (kick.mono, rest)]
-        heard, masks = (level_db(_weighted(x), RATE, _WINDOW_MS, loop=True) for x in parts)
-        whole = level_db(_weighted(kick.mono + rest), RATE, _WINDOW_MS, loop=True)
-        if whole.max() <= -120.0:
-            return None
-        at = _loudest_of_each(heard, line_of(state).starts(state.kick.id), session.loop(state).length_ms)
-        over = float(np.median(heard[at] - masks[at])) if masks.max() > heard.max() - 60.0 else None
-        return Small(float(np.median(heard[at]) - whole.max()), over)
-
-    return session.once(read, "small", kick.key, [one.key for one in others])
+    at = _loudest_of_each(heard, starts_ms, rest.size / RATE * 1000)
+    over = float(np.median(heard[at] - masks[at])) if masks.max() > heard.max() - 60.0 else None
+    return Small(float(np.median(heard[at]) - whole.max()), over)
 
 
 def _loudest_of_each(level: Array, starts_ms: list[float], length_ms: float) -> NDArray[np.int64]:
