@@ -79,7 +79,7 @@ def scored(count: int, seed: int) -> dict[str, list[float]]:
     cents, of the decay, in percent, the body's distance in dB, and seconds.
     """
     rng = np.random.default_rng(seed)
-    hits = Session().hits
+    hits = Session().sounds.hits
     found: dict[str, list[float]] = {"sweep": [], "settled": [], "decay": [], "distance": [], "seconds": []}
     for n in range(count):
         recipe = random_recipe(rng, Recipe808 if n % 4 == 3 else KickRecipe)
@@ -110,7 +110,7 @@ def main(count: int = 200) -> None:
     figure("decay within 5 %", 100 * np.mean(found["decay"] < 5), "%", 90, at_least=True)
     figure("third octaves within 1.5 dB", 100 * np.mean(found["distance"] < 1.5), "%", 90, at_least=True)
     _spent("made", found["seconds"])
-    hits, distances, left, spent = Session().hits, [], [], []
+    hits, distances, left, spent = Session().sounds.hits, [], [], []
     for kit in instruments.KITS:
         for key in instruments.DRUMS["kick"]:
             x = instruments.played([(0.0, 0.5, key, 110)], 0.9, kit, drums=True).mean(axis=1)

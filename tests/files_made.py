@@ -71,4 +71,4 @@ def midi_of(
 ) -> bytes:
     """A state as a MIDI file, its lines' notes written or found."""
     session = Session(load) if load else Session()
-    return write_midi(name, state, notes_of_lines(session, state))
+    return write_midi(name, state, notes_of_lines(session.sounds, state))

@@ -44,12 +44,12 @@ def take_apart(desk: AtDesk, request: Request, question: ApartQuestion) -> jobs.
     def work(job: jobs.Job) -> str:
         job.total = _STEPS
         # As it is heard: behind its own chain, in its place.
-        x = desk.session.hits.layer(hit, index, question.brief.bpm)
+        x = desk.session.sounds.hits.layer(hit, index, question.brief.bpm)
 
         def keep(samples: Array, name: str) -> str:
             return import_bytes(desk, encode_wav_float(samples, RATE), f"{name}.wav").audio
 
-        bpm, hits = question.brief.bpm, desk.session.hits
+        bpm, hits = question.brief.bpm, desk.session.sounds.hits
         found = taken_apart(
             x, old.name, hit.kind, hits, keep, bpm, lambda share: job.reached(round(share * _STEPS))
         )

@@ -121,7 +121,7 @@ def loop_closeup(desk: AtDesk, question: LoopQuestion) -> LoopCloseup:
 @router.post("/hit")
 def hit_closeup(desk: AtDesk, question: HitCloseupQuestion) -> HitCloseup:
     """A stretch of a hit's wave. UserError where it lies behind its end."""
-    x = desk.session.hits.hit(question.hit, question.brief.bpm)
+    x = desk.session.sounds.hits.hit(question.hit, question.brief.bpm)
     start, end = question.from_ms, min(question.to_ms, x.shape[0] / RATE * 1000)
     if start >= end:
         raise UserError(f"{question.hit.name} is over by then.", "from_ms")

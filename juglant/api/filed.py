@@ -132,7 +132,7 @@ def file_batch(desk: AtDesk, given: Batch) -> list[FiledView]:
     made = []
     for n, one in enumerate(found[: given.count], 1):
         varied = hit.with_source(index, one)
-        note = desk.session.measured_hit(varied, given.brief).hit.note or "none"
+        note = desk.session.sounds.measured_hit(varied, given.brief).hit.note or "none"
         name = by_scheme(
             given.scheme, name=hit.name, kind=hit.kind, note=note, bpm=f"{given.brief.bpm:g}",
             number=f"{n:02d}",

@@ -179,7 +179,7 @@ def _chain_in_and_out(
     desk: Desk, question: HitQuestion, layer: int | None
 ) -> tuple[list[np.ndarray], tuple[object, ...]]:
     """Input of a chain, then what comes out of each stage, and the stages."""
-    hits, hit, bpm = desk.session.hits, question.hit, question.brief.bpm
+    hits, hit, bpm = desk.session.sounds.hits, question.hit, question.brief.bpm
     if layer is None:
         return hits.hit_chain(hit, bpm), hit.chain
     return hits.layer_chain(hit, layer_there(hit, layer, "layer"), bpm), hit.layers[layer].chain
@@ -188,7 +188,7 @@ def _chain_in_and_out(
 @router.post("/hits/sound", response_class=Wav)
 def hit_sound(desk: AtDesk, stroke: Stroke) -> Wav:
     """The hit as a 32-bit float WAV, struck as asked; or one layer, or one stage of a chain."""
-    hit, bpm, hits = stroke.hit, stroke.brief.bpm, desk.session.hits
+    hit, bpm, hits = stroke.hit, stroke.brief.bpm, desk.session.sounds.hits
     if stroke.ear is not None:
         sounds, chain = _chain_in_and_out(desk, stroke, stroke.ear.layer)
         if stroke.ear.stage >= len(chain):
@@ -212,8 +212,8 @@ def hit_sound(desk: AtDesk, stroke: Stroke) -> Wav:
 def view_layers(desk: AtDesk, question: HitQuestion) -> Response:
     """What each audible layer gives, where they cancel, and what their width is made of."""
     brief, hit = question.brief, question.hit
-    layers = desk.session.hits.layers(hit, brief.bpm)
-    said = desk.session.hit_report(hit, brief)
+    layers = desk.session.sounds.hits.layers(hit, brief.bpm)
+    said = desk.session.sounds.hit_report(hit, brief)
     given = {share.layer: share for share in said.shares}
     views = []
     for index, x in layers.items():
@@ -251,7 +251,7 @@ def align_layer(desk: AtDesk, question: AlignQuestion) -> Aligned:
             )
         }
     )
-    sounds = desk.session.hits.layers(pair, bpm)
+    sounds = desk.session.sounds.hits.layers(pair, bpm)
     band = (question.low_hz, question.high_hz)
     found = align(sounds[question.against], sounds[question.layer], RATE, band)
     layer = hit.layers[question.layer]
@@ -267,7 +267,7 @@ def align_layer(desk: AtDesk, question: AlignQuestion) -> Aligned:
 def stage_reports(desk: AtDesk, question: StageQuestion) -> list[StageReport]:
     """What every stage of a chain does to this sound."""
     sounds, chain = _chain_in_and_out(desk, question, question.layer)
-    note = desk.session.measured_hit(question.hit, question.brief).hit.fundamental_hz
+    note = desk.session.sounds.measured_hit(question.hit, question.brief).hit.fundamental_hz
     return [
         report(x, y, stage, RATE, note or _TONE_HZ)
         for x, y, stage in zip(sounds, sounds[1:], chain, strict=False)
@@ -283,7 +283,7 @@ def scatter_source(desk: AtDesk, question: ScatterQuestion) -> list[Variation]:
     out = []
     for source in scatter.scatter(made, question.amount, question.locked, question.seed):
         hit = Hit.of(source)
-        measured = desk.session.measured_hit(hit, question.brief)
+        measured = desk.session.sounds.measured_hit(hit, question.brief)
         out.append(
             Variation(
                 source=source, picture=picture(measured, RATE), note=measured.hit.note,

@@ -84,7 +84,7 @@ def even(desk: AtDesk, question: OneLine) -> TrackState:
 @router.post("/midi", response_class=Midi)
 def write(desk: AtDesk, question: LineQuestion) -> Midi:
     """One pass of the loop as a standard MIDI file."""
-    lines = notes_of_lines(desk.session, question.state)
+    lines = notes_of_lines(desk.session.sounds, question.state)
     return Midi(midi.write_midi(question.name, question.state, lines))
 
 
@@ -113,7 +113,7 @@ def strokes(desk: AtDesk, question: HeardStrokes) -> FittedStrokes:
     """The strokes of a part, as written or as heard in its file, as a hit's pattern."""
     state, hit = question.state, question.state.hit(question.hit)
     beat = beat_ms(state.brief.bpm)
-    found = desk.session.strokes(state, question.heard)
+    found = desk.session.parts.strokes(state, question.heard)
     if not found:
         raise UserError(f"No stroke was found in {state.named(question.heard)}.", "heard")
     return fitted_strokes(

@@ -131,8 +131,8 @@ def _difference(desk: Desk, was: str, path: Path) -> str:
         return path.read_bytes(), path.name
 
     try:
-        old = desk.session.once(_numbers, _Content(was, before))
-        new = desk.session.once(_numbers, _Content(_now(path) or str(path.stat()), after))
+        old = desk.session.sounds.once(_numbers, _Content(was, before))
+        new = desk.session.sounds.once(_numbers, _Content(_now(path) or str(path.stat()), after))
     except (UserError, NotFoundError) as error:
         return error.message
     except OSError as error:

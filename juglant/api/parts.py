@@ -41,7 +41,7 @@ class StageQuestion(Input):
 def stages(desk: AtDesk, question: StageQuestion) -> list[StageReport]:
     """What every stage of a part's loop did."""
     state, id = question.state, question.part
-    loops = desk.session.stages(state, id, behind=question.behind)
+    loops = desk.session.parts.stages(state, id, behind=question.behind)
     part = next(one for one in state.everything if one.id == id)
     chain = part.after if question.behind else part.stages
     return [
@@ -64,7 +64,7 @@ def cost_of_fit(desk: AtDesk, question: PartQuestion) -> FitCost:
     file = part.bass if isinstance(part, Voice) else part
     if not isinstance(file, Stem | ImportedBass):
         raise UserError("This part is no file: there is nothing to fit.", "part")
-    return fit_cost(desk.session.hits.audio(file.audio), file, question.state.brief, RATE)
+    return fit_cost(desk.session.sounds.hits.audio(file.audio), file, question.state.brief, RATE)
 
 
 class SlicedView(BaseModel):

@@ -124,7 +124,7 @@ def reference_sound(desk: AtDesk, reference_id: RowId) -> Samples:
     """The loop of a reference: its channels one after another, as little-endian float32."""
     with desk.studio.reading() as db:
         stored = references.get(db, reference_id)
-    x = desk.session.hits.audio(stored.audio)
+    x = desk.session.sounds.hits.audio(stored.audio)
     data = np.ascontiguousarray(x.T, "<f4").tobytes()
     head = {"X-Channels": str(x.ndim), "Cache-Control": "private, max-age=86400"}
     return Samples(data, headers=head)

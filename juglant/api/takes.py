@@ -85,7 +85,7 @@ def workshop(desk: AtDesk) -> ImportedAudio:
 def cut(desk: AtDesk, question: CutQuestion) -> list[TakeNumbers]:
     """Cut a recording and measure every take."""
     recording, brief = question.recording, question.brief
-    x = desk.session.hits.audio(recording.audio)
+    x = desk.session.sounds.hits.audio(recording.audio)
     return [
         takes.take_numbers(x, RATE, where, brief.a4_hz, brief.key.flats)
         for where in takes.cut(x, RATE, recording.threshold_db, recording.min_gap_ms)
@@ -95,7 +95,7 @@ def cut(desk: AtDesk, question: CutQuestion) -> list[TakeNumbers]:
 @router.post("/measure")
 def measure_take(desk: AtDesk, question: MeasureQuestion) -> TakeNumbers:
     """Measure one take, its ends at zero crossings."""
-    x = desk.session.hits.audio(question.audio)
+    x = desk.session.sounds.hits.audio(question.audio)
     heard, brief = mono(x), question.brief
     least, reach = round(0.005 * RATE), round(0.003 * RATE)
     start = min(round(question.start_ms / 1000 * RATE), heard.size - least - 1)
@@ -108,7 +108,7 @@ def measure_take(desk: AtDesk, question: MeasureQuestion) -> TakeNumbers:
 @router.post("/wave", response_model=Wave)
 def wave(desk: AtDesk, question: WaveQuestion) -> Response:
     """The outline of a stretch of a recording."""
-    x = mono(desk.session.hits.audio(question.audio))
+    x = mono(desk.session.sounds.hits.audio(question.audio))
     length = x.size / RATE * 1000
     to_ms = min(question.to_ms, length)
     from_ms = min(question.from_ms, max(to_ms - 1.0, 0.0))

@@ -160,7 +160,7 @@ def picture(measured: Measured, rate: int) -> HitPicture:
 
 def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
     """Render and measure a hit."""
-    measured = session.measured_hit(hit, brief)
+    measured = session.sounds.measured_hit(hit, brief)
     length = tempo.nearest_note_value(measured.hit.length_ms, brief.bpm)
     spectrum = measured.spectrum
     rungs = spectrum.rungs_db(RUNGS, brief.a4_hz) if spectrum else []
@@ -173,7 +173,7 @@ def hit_view(session: Session, hit: Hit, brief: Brief, rate: int) -> HitView:
             UsualBand(band=band, low_db=low, high_db=high)
             for band, (low, high) in usual_db(hit.kind).items()
         ],
-        holes=session.holes(hit, brief),
+        holes=session.sounds.holes(hit, brief),
     )  # fmt: skip
 
 
@@ -307,7 +307,7 @@ def _bass_notes(session: Session, state: TrackState) -> list[BassNote]:
         BassNote(
             start_ms=one.start_ms, length_ms=one.length_ms, note=music.note_name(one.midi, flats), hz=one.hz
         )
-        for played in notes_of_lines(session, state).values()
+        for played in notes_of_lines(session.sounds, state).values()
         for one in played
     ]
 
@@ -315,7 +315,7 @@ def _bass_notes(session: Session, state: TrackState) -> list[BassNote]:
 def _pins(session: Session, state: TrackState) -> list[Pin]:
     """The fundamentals of the hits beside the kick that the ladder reaches."""
     highest = music.midi_to_hz(_PINS_BELOW, state.brief.a4_hz)
-    found = [(hit, session.measured_hit(hit, state.brief).hit.fundamental_hz) for hit in state.hits]
+    found = [(hit, session.sounds.measured_hit(hit, state.brief).hit.fundamental_hz) for hit in state.hits]
     return [Pin(name=hit.name, hz=hz) for hit, hz in found if hz is not None and hz < highest]
 
 

@@ -198,7 +198,7 @@ def _rendered(
     if isinstance(wanted, Track):
         samples, hz = session.answer(section_of(wanted, section)).mix_after.samples, None
     else:
-        samples = session.hits.hit(wanted, bpm)
+        samples = session.sounds.hits.hit(wanted, bpm)
         hz = measure(samples, RATE).hit.fundamental_hz
     return encode_wav24(below_full_scale(samples)[0], RATE, hz)
 
@@ -214,7 +214,7 @@ def line(
     """Write a track's kicks, hits, lines and ghost trigger as a standard MIDI file."""
     state = section_of(checked(Track, read_json(track), str(track)), section)
     session = track_session(state.audio, [*(audio or []), track.parent])
-    lines = notes_of_lines(session, state)
+    lines = notes_of_lines(session.sounds, state)
     if not any(lines.values()):
         raise UserError(f"The lines of {track} are of more than one voice: their notes are not known.")
     write(midi, write_midi(track.stem, state, lines))

@@ -67,8 +67,9 @@ def separate(
     """Part kick and bass: proposals and choices with their numbers, and the loop of each choice."""
     brief = {"bpm": bpm, "sub_owner": owner, "cure": "carving first"}
     session, state = loaded(read(kick), read(bass), brief, beats(kicks))
-    if not np.any(session.bass_loop(state).samples) or not np.any(session.kick_loop(state).samples):
-        raise UserError(f"{kick if np.any(session.bass_loop(state).samples) else bass} is silent.")
+    parts = session.parts
+    if not np.any(parts.bass_loop(state).samples) or not np.any(parts.kick_loop(state).samples):
+        raise UserError(f"{kick if np.any(parts.bass_loop(state).samples) else bass} is silent.")
     choices = [
         separation.checked(choice, session, state)
         for _, found in separation.solve(session, state) for choice in found or []
@@ -77,7 +78,7 @@ def separate(
     for number, choice in enumerate(choices, 1):
         chosen = state.model_copy(update={"separate": choice.tried.recipe})
         name = f"{number}_{plain_name(choice.name)}"
-        loops = {"kick": session.kick_loop(chosen).samples, "bass": session.bass_loop(chosen).samples}
+        loops = {"kick": parts.kick_loop(chosen).samples, "bass": parts.bass_loop(chosen).samples}
         mix = loops["kick"] + loops["bass"]
         gain = 10 ** (below_full_scale(mix)[1] / 20)
         for part, samples in {**loops, "mix": mix}.items():
@@ -131,7 +132,7 @@ def rumble(
         kick=Hit.of(Imported(audio="0" * 64, name="kick"), steps=on_beats(*beats(kicks))),
         bass=RumbleBass(under_db=under), ducking=False,
     )  # fmt: skip
-    if not np.any(session.bass_loop(state).samples):
+    if not np.any(session.parts.bass_loop(state).samples):
         raise UserError(f"{kick} is silent.")
     found = session.solve_ducking(state)
     answer = session.answer(state.with_duck(on=True, duck=found.recipe))

@@ -38,7 +38,7 @@ def match(
         return hashlib.sha256(data).hexdigest()
 
     x = change_rate(audio.samples, audio.rate, RATE)
-    found = taken_apart(x, sound.stem, kind, Session().hits, keep)
+    found = taken_apart(x, sound.stem, kind, Session().sounds.hits, keep)
     write(out, found.hit.model_dump_json(indent=1).encode())
     seconds = time.perf_counter() - began
     if as_json:

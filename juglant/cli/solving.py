@@ -61,7 +61,7 @@ def solve_files(
         "cure": "carving first" if carving else "ducking first",
     }  # fmt: skip
     session, state = loaded(read(kick), read(bass), brief, beats(kicks))
-    for path, loop in ((kick, session.kick_loop(state)), (bass, session.bass_loop(state))):
+    for path, loop in ((kick, session.parts.kick_loop(state)), (bass, session.parts.bass_loop(state))):
         if not np.any(loop.samples):
             raise UserError(f"{path} is silent.")
     ids = {"kick": state.kick.id, "bass": state.voices[0].id}
@@ -125,7 +125,7 @@ def _written(session: Session, state: TrackState, out: Path) -> list[str]:
     """Kick and bass as they leave, the ducked loop in step, the mix, and the ducking's curve."""
     answer = session.answer(state)
     gain = 10 ** (below_full_scale(answer.mix_after.samples)[1] / 20)
-    shot = below_full_scale(session.hits.hit(state.kick, state.brief.bpm))[0]
+    shot = below_full_scale(session.sounds.hits.hit(state.kick, state.brief.bpm))[0]
     files: dict[str, bytes] = {
         "kick.wav": encode_wav24(shot, RATE, answer.kick.hit.fundamental_hz),
         "bass.wav": encode_wav24(answer.bass_loop.samples * gain, RATE),

@@ -17,7 +17,7 @@ _SURE = 0.05
 
 def loudness_lufs(session: Session, state: TrackState) -> float:
     """How loud everything of a state is as it leaves (ITU-R BS.1770-5), as from two loudspeakers."""
-    return session.once(_loudness_lufs, everything(session, state))
+    return session.sounds.once(_loudness_lufs, everything(session, state))
 
 
 def _loudness_lufs(loop: LoopSound) -> float:

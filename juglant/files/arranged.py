@@ -87,7 +87,7 @@ def write_arranged(
             step()
         stretches = [
             Stretch(
-                passage.name, passage.state, notes_of_lines(session, passage.state),
+                passage.name, passage.state, notes_of_lines(session.sounds, passage.state),
                 passage.first / RATE * 1000, passage.end / RATE * 1000,
             )
             for passage in straight.passages

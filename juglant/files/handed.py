@@ -33,7 +33,9 @@ def section_files(session: Session, name: str, state: TrackState) -> dict[str, b
     stems = session.line_stems(state)
     lines = {id: loop.samples for id, loop in stems.items()} if len(stems) > 1 else {}
     found, played = findings(session, answer), played_duckings(session, state)
-    return handover_files(name, answer, found, hits, rest, lines, played, notes_of_lines(session, state))
+    return handover_files(
+        name, answer, found, hits, rest, lines, played, notes_of_lines(session.sounds, state)
+    )
 
 
 def track_files(session: Session, name: str, track: Track, sections: list[Section]) -> dict[str, bytes]:
@@ -48,10 +50,10 @@ def track_files(session: Session, name: str, track: Track, sections: list[Sectio
 
 def _strokes(session: Session, hit: Hit, brief: Brief, name: str) -> list[Shot]:
     """Every stroke that a hit has a sound of its own for."""
-    numbers = session.measured_hit(hit, brief).hit
+    numbers = session.sounds.measured_hit(hit, brief).hit
     return [
         Shot(
-            name + stroke, session.hits.hit(hit, brief.bpm, velocity, turn), numbers.fundamental_hz,
+            name + stroke, session.sounds.hits.hit(hit, brief.bpm, velocity, turn), numbers.fundamental_hz,
             numbers.note,
         )
         for stroke, velocity, turn in strokes_of(hit)
@@ -60,13 +62,13 @@ def _strokes(session: Session, hit: Hit, brief: Brief, name: str) -> list[Shot]:
 
 def _moved(session: Session, hit: Hit, brief: Brief, name: str) -> list[Shot]:
     """What a hit that follows the chords plays over every root but the tonic."""
-    hz = session.measured_hit(hit, brief).hit.fundamental_hz
+    hz = session.sounds.measured_hit(hit, brief).hit.fundamental_hz
     found = {}
     for bar, root in enumerate(brief.roots):
         moved = brief.moved_by(bar)
         if moved:
             there = None if hz is None else hz * 2 ** (moved / 12)
             note = None if there is None else music.nearest_note(there, brief.a4_hz, brief.key.flats).note
-            sound = stroke_at(session.hits, hit, moved, brief.bpm)
+            sound = stroke_at(session.sounds.hits, hit, moved, brief.bpm)
             found[root] = Shot(f"{name}_over_{plain_name(root)}", sound, there, note)
     return list(found.values())

@@ -91,7 +91,7 @@ def drum_samples(session: Session, bpm: float, hits: Sequence[Hit]) -> list[Samp
     names = numbered([plain_name(hit.name) for hit in hits])
     for name, key, hit in zip(names, _keys(hits), hits, strict=True):
         struck = [
-            (low, to, turn, session.hits.hit(hit, bpm, velocity, turn))
+            (low, to, turn, session.sounds.hits.hit(hit, bpm, velocity, turn))
             for low, to, velocity, turn in _layers(hit)
         ]
         peak = max(float(np.abs(x).max(initial=0.0)) for *_, x in struck)

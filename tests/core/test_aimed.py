@@ -45,9 +45,9 @@ def test_hats_four_db_heard_back_on_a_sixteenth(target: str, wish_db: float, bac
     assert found.heard_db == pytest.approx(wish_db, abs=0.5)
     # Measured again from what the page would play.
     set_ = state.with_ducking(one.model_copy(update={"duck": found.recipe}))
-    loop = SESSION.part(set_, target)
+    loop = SESSION.parts.part(set_, target)
     assert loop is not None
-    ducked = SESSION.turned_down(set_, loop, SESSION.acting(set_, target))
+    ducked = SESSION.parts.turned_down(set_, loop, SESSION.parts.acting(set_, target))
     assert pumping(loop.heard, ducked.heard).depth_db == pytest.approx(wish_db, abs=0.5)
     if back_on:
         at = np.arange(0.0, 900.0, 0.5)

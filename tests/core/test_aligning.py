@@ -78,7 +78,7 @@ def test_a_part_joins_another_by_its_place_and_is_louder_by_what_is_said() -> No
     moved = _state("b", delay_ms=found.delay_ms, polarity=found.polarity)
     sums = []
     for one in (state, moved):
-        first, second = (SESSION.part(one, id) for id in ("first", "second"))
+        first, second = (SESSION.parts.part(one, id) for id in ("first", "second"))
         assert first is not None
         assert second is not None
         sums.append(first.mono + second.mono)

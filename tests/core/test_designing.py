@@ -90,7 +90,7 @@ def _has_touched_nothing_else(state: TrackState, one: Design, wanted: Wanted) ->
 
 def _are_kicks_in_the_chord(session: Session, state: TrackState, found: list[Design], owner: str) -> None:
     low, high = {"kick": (40.0, 64.0), "bass": (54.0, 105.0)}[owner]
-    was = momentary_max_lufs(session.kick(state.kick, 126.0), RATE)
+    was = momentary_max_lufs(session.sounds.kick(state.kick, 126.0), RATE)
     for one in found:
         recipe = _kick(one.state)
         assert low <= recipe.end_hz <= high
@@ -98,7 +98,7 @@ def _are_kicks_in_the_chord(session: Session, state: TrackState, found: list[Des
         assert one.note[:-1] in {"A", "B", "C", "D", "E", "F", "G"}
         assert recipe.start_semitones in {12.0, 24.0, 36.0}
         # As loud as the old one, or as much softer as it says.
-        now = momentary_max_lufs(session.kick(one.state.kick, 126.0), RATE)
+        now = momentary_max_lufs(session.sounds.kick(one.state.kick, 126.0), RATE)
         assert now == pytest.approx(was - one.lowered_db, abs=0.1)
     # Root and fifth of the only chord first: common practice.
     assert sum(one.note[:-1] in {"A", "E"} for one in found if one.note) >= 3

@@ -63,7 +63,7 @@ def _with(*duckings: Ducking) -> TrackState:
 
 
 def _starts(one: Ducking, state: TrackState = STATE) -> list[float]:
-    return [start.at_ms for start in SESSION.starts(state, one) if start.at_ms < 1999]
+    return [start.at_ms for start in SESSION.parts.starts(state, one) if start.at_ms < 1999]
 
 
 @pytest.mark.parametrize(
@@ -96,7 +96,7 @@ def test_a_muted_part_triggers_on_as_a_ghost_and_swing_moves_it() -> None:
 def test_a_stem_starts_a_ducking_where_it_is_struck_and_softer_strokes_less() -> None:
     state = changed(STATE, stems=(Stem(name="Clicks", audio=CLICKS),))
     one = _ducking("hat", trigger="clicks", velocity=1.0)
-    starts = [start for start in SESSION.starts(state, one) if start.at_ms < 1999]
+    starts = [start for start in SESSION.parts.starts(state, one) if start.at_ms < 1999]
     assert [start.at_ms for start in starts] == pytest.approx([500, 1250], abs=3)
     assert starts[0].share == pytest.approx(1.0)
     # Half of the level's decibels, as velocity is taken everywhere else.
@@ -121,7 +121,7 @@ def test_each_target_is_turned_down_by_its_share_and_nothing_else_is() -> None:
     plain, ducked = (SESSION.rest_stems(state) for state in (_with(), _with(one)))
     for part, share in (("hat", 1.0), ("stab", 0.5), (PAD, 0.0)):
         x, y = plain[part].samples, ducked[part].samples
-        gain = 10 ** (gain_db(DUCK, SESSION.starts(STATE, one), x.shape[0], RATE, share) / 20)
+        gain = 10 ** (gain_db(DUCK, SESSION.parts.starts(STATE, one), x.shape[0], RATE, share) / 20)
         assert y == pytest.approx(x * (gain if x.ndim == 1 else gain[:, None]), abs=1e-7)
     # Kick, bass and their ducking know nothing of it.
     assert SESSION.answer(_with(one)).mix_after.lufs == SESSION.answer(_with()).mix_after.lufs
@@ -131,7 +131,9 @@ def test_of_two_duckings_of_one_part_the_deeper_one_holds() -> None:
     """9.5 and 10 dB are 10, not 19.5."""
     first, second = _ducking("hat"), _ducking("hat", trigger="", rate="1/8", id="eighths", duck=DEEPER)
     plain, both = (SESSION.rest_stems(state)["hat"].samples for state in (_with(), _with(first, second)))
-    gains = [gain_db(one.duck, SESSION.starts(STATE, one), plain.shape[0], RATE) for one in (first, second)]
+    gains = [
+        gain_db(one.duck, SESSION.parts.starts(STATE, one), plain.shape[0], RATE) for one in (first, second)
+    ]
     deepest = 10 ** (np.minimum(*gains) / 20)
     assert both == pytest.approx(plain * (deepest if plain.ndim == 1 else deepest[:, None]), abs=1e-7)
     assert gains[0].min() < -11
@@ -227,7 +229,7 @@ def test_a_report_says_what_is_taken_and_how_it_pumps() -> None:
     # Windows of 50 ms hold a little of the way down and up.
     [pad] = told.targets
     assert pad.pumping_db == pytest.approx(12.0, abs=1.0)
-    gain = gain_db(DUCK, SESSION.starts(state, eighths), 4 * RATE, RATE)
+    gain = gain_db(DUCK, SESSION.parts.starts(state, eighths), 4 * RATE, RATE)
     # A steady sound loses what its mean power loses.
     assert pad.taken_lu == pytest.approx(-10 * np.log10(np.mean(10 ** (gain / 10))), abs=0.2)
     assert told.duck is not None

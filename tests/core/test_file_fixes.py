@@ -83,7 +83,7 @@ def test_several_strokes_are_kept_in_turn_or_struck_as_they_were_played() -> Non
     assert in_turn.steps == on_beats(1)
     assert len(in_turn.layers[0].source.takes) == 3  # type: ignore[union-attr]
     assert [step.at for step in played.hit("perc").steps] == pytest.approx([0.0, 0.75, 1.5, 2.27], abs=0.02)
-    loop = session.part(played, "perc")
+    loop = session.parts.part(played, "perc")
     assert loop is not None
     sounds = loop.mono[: x.size]
     # The fades between the strokes are all that differs.

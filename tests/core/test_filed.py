@@ -108,8 +108,8 @@ def test_a_line_and_a_stem_are_fitted_alike_and_nothing_else_is_made_again() -> 
     )
     state = TrackState.of(brief=_brief(138.0), stems=(_stem(**fields),))
     state = state.with_part(line)
-    bare = SESSION.bare(state, state.voice("bass")).samples
-    stem = SESSION.bare(state, state.stems[0]).samples
+    bare = SESSION.parts.bare(state, state.voice("bass")).samples
+    stem = SESSION.parts.bare(state, state.stems[0]).samples
     # The line lies under the brief's low cut, the stem does not.
     assert bare.shape == stem.shape
     assert np.corrcoef(bare, stem)[0, 1] > 0.85

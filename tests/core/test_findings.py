@@ -160,8 +160,10 @@ def test_a_fix_is_offered_only_with_what_it_was_measured_to_do() -> None:
 @pytest.mark.parametrize("end_hz", [50.0, 53.5, 56.5, 61.0])
 def test_tuning_lands_within_two_cents_as_measured(end_hz: float) -> None:
     state = _with(kick={"end_hz": end_hz})
-    for move in SESSION.moves(state.kick, state.brief)[:3]:
-        hit = SESSION.measured_hit(SESSION.tuned(state.kick, state.brief, move.note), state.brief).hit
+    for move in SESSION.sounds.moves(state.kick, state.brief)[:3]:
+        hit = SESSION.sounds.measured_hit(
+            SESSION.sounds.tuned(state.kick, state.brief, move.note), state.brief
+        ).hit
         assert hit.note == move.note
         assert hit.cents == pytest.approx(0.0, abs=2.0)
 
@@ -176,7 +178,7 @@ def test_a_long_kick_is_told_the_bar_in_which_it_leaves_the_chord() -> None:
 
 
 def test_moves_are_in_key_nearest_first_and_say_what_they_cost() -> None:
-    moves = SESSION.moves(CASES["off-key-kick"].kick, CLEAN.brief)
+    moves = SESSION.sounds.moves(CASES["off-key-kick"].kick, CLEAN.brief)
     assert moves[0].note == "A1"
     assert moves[0].is_tonic
     assert abs(moves[0].shift_cents) > OFF_KEY_CENTS

@@ -78,11 +78,11 @@ def test_a_sound_takes_the_place_of_another_tuned_and_as_loud_and_all_else_stays
     old = STATE.kick
     kept = ("id", "steps", "place", "stages", "chain", "choke", "velocity")
     assert [getattr(hit, name) for name in kept] == [getattr(old, name) for name in kept]
-    hz = SESSION.measured_hit(hit, BRIEF).hit.fundamental_hz
+    hz = SESSION.sounds.measured_hit(hit, BRIEF).hit.fundamental_hz
     assert hz is not None
     # 60 Hz lies between A1 and B1: A1 is 151 cents down, B1 49 up, and B is of the key.
     assert cents_between(hz, midi_to_hz(note_to_midi("B1"))) == pytest.approx(0.0, abs=1.0)
-    loud = [momentary_max_lufs(SESSION.hits.hit(one, 126.0), RATE) for one in (hit, old)]
+    loud = [momentary_max_lufs(SESSION.sounds.hits.hit(one, 126.0), RATE) for one in (hit, old)]
     assert loud[0] == pytest.approx(loud[1], abs=0.05)
     plain = placed_in(SESSION, STATE, STATE.kick.id, OFF, tuned=False)
     source = plain.only_source

@@ -72,8 +72,8 @@ def _of_drawn(seed: int) -> dict[str, Callable[[], object]]:
         for section in track.sections:
             state = track.at(section.id)
             for part in state.parts:
-                loop = here.part(state, part.id)
-                found.append(None if loop is None else here.ducked(state, loop, part).samples)
+                loop = here.parts.part(state, part.id)
+                found.append(None if loop is None else here.parts.ducked(state, loop, part).samples)
         return found
 
     def straight() -> object:
@@ -101,10 +101,10 @@ def _of_drawn(seed: int) -> dict[str, Callable[[], object]]:
     def notes() -> object:
         here, track = _track(seed)
         state = track.state
-        lines = notes_of_lines(here, state)
+        lines = notes_of_lines(here.sounds, state)
         return [
             midi_words(write_midi("Drawn", state, lines)), sketch(state),
-            [line_notes(here, state, voice) for voice in state.voices],
+            [line_notes(here.sounds, state, voice) for voice in state.voices],
             spills(here, here.answer(state)), [voices(here, state, one.id) for one in state.voices],
             [evened(here, state, voice.id).voice(voice.id).line for voice in state.voices],
         ]  # fmt: skip

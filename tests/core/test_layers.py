@@ -42,7 +42,7 @@ def _layer(audio: str, **fields: Any) -> Layer:
 
 
 def _render(*layers: Layer, **fields: Any) -> Array:
-    return SESSION.hits.hit(Hit(layers=layers, **fields), 120.0)
+    return SESSION.sounds.hits.hit(Hit(layers=layers, **fields), 120.0)
 
 
 def test_a_hit_of_one_plain_layer_is_its_source() -> None:
@@ -145,23 +145,23 @@ def test_shares_say_what_each_layer_gives_and_which_is_not_missed() -> None:
 
 
 def test_a_hole_is_named_and_a_whole_kick_has_none() -> None:
-    whole = SESSION.hits.hit(Hit(), 120.0)
+    whole = SESSION.sounds.hits.hit(Hit(), 120.0)
     assert jobs.holes("kick", whole, RATE) == []
     dull = Hit.of(MadeKick(recipe=KickRecipe(click_db=-60.0, start_semitones=12.0)))
-    [hole] = jobs.holes("kick", SESSION.hits.hit(dull, 120.0), RATE)
+    [hole] = jobs.holes("kick", SESSION.sounds.hits.hit(dull, 120.0), RATE)
     assert hole.name == "click"
     assert hole.value_db < hole.limit_db
 
 
 def test_width_made_by_delay_is_found_with_its_first_notch() -> None:
-    clap = SESSION.hits.hit(Hit.of(MadeClap(), kind="clap"), 120.0)
+    clap = SESSION.sounds.hits.hit(Hit.of(MadeClap(), kind="clap"), 120.0)
     # A copy delayed by tau and summed to mono notches first at 1/(2 tau) (any signals text).
     delayed = np.stack([np.append(clap, np.zeros(96)), np.append(np.zeros(96), clap)], axis=1)
     found = side_delay(delayed, RATE)
     assert found is not None
     assert found.delay_ms == pytest.approx(2.0, abs=0.03)
     assert found.first_notch_hz == pytest.approx(250.0, abs=4)
-    other = SESSION.hits.hit(
+    other = SESSION.sounds.hits.hit(
         Hit.of(MadeClap(recipe=MadeClap().recipe.model_copy(update={"seed": 9}))), 120.0
     )
     size = min(clap.size, other.size)
@@ -177,12 +177,14 @@ def test_a_softer_stroke_is_quieter_duller_and_shorter(source: Any) -> None:
         power = np.abs(np.fft.rfft(x)) ** 2
         return float(np.sum(np.arange(power.size) * RATE / x.size * power) / np.sum(power))
 
-    loud, soft = (SESSION.hits.hit(hit, 120.0, velocity) for velocity in (1.0, 0.4))
+    loud, soft = (SESSION.sounds.hits.hit(hit, 120.0, velocity) for velocity in (1.0, 0.4))
     assert np.max(np.abs(soft)) < 0.7 * np.max(np.abs(loud))
     assert centroid(soft) < centroid(loud)
     flat = hit.model_copy(update={"velocity": Velocity(level=0.0, brightness=0.0, decay=0.0, pitch=0.0)})
     if source.kind != "membrane":
-        assert np.array_equal(SESSION.hits.hit(flat, 120.0, 0.4), SESSION.hits.hit(flat, 120.0))
+        assert np.array_equal(
+            SESSION.sounds.hits.hit(flat, 120.0, 0.4), SESSION.sounds.hits.hit(flat, 120.0)
+        )
 
 
 def test_takes_are_played_in_turn_and_by_velocity() -> None:
@@ -205,7 +207,7 @@ def test_takes_are_played_in_turn_and_by_velocity() -> None:
 
 def test_a_stretch_of_a_recording_is_cut_without_a_click() -> None:
     source = Imported(audio=BODY, name="part", start_ms=100.0, end_ms=200.0)
-    x = SESSION.hits.hit(Hit.of(source), 120.0)
+    x = SESSION.sounds.hits.hit(Hit.of(source), 120.0)
     assert x.size == 4800
     assert abs(x[-1]) < 1e-6
     assert x[:4000] == pytest.approx(FILES[BODY][4800:8800], abs=1e-12)
@@ -231,11 +233,11 @@ def test_one_layers_change_renders_no_other_and_no_earlier_stage(monkeypatch: py
     session = Session(lambda digest: (FILES[digest], RATE))
     drive, level = DriveStage(drive_db=6.0), LevelStage(gain_db=-3.0)
     hit = Hit(layers=(_layer(BODY, chain=(drive, level)), _layer(CLICK, chain=(drive,))), chain=(level,))
-    session.hits.hit(hit, 120.0)
+    session.sounds.hits.hit(hit, 120.0)
     assert sorted(calls) == ["drive", "drive", "level", "level"]
     calls.clear()
     quieter = hit.layers[0].model_copy(update={"chain": (drive, LevelStage(gain_db=-4.0))})
-    session.hits.hit(hit.model_copy(update={"layers": (quieter, hit.layers[1])}), 120.0)
+    session.sounds.hits.hit(hit.model_copy(update={"layers": (quieter, hit.layers[1])}), 120.0)
     assert calls == ["level", "level"]
 
 

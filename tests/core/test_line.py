@@ -170,7 +170,7 @@ def test_spill_is_the_old_tail_over_the_new_note() -> None:
     report = voices(SESSION, state)
     worst = report.spills[0]
     assert (worst.old, worst.new) == ("Kick", "bass")
-    kick = SESSION.kick_loop(state).level.level_db
+    kick = SESSION.parts.kick_loop(state).level.level_db
     answer = SESSION.answer(state)
     bass = answer.ducked_loop.level.level_db
     at = round(worst.at_ms)
@@ -184,7 +184,9 @@ def test_spill_is_the_old_tail_over_the_new_note() -> None:
         bass=state.with_line("bass", choke="A").bass,
     )
     assert voices(SESSION, muted).spills[0].db < -30
-    assert np.max(np.abs(SESSION.kick_loop(muted).samples[round(0.8 * RATE) : round(1.9 * RATE)])) < 1e-9
+    assert (
+        np.max(np.abs(SESSION.parts.kick_loop(muted).samples[round(0.8 * RATE) : round(1.9 * RATE)])) < 1e-9
+    )
 
 
 def test_a_hit_in_a_choke_group_cuts_the_kick_and_no_other_change_of_it_does() -> None:
@@ -252,7 +254,7 @@ def test_an_808_plays_the_line_in_tune_one_voice_at_a_time() -> None:
     low = Hit.of(Made808(recipe=Recipe808(end_hz=47.3)), name="808", kind="808")
     pattern = (Note(at=0, beats=1.5), Note(at=2, beats=1.5, semitones=12, velocity=0.6))
     state = _played(low, octave=1, pattern=pattern)
-    x = SESSION.bass_loop(state).samples
+    x = SESSION.parts.bass_loop(state).samples
     for start, hz in ((0.0, 55.0), (1.0, 110.0), (2.0, 43.654), (3.0, 87.307)):
         piece = x[round((start + 0.2) * RATE) : round((start + 0.7) * RATE)]
         level = np.abs(np.fft.rfft(piece * np.hanning(piece.size), 2**19))
@@ -267,7 +269,9 @@ def test_an_808_plays_the_line_in_tune_one_voice_at_a_time() -> None:
 
 def test_a_note_beyond_the_recipe_is_resampled_and_a_pitchless_hit_is_left_as_it_is() -> None:
     low = Hit.of(Made808(recipe=Recipe808(end_hz=100.0)), name="808", kind="808")
-    x = SESSION.bass_loop(_played(low, octave=2, pattern=(Note(at=0, beats=3, semitones=24),))).samples
+    x = SESSION.parts.bass_loop(
+        _played(low, octave=2, pattern=(Note(at=0, beats=3, semitones=24),))
+    ).samples
     piece = x[round(0.1 * RATE) : round(0.4 * RATE)]
     assert np.argmax(np.abs(np.fft.rfft(piece * np.hanning(piece.size), 2**19))) * RATE / 2**19 == (
         pytest.approx(440.0, abs=2)
@@ -275,7 +279,7 @@ def test_a_note_beyond_the_recipe_is_resampled_and_a_pitchless_hit_is_left_as_it
     hat = Hit.of(MadeHat(), name="Hat", kind="hat")
     for octave in (1, 2):
         state = _played(hat, octave=octave, pattern=(Note(at=0, beats=0.5),))
-        assert np.any(SESSION.bass_loop(state).samples)
+        assert np.any(SESSION.parts.bass_loop(state).samples)
 
 
 def test_fixes_reach_a_played_line() -> None:

@@ -89,7 +89,7 @@ def test_a_part_of_a_mix_has_no_notes() -> None:
     x = track.load(track.state.bass.audio)[0] + 0.5 * noise(4.0)  # type: ignore[union-attr]
     bass = ImportedBass(audio=track.keep(x), name="mix.wav")
     state = changed(track.state, bass=bass)
-    assert line_notes(Session(track.load), state, state.voices[0]) == []
+    assert line_notes(Session(track.load).sounds, state, state.voices[0]) == []
 
 
 @pytest.mark.thorough
@@ -111,7 +111,9 @@ def test_a_loop_that_begins_late_is_begun_where_it_sounds(more_s: float) -> None
     assert not mended.opens
     [start] = [voice.bass.begin_ms for voice in mended.state.voices]  # type: ignore[union-attr]
     assert start == pytest.approx(13.7, abs=0.5)
-    assert line_notes(session, mended.state, mended.state.voices[0])[0].start_ms == pytest.approx(0, abs=3)
+    assert line_notes(session.sounds, mended.state, mended.state.voices[0])[0].start_ms == pytest.approx(
+        0, abs=3
+    )
 
 
 def test_a_start_turns_a_loop_and_cuts_a_longer_file() -> None:

@@ -41,10 +41,10 @@ def _muted(first: bool, second: bool) -> TrackState:
 
 
 def test_lines_sound_together_and_each_can_be_muted() -> None:
-    both, bass, mid, none = (SESSION.bass_loop(_muted(*m)).samples for m in
+    both, bass, mid, none = (SESSION.parts.bass_loop(_muted(*m)).samples for m in
                              ((False, False), (False, True), (True, False), (True, True)))  # fmt: skip
     assert both == pytest.approx(bass + mid)
-    assert np.array_equal(bass, SESSION.bass_loop(TrackState()).samples)
+    assert np.array_equal(bass, SESSION.parts.bass_loop(TrackState()).samples)
     assert np.any(mid)
     assert not np.any(none)
     assert none.size == both.size
@@ -83,7 +83,7 @@ def test_a_line_may_choke_another_one() -> None:
     assert mended.voices[0].line.choke == mended.voices[1].line.choke != "none"  # type: ignore[union-attr]
     left = [one.db for one in voices(SESSION, mended).spills if (one.old, one.new) == ("sub", "bass")]
     assert max(left) < -15
-    sub = SESSION.line_loop(mended, mended.voices[1]).samples
+    sub = SESSION.parts.line_loop(mended, mended.voices[1]).samples
     beat = round(60 / mended.brief.bpm * RATE)
     assert np.max(np.abs(sub[: beat // 2])) > 0.1
     assert np.max(np.abs(sub[round(0.7 * beat) : round(0.9 * beat)])) < 1e-6

@@ -43,7 +43,7 @@ def _state(part: Chord) -> TrackState:
 
 
 def _loop(part: Chord) -> Array:
-    loop = SESSION.part(_state(part), part.id)
+    loop = SESSION.parts.part(_state(part), part.id)
     assert loop is not None
     return loop.samples
 
@@ -167,7 +167,7 @@ def test_a_stroke_takes_the_pitch_that_its_move_has_where_it_starts() -> None:
         moves=(a_move("strokes", "semitones", 0.0, 12.0),),
     )  # fmt: skip
     state = TrackState.of(brief=BRIEF, hits=(hit,))
-    loop = SESSION.part(state, state.hits[0].id)
+    loop = SESSION.parts.part(state, state.hits[0].id)
     assert loop is not None
     for beat in range(4):
         piece = loop.mono[beat * RATE // 2 :][2400 : 2400 + 9600] * np.hanning(9600)

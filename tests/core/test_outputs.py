@@ -48,7 +48,7 @@ def _made(*sources: Output, id: str = "made", **fields: object) -> Outputs:
 
 
 def _loop(state: TrackState, id: str) -> Array:
-    loop = SESSION.part(state, id)
+    loop = SESSION.parts.part(state, id)
     assert loop is not None
     return loop.samples
 
@@ -63,7 +63,7 @@ def test_a_copy_is_taken_dry_or_as_it_is_heard() -> None:
     # Dry it is there though the part is muted; heard it is not.
     muted = state.with_part(state.hits[0].model_copy(update={"mute": True}))
     assert np.array_equal(_loop(muted, "made"), _loop(state, "made"))
-    assert SESSION.part(muted, "heard") is None
+    assert SESSION.parts.part(muted, "heard") is None
 
 
 def test_a_group_is_heard_instead_of_its_members_with_a_chain_of_its_own() -> None:
@@ -119,7 +119,7 @@ def test_a_group_ducks_and_is_ducked() -> None:
     group = _made(Output(of="hat", taken="instead"), Output(of="snare", taken="instead"))
     by_group = Ducking.model_validate({"id": "x", "triggers": ["made"], "targets": ["bass"]})
     state = _with(group).model_copy(update={"duckings": (*BASE.duckings, by_group)})
-    assert [start.at_ms for start in SESSION.starts(state, by_group)] == pytest.approx(
+    assert [start.at_ms for start in SESSION.parts.starts(state, by_group)] == pytest.approx(
         [500, 625, 1250, 1500]
     )
     assert SESSION.loop(state).ducked.samples.shape == SESSION.loop(state).bass.samples.shape

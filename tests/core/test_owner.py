@@ -94,7 +94,7 @@ def test_two_lines_under_one_ducking_are_ducked_together_over_a_bass_that_owns_t
     state = changed(TRACKS["Green Husk"], duckings=())
     session = Session()
     assert len(state.duckings[0].targets) == len(state.voices) == 2
-    edge = session.bass_edge(state)
+    edge = session.parts.bass_edge(state)
     assert edge is not None
     assert edge.at is not None
     answer = session.answer(state)

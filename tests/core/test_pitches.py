@@ -158,11 +158,11 @@ def test_a_sweep_beside_whole_octaves_is_remarked(session: Session) -> None:
 
 def test_percussion_is_tuned_by_its_strongest_tone(session: Session) -> None:
     hit = Hit.of(MadePercussion(recipe=PercussionRecipe()), name="Bell", kind="percussion")
-    hz = session.pitch_hz(hit, BRIEF)
-    if session.measured_hit(hit, BRIEF).hit.fundamental_hz is None:
-        assert hz == max(session.partials(hit, BRIEF), key=lambda one: one.level_db).hz
-    assert session.pitch_hz(hit.model_copy(update={"kind": "kick"}), BRIEF) == (
-        session.measured_hit(hit, BRIEF).hit.fundamental_hz
+    hz = session.sounds.pitch_hz(hit, BRIEF)
+    if session.sounds.measured_hit(hit, BRIEF).hit.fundamental_hz is None:
+        assert hz == max(session.sounds.partials(hit, BRIEF), key=lambda one: one.level_db).hz
+    assert session.sounds.pitch_hz(hit.model_copy(update={"kind": "kick"}), BRIEF) == (
+        session.sounds.measured_hit(hit, BRIEF).hit.fundamental_hz
     )
 
 

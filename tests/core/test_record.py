@@ -52,7 +52,7 @@ def test_the_ducking_is_read_off_the_level_over_the_kicks(depth_db: float, back_
 def test_kicks_are_found_in_whole_tracks(n: int) -> None:
     track = clean(("house", "techno", "trap", "trance")[n % 4], 40 + n)
     session, state = Session(track.load), track.state
-    loop = session.together([one.heard for one in session.sounding(state)], state).mono
+    loop = session.parts.together([one.heard for one in session.sounding(state)], state).mono
     length_ms = loop.size / RATE * 1000
     starts = line_of(state).starts(state.kick.id)
     there = [at + length_ms * turn for turn in range(3) for at in starts]

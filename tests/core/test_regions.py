@@ -87,7 +87,7 @@ def test_a_bass_file_with_a_wide_low_end_is_heard_by_one_side() -> None:
     mended = effect(SESSION, SESSION.answer(state), "mono-bass", "mend").state
     assert isinstance(mended.bass, ImportedBass)
     assert mended.bass.side in ("left", "right")
-    before, after = (float(np.std(SESSION.bass_loop(one).samples)) for one in (state, mended))
+    before, after = (float(np.std(SESSION.parts.bass_loop(one).samples)) for one in (state, mended))
     assert 20 * np.log10(after / before) == pytest.approx(-finding.value, abs=0.2)
     assert "mono-bass" not in _found(mended)
 
@@ -97,10 +97,10 @@ def test_a_stem_is_made_mono_below_the_crossover_and_left_as_wide_above() -> Non
     state = TrackState.of(brief=BRIEF, stems=(Stem(name="Low", audio=WIDE), Stem(name="Pad", audio=APART)))
     assert {id for id in _found(state) if id.startswith("mono")} == {"mono-low"}
     mended = effect(SESSION, SESSION.answer(state), "mono-low").state
-    low = SESSION.stem_loop(mended, mended.stems[0]).samples
+    low = SESSION.parts.stem_loop(mended, mended.stems[0]).samples
     assert stereo(low, RATE).low_mono_loss_db == pytest.approx(0, abs=0.1)
     pad = Stem(name="Pad", audio=APART, place=Place(mono_below_hz=235.0))
-    narrowed, plain = (SESSION.stem_loop(state, one).samples for one in (pad, state.stems[1]))
+    narrowed, plain = (SESSION.parts.stem_loop(state, one).samples for one in (pad, state.stems[1]))
     assert np.max(np.abs(narrowed - plain)) < 0.01
     assert np.allclose(narrowed.sum(axis=1), plain.sum(axis=1), atol=1e-9)
 

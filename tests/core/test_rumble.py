@@ -27,16 +27,16 @@ def _state(**changes: object) -> TrackState:
 
 
 def test_its_level_is_set_under_the_kick_as_measured() -> None:
-    kick = low_level(SESSION.kick(KICK, 130.0), RATE, loop=False).level_db.max()
+    kick = low_level(SESSION.sounds.kick(KICK, 130.0), RATE, loop=False).level_db.max()
     for under in (6.0, 15.0):
-        rumble = SESSION.bass_loop(_state(under_db=under)).level.level_db.max()
+        rumble = SESSION.parts.bass_loop(_state(under_db=under)).level.level_db.max()
         # The track's low cut takes a little of it.
         assert kick - rumble == pytest.approx(under, abs=0.8)
 
 
 def test_it_lies_low_and_sounds_all_the_time() -> None:
     """Common practice: repeats, a room, drive and a low-pass, nothing below 28 Hz."""
-    loop = SESSION.bass_loop(_state())
+    loop = SESSION.parts.bass_loop(_state())
     spectrum = loop.spectrum
     assert spectrum.energy(35, 140) > 30 * spectrum.energy(280, 1200)
     assert spectrum.energy(20, 26) < 0.01 * spectrum.energy(35, 140)
@@ -50,7 +50,7 @@ def test_it_is_pulled_to_the_root(tonic: str, hz: float) -> None:
     F1 43.654 Hz.
     """
     state = _state().model_copy(update={"brief": BRIEF.model_copy(update={"tonic": tonic})})
-    own = SESSION.measured_hit(KICK, state.brief).hit.fundamental_hz
+    own = SESSION.sounds.measured_hit(KICK, state.brief).hit.fundamental_hz
     assert own is not None
     octaves = np.log2(own * 2 ** (root_shift(own, state.brief) / 12) / hz)
     assert octaves == pytest.approx(round(octaves), abs=1e-3)
@@ -59,12 +59,12 @@ def test_it_is_pulled_to_the_root(tonic: str, hz: float) -> None:
     def share_db(tune: str) -> float:
         """What lies within a quarter tone of the root, of all that is low."""
         bass = RumbleBass.model_validate({"tune": tune})
-        spectrum = SESSION.bass_loop(changed(state, bass=bass)).spectrum
+        spectrum = SESSION.parts.bass_loop(changed(state, bass=bass)).spectrum
         near = spectrum.energy(target * 0.97, target * 1.03)
         return 10 * float(np.log10(near / spectrum.energy(25, 150)))
 
     assert share_db("to the root") > share_db("as the kick") + 10
-    spectrum = SESSION.bass_loop(state).spectrum
+    spectrum = SESSION.parts.bass_loop(state).spectrum
     low = (spectrum.hz > 25) & (spectrum.hz < 150)
     strongest = float(spectrum.hz[low][np.argmax(spectrum.power[low])])
     assert 1200 * np.log2(strongest / target) == pytest.approx(0, abs=20)
@@ -72,19 +72,21 @@ def test_it_is_pulled_to_the_root(tonic: str, hz: float) -> None:
 
 def test_repeats_make_the_rhythm_and_the_mid_copy_what_is_above() -> None:
     loops = {
-        repeats: SESSION.bass_loop(_state(repeats=repeats, decay_ms=100.0)).samples
+        repeats: SESSION.parts.bass_loop(_state(repeats=repeats, decay_ms=100.0)).samples
         for repeats in ("sixteenths", "triplets", "dotted eighths")
     }
     assert len({x.tobytes() for x in loops.values()}) == 3
-    copied = SESSION.bass_loop(_state(mid_copy_db=-3.0)).samples
-    plain = SESSION.bass_loop(_state()).samples
+    copied = SESSION.parts.bass_loop(_state(mid_copy_db=-3.0)).samples
+    plain = SESSION.parts.bass_loop(_state()).samples
     high = [filters.band(x, 400, 3000, RATE).std() for x in (plain, copied)]
     assert high[1] > 5 * high[0]
 
 
 def test_it_follows_the_kick_and_is_ducked_from_it_like_any_bass() -> None:
     other = changed(_state(), kick=Hit.of(MadeKick(recipe=KickRecipe(end_hz=60.0))))
-    assert not np.array_equal(SESSION.bass_loop(other).samples, SESSION.bass_loop(_state()).samples)
+    assert not np.array_equal(
+        SESSION.parts.bass_loop(other).samples, SESSION.parts.bass_loop(_state()).samples
+    )
     found = SESSION.solve_ducking(_state())
     state = _state().with_duck(on=True, duck=found.recipe)
     answer = SESSION.answer(state)

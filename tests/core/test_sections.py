@@ -220,8 +220,8 @@ def test_a_root_is_reached_the_short_way(root: str, moved: int) -> None:
 def test_a_kick_that_follows_sounds_every_chord_s_note() -> None:
     """The strokes of each bar, cut from the loop and measured by themselves."""
     state = MOVING.with_kick(LONG.model_copy(update={"follow": "yes"}))
-    loop = SESSION.kick_loop(state).samples
-    own = SESSION.measured_hit(LONG, state.brief).hit.fundamental_hz
+    loop = SESSION.parts.kick_loop(state).samples
+    own = SESSION.sounds.measured_hit(LONG, state.brief).hit.fundamental_hz
     assert own is not None
     bar = loop.size // 4
     for n in range(4):

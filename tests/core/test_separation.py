@@ -126,7 +126,7 @@ def test_the_low_part_is_held_level_and_keeps_its_energy() -> None:
 
 
 def test_mid_copy_and_note_starts_add_above_and_nothing_below() -> None:
-    bass = SESSION.bass_loop(MUSH)
+    bass = SESSION.parts.bass_loop(MUSH)
     plainly = bass.samples
     copied = carved(plainly, BassCarve(mid_copy_db=6.0), BRIEF, [], RATE) - plainly
     low, high = (filters.band(copied, *edges, RATE).std() for edges in ((20, 100), (300, 3000)))

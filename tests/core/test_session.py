@@ -55,13 +55,13 @@ def test_two_sessions_render_the_same_samples() -> None:
 
 def test_an_imported_kick_is_measured_as_its_file_is_and_tuned_by_resampling(session: Session) -> None:
     alone = measure(FILES[KICK][0], FILES[KICK][1]).hit
-    inside = session.measured_hit(IMPORTED.kick, IMPORTED.brief).hit
+    inside = session.sounds.measured_hit(IMPORTED.kick, IMPORTED.brief).hit
     assert inside.fundamental_hz == pytest.approx(alone.fundamental_hz or 0, rel=1e-4)
-    tuned = session.tuned(IMPORTED.kick, IMPORTED.brief, "A1")
-    hit = session.measured_hit(tuned, IMPORTED.brief).hit
+    tuned = session.sounds.tuned(IMPORTED.kick, IMPORTED.brief, "A1")
+    hit = session.sounds.measured_hit(tuned, IMPORTED.brief).hit
     assert hit.fundamental_hz == pytest.approx(55.0, rel=1 / 1731)
     promised = next(
-        move for move in session.moves(IMPORTED.kick, IMPORTED.brief) if move.note == "A1"
+        move for move in session.sounds.moves(IMPORTED.kick, IMPORTED.brief) if move.note == "A1"
     ).new_length_ms
     assert hit.length_ms == pytest.approx(promised, abs=0.1)
     assert promised > inside.length_ms

@@ -57,7 +57,7 @@ def _cut(state: TrackState) -> tuple[TrackState, list[str]]:
 
 def _sound(state: TrackState, *ids: str) -> Array:
     session = _session()
-    loops = [session.part(state, id) for id in ids]
+    loops = [session.parts.part(state, id) for id in ids]
     whole: Array = np.sum([loop.mono for loop in loops if loop is not None], axis=0)
     return whole
 

@@ -55,9 +55,13 @@ def test_a_pad_is_kept_clear_of_what_starts_its_ducking(trigger: str, margin_db:
     found = solve_ducking(SESSION, state, one)
     assert found.recipe.depth_db > margin_db
     solved = one.model_copy(update={"duck": found.recipe})
-    pad = SESSION.chord_loop(state, Chord()).samples
+    pad = SESSION.parts.chord_loop(state, Chord()).samples
     ducked = SESSION.rest_stems(_with(solved))["pad"].samples
-    part = SESSION.kick_loop(state) if trigger == "kick" else SESSION.hit_loop(state, state.hits[0])
+    part = (
+        SESSION.parts.kick_loop(state)
+        if trigger == "kick"
+        else SESSION.parts.hit_loop(state, state.hits[0])
+    )
     assert part is not None
     x = part.samples if part.samples.ndim == 1 else part.samples.mean(axis=1)
     there, before, after = (_level_db(one) for one in (x, pad, ducked))
@@ -68,7 +72,7 @@ def test_a_pad_is_kept_clear_of_what_starts_its_ducking(trigger: str, margin_db:
     ]
     assert covered[0] > 0.05
     assert covered[1] <= 0.1 * covered[0] + 0.005
-    starts = [start.at_ms for start in SESSION.starts(state, solved)]
+    starts = [start.at_ms for start in SESSION.parts.starts(state, solved)]
     gaps = ducking.measure_duck(found.recipe, starts, 2000.0, 120.0)
     assert gaps.slack_ms is not None
     assert gaps.slack_ms > 0

@@ -78,7 +78,7 @@ def test_an_echo_rings_on_under_later_strokes_and_round_the_loop() -> None:
 
 def test_a_repeat_in_the_loop_is_as_loud_as_in_the_one_shot() -> None:
     echo = DelayStage(time="1/4.", mix_db=-6.0, feedback=0.5)
-    alone = Session().hits.hit(TICK.model_copy(update={"chain": (echo,)}), 120.0)
+    alone = Session().sounds.hits.hit(TICK.model_copy(update={"chain": (echo,)}), 120.0)
     hit = TICK.model_copy(update={"stages": (echo,), "steps": on_beats(1, 2), "bars": 2})
     two_bars = BRIEF.model_copy(update={"chord_roots": ("tonic", "tonic")})
     loop = rest_loop(SESSION, TrackState.of(brief=two_bars, hits=(hit,)))
@@ -110,9 +110,9 @@ def _track(kind: str, **fields: object) -> TrackState:
 
 def _sounds(kind: str, **fields: object) -> Array:
     state = _track(kind, **fields)
-    loop = SESSION.part(state, PARTS[kind].id)
+    loop = SESSION.parts.part(state, PARTS[kind].id)
     assert loop is not None
-    return SESSION.ducked(state, loop, state.with_part(PARTS[kind].model_copy(update=fields)).parts[
+    return SESSION.parts.ducked(state, loop, state.with_part(PARTS[kind].model_copy(update=fields)).parts[
         [one.id for one in state.parts].index(PARTS[kind].id)]).samples  # fmt: skip
 
 
@@ -193,18 +193,18 @@ def test_stages_behind_the_duckings_ring_through_them() -> None:
 def test_reports_follow_the_stages_of_a_loop() -> None:
     chain = (EqualiserStage(bell_db=6.0), ClipStage(ceiling_db=-20.0), CompressorStage(bypass=True))
     state = _track("bass", stages=chain)
-    loops = SESSION.stages(state, "bass")
+    loops = SESSION.parts.stages(state, "bass")
     assert len(loops) == 4
     assert np.max(np.abs(loops[2].samples)) <= 10 ** (-20 / 20) + 1e-8
     assert loops[3] is loops[2]
-    assert len(SESSION.stages(_track("bass", after=chain[:1]), "bass", behind=True)) == 2
+    assert len(SESSION.parts.stages(_track("bass", after=chain[:1]), "bass", behind=True)) == 2
 
 
 def test_only_what_follows_a_changed_stage_is_made_again() -> None:
     """Counted, not timed: a line's sound stays while its chain changes, and a stage while a later one does."""
     session = Session()
     made: list[str] = []
-    original = session.sound
+    original = session.sounds.sound
     seen: set[str] = set()
 
     def counted(render, *seen_by, **named):  # type: ignore[no-untyped-def]
@@ -214,14 +214,14 @@ def test_only_what_follows_a_changed_stage_is_made_again() -> None:
             made.append(render.__name__)
         return loop
 
-    session.sound = counted  # type: ignore[method-assign]
+    session.sounds.sound = counted  # type: ignore[method-assign]
     first = EqualiserStage(bell_db=6.0)
 
     def look(db: float) -> list[str]:
         made.clear()
         state = _track("bass", stages=(first, EqualiserStage(bell_db=db)))
         voice = state.voices[0]
-        session.line_loop(state, voice)
+        session.parts.line_loop(state, voice)
         return list(made)
 
     assert look(1.0) == ["_made_line", "_staged", "_staged", "_put"]

@@ -102,9 +102,9 @@ def test_a_repeated_bar_is_as_in_the_loop(played) -> None:  # type: ignore[no-un
     for id in straight.stems():
         part = state.part(id)
         assert part is not None
-        loop = SESSION.part(state, id)
+        loop = SESSION.parts.part(state, id)
         assert loop is not None
-        want = SESSION.ducked(state, loop, part).samples
+        want = SESSION.parts.ducked(state, loop, part).samples
         for turn in (3, 8):
             got = straight.heard(id).read(turn * want.shape[0], (turn + 1) * want.shape[0])
             assert got.ndim == want.ndim
@@ -120,13 +120,13 @@ def test_tails_ring_on_into_the_next_section_and_past_the_last_bar(played) -> No
     heard = straight.heard("hat")
     # The last stroke of the drop is a sixteenth before the break; its echo comes 750 ms later, in it.
     echo = heard.read(2 * BAR + round(0.6 * RATE), 2 * BAR + round(0.7 * RATE))
-    one = apply_stage(SESSION.hits.hit(struck, 120.0), once, RATE, 120.0)[round(0.72 * RATE) :]
+    one = apply_stage(SESSION.sounds.hits.hit(struck, 120.0), once, RATE, 120.0)[round(0.72 * RATE) :]
     assert _level_db(echo) == pytest.approx(_level_db(one[: RATE // 10]), abs=0.1)
     assert _level_db(heard.read(3 * BAR + BAR // 2, 4 * BAR)) < -70
     assert straight.frames == 6 * BAR
     assert straight.sounding_frames([heard]) > 6 * BAR + RATE // 2
     # The first bar has no tail of a last one before it, as it has in the loop.
-    loop = SESSION.hit_loop(state, state.hits[0])
+    loop = SESSION.parts.hit_loop(state, state.hits[0])
     assert loop is not None
     assert _level_db(loop.samples[: round(0.7 * RATE)]) > -40
     assert _level_db(heard.read(0, round(0.7 * RATE))) < -100
@@ -232,7 +232,7 @@ def test_a_wide_kick_heard_in_mono_and_a_stage_bypassed_in_one_section_are_playe
     straight = Straight(session, _track(state, [("drop", 4), ("break", 4)], other), str(tmp_path))
     heard = straight.heard("kick")
     assert heard.channels == 1
-    loop = session.kick_loop(state).samples
+    loop = session.parts.kick_loop(state).samples
     for bar in (2, 6):
         got = heard.read(bar * BAR, bar * BAR + loop.size)
         assert _level_db(got - loop) < _level_db(loop) - 60

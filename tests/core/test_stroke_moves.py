@@ -41,7 +41,7 @@ def _hit(stage: Any, *moves: Move, click_db: float = -60.0) -> TrackState:
 
 
 def _strokes(state: TrackState) -> list[Array]:
-    loop = SESSION.part(state, "tom")
+    loop = SESSION.parts.part(state, "tom")
     assert loop is not None
     return [loop.mono[beat * BEAT : (beat + 1) * BEAT] for beat in range(8)]
 
@@ -97,7 +97,7 @@ def test_every_control_of_every_stage_can_move_from_stroke_to_stroke(name: str) 
         # What it is made of is what would be written: a whole number stays one.
         assert all(type(each).model_validate(each.model_dump()) == each for each in stages)
         assert all(type(value) is type(getattr(stage, one.name)) for value in values)
-        loop = SESSION.part(state, "tom")
+        loop = SESSION.parts.part(state, "tom")
         assert loop is not None
         assert np.isfinite(loop.samples).all()
 
@@ -152,9 +152,9 @@ def _hz(piece: Array) -> float:
 
 def test_a_note_takes_the_pitch_that_its_move_has_where_it_starts() -> None:
     state = _line(_MADE, move("strokes", "semitones", 0.0, 8.0))
-    loop = SESSION.part(state, "bass")
+    loop = SESSION.parts.part(state, "bass")
     assert loop is not None
-    known = line_notes(SESSION, state, state.voices[0])
+    known = line_notes(SESSION.sounds, state, state.voices[0])
     for beat in range(8):
         # A2 is 110 Hz (ISO 16:1975); over a bar of four notes the curve gives 0, 2, 4 and 6 semitones.
         hz = 110.0 * 2 ** (2.0 * (beat % 4) / 12)
@@ -168,7 +168,7 @@ def test_a_line_that_a_hit_plays_bends_too_and_its_edge_follows() -> None:
         update={"pattern": _QUARTERS, "bars": 1, "octave": 1}
     ))  # fmt: skip
     plain, bent = _line(bass), _line(bass, move("strokes", "semitones", 7.0, 7.0))
-    low, high = (SESSION.part(state, "bass") for state in (plain, bent))
+    low, high = (SESSION.parts.part(state, "bass") for state in (plain, bent))
     assert low is not None
     assert high is not None
     assert _hz(high.mono[:BEAT]) == pytest.approx(2 ** (7 / 12) * _hz(low.mono[:BEAT]), rel=0.01)
@@ -176,7 +176,7 @@ def test_a_line_that_a_hit_plays_bends_too_and_its_edge_follows() -> None:
         state.model_copy(update={"brief": state.brief.model_copy(update={"sub_owner": "bass"})})
         for state in (plain, bent)
     ]
-    edges = [SESSION.edge(state) for state in owner]
+    edges = [SESSION.parts.edge(state) for state in owner]
     assert edges[0] is not None
     assert edges[1] is not None
     assert edges[1].hz > edges[0].hz
@@ -184,7 +184,7 @@ def test_a_line_that_a_hit_plays_bends_too_and_its_edge_follows() -> None:
 
 def test_a_line_that_bends_away_over_the_section_is_bent_pass_by_pass(tmp_path: Path) -> None:
     state = _line(_MADE, move("strokes", "semitones", 0.0, -12.0, over="section"))
-    loop = SESSION.part(state, "bass")
+    loop = SESSION.parts.part(state, "bass")
     assert loop is not None
     assert _hz(loop.mono[:BEAT]) == pytest.approx(55.0, rel=0.003)
     straight = _arranged(state, 8, tmp_path)

@@ -43,15 +43,15 @@ def test_a_played_kick_track_becomes_a_pattern_within_3_ms_and_1_db(seed: int, c
     kick = Hit.of(MadeKick(recipe=SHORT), velocity=Velocity(level=1.0, brightness=0, decay=0, pitch=0))
     state = TrackState.of(brief=BRIEF, kick=kick, stems=(Stem(name="Played", audio=LOOP),))
     beat = beat_ms(BRIEF.bpm)
-    heard = session.strokes(state, "played")
+    heard = session.parts.strokes(state, "played")
     found = fitted_strokes([(one.at_ms / beat, velocity_of(one.velocity, kick)) for one in heard], BRIEF)
     assert found.bars == 4
     assert len(found.steps) == count
     placed = strokes_of(state.kick.model_copy(update={"steps": found.steps, "bars": found.bars}), BRIEF)
     assert [one.at_ms for one in placed] == pytest.approx(at_ms, abs=3.0)
-    full = float(np.max(np.abs(session.hits.hit(kick, BRIEF.bpm))))
+    full = float(np.max(np.abs(session.sounds.hits.hit(kick, BRIEF.bpm))))
     made = [
-        20 * np.log10(np.max(np.abs(session.hits.hit(kick, BRIEF.bpm, one.velocity))) / full)
+        20 * np.log10(np.max(np.abs(session.sounds.hits.hit(kick, BRIEF.bpm, one.velocity))) / full)
         for one in placed
     ]
     assert made == pytest.approx(levels_db, abs=1.0)
@@ -81,6 +81,6 @@ def test_two_strokes_within_30_ms_are_one_and_what_is_left_out_is_said() -> None
 def test_a_stroke_is_as_loud_as_the_one_that_was_heard_whatever_the_velocity(level: float) -> None:
     hit = Hit.of(MadeKick(recipe=SHORT), velocity=Velocity(level=level, brightness=0, decay=0, pitch=0))
     velocity = velocity_of(10 ** (-8.0 / 40), hit)
-    hits = Session().hits
+    hits = Session().sounds.hits
     full, soft = (float(np.max(np.abs(hits.hit(hit, 116.0, s)))) for s in (1.0, velocity))
     assert 20 * np.log10(soft / full) == pytest.approx(-8.0, abs=0.05)

@@ -122,9 +122,9 @@ def test_a_cut_loop_follows_the_swing_of_the_track() -> None:
     session = Session(lambda _: (STRUCK, RATE))
     brief = Brief(bpm=120.0, chord_roots=("tonic",))
     state = TrackState.of(brief=brief, stems=(_stem(swing="the track’s"),))
-    straight = session.stem_loop(state, state.stems[0]).samples
+    straight = session.parts.stem_loop(state, state.stems[0]).samples
     swung = state.model_copy(update={"brief": brief.model_copy(update={"swing_percent": 66.0})})
-    assert not np.array_equal(session.stem_loop(swung, state.stems[0]).samples, straight)
+    assert not np.array_equal(session.parts.stem_loop(swung, state.stems[0]).samples, straight)
 
 
 def test_what_cannot_swing_is_refused_with_its_reason() -> None:

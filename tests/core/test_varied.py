@@ -93,7 +93,7 @@ def test_strokes_in_the_loop_vary() -> None:
     for vary in (0.0, 0.6):
         hat = Hit.of(MadeHat(), name="Hat", kind="hat", steps=steps, vary=vary)
         state = TrackState.of(brief=Brief(bpm=120.0, chord_roots=("tonic",)), hits=(hat,))
-        loop = Session().hit_loop(state, state.hits[0])
+        loop = Session().parts.hit_loop(state, state.hits[0])
         assert loop is not None
         loops.append(loop.samples.reshape(8, -1))
     alike, varied = loops

@@ -47,7 +47,7 @@ def files() -> dict[str, bytes]:
         {},
         {},
         played_duckings(SESSION, ANSWER.state),
-        notes_of_lines(SESSION, ANSWER.state),
+        notes_of_lines(SESSION.sounds, ANSWER.state),
     )
 
 

@@ -117,6 +117,6 @@ def test_a_recorded_bass_under_a_made_click_keeps_its_note(played: dict[str, Sou
             Layer(name="sub", job="sub", source=Imported(audio="0" * 64, name="bass.wav")),
         ),
     )  # fmt: skip
-    found = session.measured_hit(hit, Brief()).hit.fundamental_hz
+    found = session.sounds.measured_hit(hit, Brief()).hit.fundamental_hz
     assert found is not None
     assert abs(cents_between(found, _hz(33))) < 6

@@ -83,7 +83,7 @@ def design(
     if wanted == "kick" and not state.heard:
         raise UserError("No line is heard: there is nothing to design a kick for.", "state")
     kick = state.kick
-    if kick.mute or not kick.steps or not np.any(session.kick(kick, state.brief.bpm)):
+    if kick.mute or not kick.steps or not np.any(session.sounds.kick(kick, state.brief.bpm)):
         # Then it says neither when the sound is struck nor how loud it is.
         raise UserError("The kick is not heard: let it be, where it is to be struck.", "state")
     line = line or state.voices[0].id

@@ -91,7 +91,7 @@ def _made(
         )
     )  # fmt: skip
     # As loud as the kick that was there: its place among the others is the producer’s.
-    was = momentary_max_lufs(session.kick(_hit(state, recipe, follow), state.brief.bpm), RATE)
+    was = momentary_max_lufs(session.sounds.kick(_hit(state, recipe, follow), state.brief.bpm), RATE)
     level = min(recipe.level_db + loud_lufs - was, _HIGHEST_DB)
     recipe = recipe.model_copy(update=in_limits(KickRecipe, level_db=round(level, 2)))
     return state.with_part(_hit(state, recipe, follow))
@@ -111,7 +111,7 @@ def kick_question(session: Session, state: TrackState, character: Character, sha
     # Where strokes follow each other fast, the next one finds it gone.
     longest = max(min(longest, _OF_GAP * gap), _LEAST_MS)
     length_ms = between((min(shortest, 0.6 * longest), longest), share)
-    loud = momentary_max_lufs(session.kick(state.kick, brief.bpm), RATE)
+    loud = momentary_max_lufs(session.sounds.kick(state.kick, brief.bpm), RATE)
     hard = _OCTAVES[character.length > 0.5]
     alternatives = tuple(
         ((midi, follow, octaves), against)

@@ -47,7 +47,7 @@ def _levelled(session: Session, state: TrackState, voice: Voice, loud_lufs: floa
     """The state with a line as loud as it was: its place among the others is the producer’s."""
     bass: Any = voice.bass
     made = state.with_part(voice)
-    by = loud_lufs - integrated_lufs(session.line_loop(made, voice).mono, RATE)
+    by = loud_lufs - integrated_lufs(session.parts.line_loop(made, voice).mono, RATE)
     recipe = within(bass.recipe, level_db=round(bass.recipe.level_db + by, 2))
     return made.with_bass(voice.id, bass.model_copy(update={"recipe": recipe}))
 
@@ -115,7 +115,7 @@ def line_question(
     what is usual, from 0 to 1. UserError where its notes are not known.
     """
     voice = state.voice(line)
-    played, loud = _line(voice), integrated_lufs(session.line_loop(state, voice).mono, RATE)
+    played, loud = _line(voice), integrated_lufs(session.parts.line_loop(state, voice).mono, RATE)
     given = (session, made_anew(state, "bass"), voice, character, share, loud)
     if is_808:
         octaves = tuple((octave, 0.0) for octave in _octaves(state, played))

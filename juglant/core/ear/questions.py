@@ -48,7 +48,7 @@ class Skill:
 
 def _kick(session: Session, state: TrackState, semitones: float = 0.0) -> Array:
     """The track's kick, moved: made ones by their recipe, files by resampling."""
-    return session.kick(shifted(state.kick, semitones), state.brief.bpm)[: round(_TAIL_S * RATE)]
+    return session.sounds.kick(shifted(state.kick, semitones), state.brief.bpm)[: round(_TAIL_S * RATE)]
 
 
 def _tone(hz: float, seconds: float = 0.7) -> Array:
@@ -77,7 +77,7 @@ def _note(session: Session, state: TrackState, semitones: float, rng: Rng) -> Qu
     low = int(rng.integers(_LOWEST_MIDI, _LOWEST_MIDI + 8))
     right = int(rng.integers(4))
     flats, a4 = state.brief.key.flats, state.brief.a4_hz
-    hz = session.pitch_hz(state.kick, state.brief)
+    hz = session.sounds.pitch_hz(state.kick, state.brief)
     wished = midi_to_hz(low + right * step, a4)
     try:
         sound = _tone(wished) if hz is None else _kick(session, state, 12 * float(np.log2(wished / hz)))

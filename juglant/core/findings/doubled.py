@@ -34,8 +34,8 @@ def _check(hit_id: str, stem_id: str) -> Check:
         times = [one.at_ms for one in line_of(state).strokes.get(hit.id, [])]
         if hit.mute or stem.mute:
             return []
-        loop = session.stem_loop(state, stem)
-        return session.once(_lags_ms, session.hits, loop, hit.sounding, state.brief.bpm, times)
+        loop, sounds = session.parts.stem_loop(state, stem), session.sounds
+        return sounds.once(_lags_ms, sounds.hits, loop, hit.sounding, state.brief.bpm, times)
 
     def number(session: Session, answer: Answer) -> float | None:
         lags = lags_ms(session, answer.state)

@@ -288,8 +288,8 @@ def _sample_check(kind: str, id: str, layer: int) -> Check:
             return None
         if kind == "dc-offset" and not is_off(one, "highpass_hz"):
             return None
-        bpm = answer.state.brief.bpm
-        return session.once(_judged, kind, _Sample(session.hits, one.only(*_JUDGED), bpm, f"{id}.{layer}"))
+        bpm, sounds = answer.state.brief.bpm, session.sounds
+        return sounds.once(_judged, kind, _Sample(sounds.hits, one.only(*_JUDGED), bpm, f"{id}.{layer}"))
 
     def number(session: Session, answer: Answer) -> float | None:
         found = judged(session, answer)
@@ -299,7 +299,7 @@ def _sample_check(kind: str, id: str, layer: int) -> Check:
         def fixed(session: Session, answer: Answer) -> TrackState:
             state, hit = answer.state, answer.state.hit(id)
             bpm, where = state.brief.bpm, f"{id}.{layer}"
-            return make(_InHit(session.hits, hit.layers[layer], bpm, where, state, hit, layer))
+            return make(_InHit(session.sounds.hits, hit.layers[layer], bpm, where, state, hit, layer))
 
         return fixed
 

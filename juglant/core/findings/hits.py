@@ -49,12 +49,12 @@ class Case:
     @cached_property
     def report(self) -> HitReport:
         """What it lacks, and what its layers give."""
-        return self.session.hit_report(self.hit, self.answer.state.brief)
+        return self.session.sounds.hit_report(self.hit, self.answer.state.brief)
 
     @cached_property
     def numbers(self) -> HitNumbers:
         """What is measured of it."""
-        return self.session.measured_hit(self.hit, self.answer.state.brief).hit
+        return self.session.sounds.measured_hit(self.hit, self.answer.state.brief).hit
 
     def finding(
         self, kind: str, sentence: str, measured: tuple[str, float, float, str], why: str, fix: str | None
@@ -104,7 +104,7 @@ def _with_click(case: Case) -> TrackState:
         recipe = source.recipe.model_copy(update={"click_db": db, "click_tone_hz": _CLICK_HZ})
         hit = case.hit.with_source(index, MadeKick(recipe=recipe))
         state = case.mended(hit)
-        if not case.session.holes(hit, state.brief):
+        if not case.session.sounds.holes(hit, state.brief):
             break
     return state
 
@@ -262,7 +262,7 @@ def _wanted_move(case: Case) -> Candidate | None:
     unsure = case.numbers.fundamental_hz is None and (sigma is None or sigma > OFF_KEY_CENTS)
     if unsure and case.hit.heard_hz is None:
         return None
-    moves = case.session.moves(case.hit, case.answer.state.brief)
+    moves = case.session.sounds.moves(case.hit, case.answer.state.brief)
     return moves[0] if moves and moves[0].wanted else None
 
 

@@ -153,7 +153,7 @@ def fixes(
     """
     if more:
         return _tried(session, answer, finding_id, more)
-    return session.once(_tried, session, answer, finding_id)
+    return session.sounds.once(_tried, session, answer, finding_id)
 
 
 def _tried(

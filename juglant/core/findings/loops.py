@@ -51,7 +51,7 @@ class _Loop:
     def samples(self, session: Session, state: TrackState) -> Array:
         """What is read of the file: shape (frames,) or (frames, 2)."""
         file = self.now(state)
-        return session.hits.file(file.audio, file.tops)
+        return session.sounds.hits.file(file.audio, file.tops)
 
     def changed(self, state: TrackState, **changes: object) -> TrackState:
         """The state with some of what is said of the file changed."""
@@ -80,7 +80,7 @@ def _flat_tops(hits: HitRenderer, audio: str, tops: Tops) -> int:
 def _late_loop(loop: _Loop) -> Check:
     def number(session: Session, answer: Answer) -> float | None:
         now = loop.now(answer.state)
-        return session.once(_silent_ms, session.hits, now.audio, now.begin_ms)
+        return session.sounds.once(_silent_ms, session.sounds.hits, now.audio, now.begin_ms)
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         silent = number(session, answer) or 0.0
@@ -105,7 +105,7 @@ def _late_loop(loop: _Loop) -> Check:
 def _flat_loop(loop: _Loop) -> Check:
     def number(session: Session, answer: Answer) -> float | None:
         now = loop.now(answer.state)
-        return float(session.once(_flat_tops, session.hits, now.audio, now.tops))
+        return float(session.sounds.once(_flat_tops, session.sounds.hits, now.audio, now.tops))
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         tops = number(session, answer) or 0.0
@@ -130,7 +130,7 @@ def _flat_loop(loop: _Loop) -> Check:
 def _bars(session: Session, answer: Answer, loop: _Loop) -> float:
     """A file's length in bars of the track, as it is fitted to it."""
     now, brief = loop.now(answer.state), answer.state.brief
-    ms = session.hits.audio(now.audio).shape[0] / RATE * 1000 * time_factor(now, brief)
+    ms = session.sounds.hits.audio(now.audio).shape[0] / RATE * 1000 * time_factor(now, brief)
     return float(ms / (4 * beat_ms(brief.bpm)))
 
 
@@ -216,7 +216,7 @@ def _cancelling(first: str, second: str) -> Check:
         voices = [answer.state.voice(line) for line in (first, second)]
         if any(voice.mute for voice in voices):
             return None
-        loops = [session.line_loop(answer.state, voice) for voice in voices]
+        loops = [session.parts.line_loop(answer.state, voice) for voice in voices]
         return summation(loops[0].level, loops[1].level)[1]
 
     def judge(session: Session, answer: Answer) -> Finding | None:

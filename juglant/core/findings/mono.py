@@ -52,7 +52,7 @@ def _line(id: str, name: str) -> Check:
         bass = answer.state.voice(id).bass
         if not isinstance(bass, ImportedBass) or bass.side != "both":
             return None
-        return session.once(_low_loss_of_file_db, session.hits, bass.audio)
+        return session.sounds.once(_low_loss_of_file_db, session.sounds.hits, bass.audio)
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         return _finding(
@@ -63,7 +63,7 @@ def _line(id: str, name: str) -> Check:
     def one_side(session: Session, answer: Answer) -> TrackState:
         bass = answer.state.voice(id).bass
         assert isinstance(bass, ImportedBass)
-        side = ("left", "right")[louder_side(session.hits.audio(bass.audio))]
+        side = ("left", "right")[louder_side(session.sounds.hits.audio(bass.audio))]
         return answer.state.with_bass(id, bass.model_copy(update={"side": side}))
 
     return check(f"mono-{id}", number, judge, one_side)
@@ -74,8 +74,8 @@ def _stem(id: str, name: str) -> Check:
 
     def number(session: Session, answer: Answer) -> float | None:
         stem = answer.state.stem(id)
-        loop = session.stem_loop(answer.state, stem)
-        return None if stem.mute else session.once(_low_loss_of_loop_db, loop)
+        loop = session.parts.stem_loop(answer.state, stem)
+        return None if stem.mute else session.sounds.once(_low_loss_of_loop_db, loop)
 
     def judge(session: Session, answer: Answer) -> Finding | None:
         hz = answer.state.separate.bass.crossover_hz

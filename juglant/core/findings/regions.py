@@ -58,7 +58,9 @@ def late_db(session: Session, answer: Answer, region: str) -> float | None:
     onset_ms, state = answer.kick.hit.onset_ms, answer.state
     if onset_ms is None:
         return None
-    return session.once(_late_db, session, state.kick.sounding, state.brief.bpm, onset_ms, region)
+    return session.sounds.once(
+        _late_db, session.sounds, state.kick.sounding, state.brief.bpm, onset_ms, region
+    )
 
 
 def _late_db(sounds: Sounds, kick: Hit, bpm: float, onset_ms: float, region: str) -> float | None:
@@ -140,8 +142,8 @@ def _too_full(region: str) -> Check:
             stage = EqualiserStage(bell_db=-by_db, bell_hz=at_hz, bell_q=_BELL_Q)
             state = answer.state.with_kick(kick.model_copy(update={"chain": (*kick.chain, stage)}))
             tried = replace(
-                answer, state=state, kick=session.measured_hit(state.kick, state.brief),
-                kick_samples=session.kick(state.kick, state.brief.bpm),
+                answer, state=state, kick=session.sounds.measured_hit(state.kick, state.brief),
+                kick_samples=session.sounds.kick(state.kick, state.brief.bpm),
             )  # fmt: skip
             if _excess(session, tried, region) is None:
                 break

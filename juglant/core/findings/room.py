@@ -41,7 +41,7 @@ class There:
 
     def look(self, session: Session, state: TrackState) -> Judged:
         """The numbers of a state in it, kept by the session."""
-        return session.once(judged, session, state, self.room, self.lufs)
+        return session.sounds.once(judged, session, state, self.room, self.lufs)
 
 
 def room_checks(there: There) -> tuple[Check, ...]:
@@ -192,7 +192,7 @@ def _notes_up(session: Session, answer: Answer) -> TrackState:
 
 
 def _hz_of(session: Session, state: TrackState, voice: Voice) -> list[float]:
-    return [note.hz for note in line_notes(session, state, state.voice(voice.id))]
+    return [note.hz for note in line_notes(session.sounds, state, state.voice(voice.id))]
 
 
 def _driven(look: Look, number: Number, limit: float) -> Fix:

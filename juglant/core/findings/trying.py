@@ -62,7 +62,7 @@ class Effect:
 
 def empties(session: Session, before: Answer, after: Answer) -> bool:
     """Whether the loudest 50 ms of kick and bass together lose more below the sub edge than they may."""
-    edge = session.edge(before.state)
+    edge = session.parts.edge(before.state)
     hz = 60.0 if edge is None else edge.said_hz
 
     def heard_sub(at_hz: Array) -> Array:

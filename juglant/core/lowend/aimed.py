@@ -41,12 +41,12 @@ def aimed(
 
     UserError where the target is not heard, nothing starts the ducking, or others alone go deeper.
     """
-    loop = session.part(state, target)
+    loop = session.parts.part(state, target)
     if loop is None:
         raise UserError(f"{state.named(target)} is not heard: there is nothing to aim by.", "targets")
     if target not in {each.part for each in one.targets if each.share > 0.0}:
         raise UserError(f"This ducking does not reach {state.named(target)}.", "targets")
-    if not session.starts(state, one):
+    if not session.parts.starts(state, one):
         raise UserError("Nothing starts this ducking: there is nothing to aim.", "triggers")
     back_ms = note_value_ms(back_on, state.brief.bpm) if back_on else None
     plain, samples = loop.heard, loop.samples
@@ -57,7 +57,7 @@ def aimed(
 
     def heard_under(recipe: DuckRecipe) -> float:
         tried = state.with_ducking(one.model_copy(update={"duck": recipe, "on": True}))
-        acting = session.acting(tried, target)
+        acting = session.parts.acting(tried, target)
         ducked = each_channel(samples, lambda x: duckings.under(x, acting, RATE))
         return pumping(plain, LoopSound(ducked).heard).depth_db
 

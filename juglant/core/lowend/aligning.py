@@ -79,7 +79,7 @@ def align_parts(session: Session, state: TrackState, id: str, against: str) -> P
         raise UserError("The sum is made of every part: there is nothing to align it with.", "against")
     loops = {}
     for one in (against, id):
-        loop = session.unmuted(state, one)
+        loop = session.parts.unmuted(state, one)
         if loop is None:
             raise UserError(f"{state.named(one)} is not played: there is nothing to align.", "against")
         loops[one] = loop.mono

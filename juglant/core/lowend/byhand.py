@@ -38,5 +38,5 @@ def one_note(session: Session, state: TrackState, line: str, midi: int, velocity
     bass = voice.bass.model_copy(update={"recipe": voice.bass.recipe.model_copy(update=changes)})
     brief = state.brief.model_copy(update={"chord_roots": (SHARP_NAMES[midi % 12],) * _BARS})
     played = voice.model_copy(update={"bass": bass, "moves": ()})
-    both = session.line_loop(state.model_copy(update={"brief": brief}), played).samples
+    both = session.parts.line_loop(state.model_copy(update={"brief": brief}), played).samples
     return both[: both.shape[0] // 2]

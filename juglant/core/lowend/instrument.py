@@ -60,7 +60,7 @@ def instrument(session: Session, state: TrackState, part: str, low: int, high: i
         hit = found.bass.hit if isinstance(found, Voice) and isinstance(found.bass, PlayedBass) else found
         if not isinstance(hit, Hit):
             raise UserError("Only a hit or a line makes an instrument.", "part")
-        hz = session.pitch_hz(hit, state.brief)
+        hz = session.sounds.pitch_hz(hit, state.brief)
         if hz is None:
             raise UserError(f"{hit.name} has no pitch: no instrument can be made of it.", "part")
         keys = [_struck(session, hit, hz, midi, state) for midi in notes]
@@ -72,7 +72,7 @@ def _struck(session: Session, hit: Hit, hz: float, midi: int, state: TrackState)
     brief = state.brief
     wanted = midi_to_hz(midi, brief.a4_hz)
     off = cents_between(wanted, hz) / 100
-    x = stroke_at(session.hits, hit, off, brief.bpm)
+    x = stroke_at(session.sounds.hits, hit, off, brief.bpm)
     for _ in range(_ROUNDS):
         now = measure(x, RATE, brief.a4_hz, recorded=bool(hit.audio)).hit.fundamental_hz
         if now is None:

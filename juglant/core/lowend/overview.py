@@ -67,7 +67,7 @@ def overview(session: Session, state: TrackState, bar: int) -> Overview:
     heard_as = {part: _before_and_after(session, state, part) for part in reached}
     reports = [
         duckings.report(
-            one, session.starts(state, one), state,
+            one, session.parts.starts(state, one), state,
             {target.part: heard_as[target.part] for target in one.targets}, bar,
         )
         for one in state.duckings
@@ -77,10 +77,10 @@ def overview(session: Session, state: TrackState, bar: int) -> Overview:
 
 def _before_and_after(session: Session, state: TrackState, id: str) -> tuple[Heard, Heard] | None:
     """A part before and under all of its duckings; None where it is not heard."""
-    loop = session.part(state, id)
+    loop = session.parts.part(state, id)
     if loop is None:
         return None
-    return loop.heard, session.turned_down(state, loop, session.acting(state, id)).heard
+    return loop.heard, session.parts.turned_down(state, loop, session.parts.acting(state, id)).heard
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ def played_ids(session: Session, states: list[TrackState]) -> list[str]:
     found: dict[str, None] = {}
     for state in states:
         for one in state.duckings:
-            if _does_anything(one, session.starts(state, one)):
+            if _does_anything(one, session.parts.starts(state, one)):
                 found[one.id] = None
     return [one.id for one in states[0].duckings if one.id in found]
 
@@ -114,7 +114,7 @@ def played_duckings(session: Session, state: TrackState) -> list[PlayedDucking]:
     frames = loop_frames(state.brief, RATE)
     found = []
     for one in state.duckings:
-        starts = session.starts(state, one)
+        starts = session.parts.starts(state, one)
         if _does_anything(one, starts):
             found.append(
                 PlayedDucking(
@@ -132,13 +132,13 @@ def depth_heard(session: Session, state: TrackState) -> DepthHeard:
     stems = session.line_stems(state)
     found = []
     for voice in state.heard:
-        plain = session.line_loop(state, voice).heard
+        plain = session.parts.line_loop(state, voice).heard
         found.append(_depth(voice.name, plain, stems[voice.id].heard, kicks_hz))
     rest = session.rest_stems(state)
-    undone = session.kick_loop(state).mono + loop.bass.mono
+    undone = session.parts.kick_loop(state).mono + loop.bass.mono
     ducked = loop.kick.mono + loop.ducked.mono
     for id, loop_ducked in rest.items():
-        part = session.part(state, id)
+        part = session.parts.part(state, id)
         if part is not None:
             undone = undone + part.mono
             ducked = ducked + loop_ducked.mono
@@ -187,13 +187,13 @@ def _meeting(session: Session, state: TrackState, one: Ducking) -> _Meeting:
     """
     if not one.triggers:
         raise UserError("A note value makes no sound that could be kept clear: set its depth by hand.")
-    starts = [start.at_ms for start in session.starts(state, one)]
-    there = [loop for id in one.triggers if (loop := session.unmuted(state, id)) is not None]
+    starts = [start.at_ms for start in session.parts.starts(state, one)]
+    there = [loop for id in one.triggers if (loop := session.parts.unmuted(state, id)) is not None]
     here = _targets(session, state, one)
     if not there or here is None or not starts:
         names = [state.named(id) for id in (*one.triggers, *(target.part for target in one.targets))]
         raise UserError(f"Of {' and '.join(names)}, one is not played: there is nothing to measure.")
-    trigger, target = LoopSound(session.together(there, state).mono), here
+    trigger, target = LoopSound(session.parts.together(there, state).mono), here
     length = trigger.samples.shape[0] / RATE * 1000
     if not all(_is_low(loop) for loop in (trigger, target)):
         levels = [_heard_level(loop.samples) for loop in (trigger, target)]
@@ -201,7 +201,7 @@ def _meeting(session: Session, state: TrackState, one: Ducking) -> _Meeting:
     owner, edge = state.brief.sub_owner, None
     lines = {voice.id for voice in state.voices}
     if owner == "bass" and one.duck.band == "by owner" and any(t.part in lines for t in one.targets):
-        edge = session.bass_edge(state)
+        edge = session.parts.bass_edge(state)
     if edge is None:
         return _Meeting(trigger.level, target.level, starts, length)
     kept = kept_levels(trigger, target, owner, edge)
@@ -211,8 +211,8 @@ def _meeting(session: Session, state: TrackState, one: Ducking) -> _Meeting:
 
 def _targets(session: Session, state: TrackState, one: Ducking) -> LoopSound | None:
     """What a ducking turns down, together; None where nothing of it is heard."""
-    loops = [loop for target in one.targets if (loop := session.part(state, target.part)) is not None]
-    return LoopSound(session.together(loops, state).mono) if loops else None
+    loops = [loop for target in one.targets if (loop := session.parts.part(state, target.part)) is not None]
+    return LoopSound(session.parts.together(loops, state).mono) if loops else None
 
 
 def solve_ducking(session: Session, state: TrackState, one: Ducking) -> ducking.Solution:
@@ -229,7 +229,7 @@ def solve_ducking(session: Session, state: TrackState, one: Ducking) -> ducking.
     recipe = found.recipe.model_copy(update=band)
     target = _targets(session, state, one)
     if met.owner == "bass" and target is not None:
-        edge = session.bass_edge(state)
+        edge = session.parts.bass_edge(state)
         spared = spare_owner(recipe, target, edge, edge, met.starts_ms, met.length_ms)
         found = replace(found, complete=found.complete and spared == recipe)
         recipe = spared

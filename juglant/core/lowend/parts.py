@@ -56,8 +56,13 @@ Array = NDArray[np.float64]
 _UNPLACED = {"gain_db": 0.0, "pan": 0.0, "mono_below_hz": 20.0}
 
 
-class Parts(Sounds):
+class Parts:
     """Renders what a track's loop is made of."""
+
+    key = "parts"
+
+    def __init__(self, sounds: Sounds) -> None:
+        self.sounds = sounds
 
     def bass_loop(self, state: TrackState) -> LoopSound:
         """One pass of all lines that are heard, together."""
@@ -67,7 +72,7 @@ class Parts(Sounds):
         """Several loops as one; silence where there are none."""
         if len(loops) == 1:
             return loops[0]
-        return self.sound(_together, loops, loop_frames(state.brief, RATE))
+        return self.sounds.sound(_together, loops, loop_frames(state.brief, RATE))
 
     def line_loop(self, state: TrackState, voice: Voice) -> LoopSound:
         """One pass of a line under the brief's low cut, in its place."""
@@ -81,24 +86,24 @@ class Parts(Sounds):
         """
         bass, brief = voice.bass, state.brief
         if isinstance(bass, ImportedBass):
-            loop = self.sound(
-                _file_line, self.hits, as_loop(bass), brief.only(*TIMED, "low_cut"),
+            loop = self.sounds.sound(
+                _file_line, self.sounds.hits, as_loop(bass), brief.only(*TIMED, "low_cut"),
                 wide=voice.place.width > 0.0,
             )  # fmt: skip
         elif isinstance(bass, RumbleBass):
-            loop = self.sound(_rumble, self, state.kick.sounding, bass, brief.only(*_TUNED))
+            loop = self.sounds.sound(_rumble, self.sounds, state.kick.sounding, bass, brief.only(*_TUNED))
         else:
             given = notes_of(voice, brief, along)
             if isinstance(bass, MadeBass):
-                loop = self.sound(_made_line, bass, given, brief.only("a4_hz", *TIMED, "low_cut"))
+                loop = self.sounds.sound(_made_line, bass, given, brief.only("a4_hz", *TIMED, "low_cut"))
             else:
-                loop = self.sound(_played_line, self, bass, given, brief.only(*_TUNED))
+                loop = self.sounds.sound(_played_line, self.sounds, bass, given, brief.only(*_TUNED))
         loop = self._choked(loop, state, voice.id)
         return self._carved(loop, state.separate.bass, state, line_of(state).starts(voice.id))
 
     def edge(self, state: TrackState) -> SubEdge | None:
         """Where the sub of its owner ends; None where the owner has no pitch."""
-        return edge_of(self, state)
+        return edge_of(self.sounds, state)
 
     def bass_edge(self, state: TrackState) -> SubEdge | None:
         """The edge over which a bass that owns the sub is ducked, one for every note; None where the kick
@@ -120,7 +125,7 @@ class Parts(Sounds):
         """A part of the loop under what it gives up to the other."""
         if carve == type(carve)():
             return loop
-        return self.sound(_carved, loop, carve, state.brief.only("tonic", "a4_hz"), starts_ms)
+        return self.sounds.sound(_carved, loop, carve, state.brief.only("tonic", "a4_hz"), starts_ms)
 
     def _choked(self, loop: LoopSound, state: TrackState, part: str) -> LoopSound:
         """A part of the loop without what others of its choke group cut off."""
@@ -128,7 +133,7 @@ class Parts(Sounds):
         own, others = played.starts(part), played.against(part)
         if not others:
             return loop
-        return self.sound(_choked, loop, own, others)
+        return self.sounds.sound(_choked, loop, own, others)
 
     def _placed(self, loop: LoopSound, part: AnyPart, state: TrackState) -> LoopSound:
         """A part of the loop through its stages and in its place."""
@@ -141,13 +146,13 @@ class Parts(Sounds):
         mono = isinstance(part, Voice) and where == MONO and not part.stages
         if (mono or neutral == type(where)()) and not found:
             return loop
-        return self.sound(_put, loop, neutral, found)
+        return self.sounds.sound(_put, loop, neutral, found)
 
     def _turned(self, loop: LoopSound, part: AnyPart) -> LoopSound:
         where = part.place
         if is_off(where, "delay_ms") and where.polarity == "normal":
             return loop
-        return self.sound(_turned, loop, where.only("delay_ms", "polarity"))
+        return self.sounds.sound(_turned, loop, where.only("delay_ms", "polarity"))
 
     def _through(
         self, loop: LoopSound, part: AnyPart, stages: tuple[Any, ...], state: TrackState
@@ -181,7 +186,7 @@ class Parts(Sounds):
 
     def _staged(self, loop: LoopSound, part: AnyPart, stage: Any, brief: Brief) -> LoopSound:
         found = courses(part, stage.id, stage, brief)
-        return self.sound(_staged, loop, stage, brief.bpm, found)
+        return self.sounds.sound(_staged, loop, stage, brief.bpm, found)
 
     def kick_loop(self, state: TrackState) -> LoopSound:
         """One pass of the kick track."""
@@ -196,7 +201,8 @@ class Parts(Sounds):
         if not strokes:
             return None
         moves = [moved_at(hit, brief, stroke.at_ms) for stroke in strokes]
-        loop = self.sound(_hit_loop, self.hits, hit.sounding, strokes, moves, brief.bpm, frames)
+        hits = self.sounds.hits
+        loop = self.sounds.sound(_hit_loop, hits, hit.sounding, strokes, moves, brief.bpm, frames)
         loop = self._choked(loop, state, hit.id)
         if hit.id == state.kick.id:
             starts = [stroke.at_ms for stroke in strokes]
@@ -215,8 +221,8 @@ class Parts(Sounds):
             return self.bare_line(state, part, along)
         if isinstance(part, Stem):
             timed = TIMED if part.swing == "the track’s" else TIMED[:2]
-            return self.sound(_stem, self.hits, part.only(*LOOPED), state.brief.only(*timed))
-        return self.sound(duckings.stand_in, state.brief.only(*_CHORDS), RATE)
+            return self.sounds.sound(_stem, self.sounds.hits, part.only(*LOOPED), state.brief.only(*timed))
+        return self.sounds.sound(duckings.stand_in, state.brief.only(*_CHORDS), RATE)
 
     def stem_loop(self, state: TrackState, stem: Stem) -> LoopSound:
         """One pass of a stem in its place, repeated or cut to fit."""
@@ -234,7 +240,7 @@ class Parts(Sounds):
                 taken.append((loop, one.gain_db))
         if not taken:
             return None
-        return self._placed(self.sound(_added, taken), outputs, state)
+        return self._placed(self.sounds.sound(_added, taken), outputs, state)
 
     def sum_loop(self, state: TrackState, *, ducked: bool = True) -> LoopSound:
         """One pass of everything that is heard, together in the place of the sum."""
@@ -275,12 +281,12 @@ class Parts(Sounds):
         written = duckings.written_strokes(state, id)
         if written is not None:
             return written
-        if isinstance(part, Voice) and (found := line_notes(self, state, part)):
+        if isinstance(part, Voice) and (found := line_notes(self.sounds, state, part)):
             return [Stroke(note.start_ms, note.velocity) for note in found]
         loop = self.unmuted(state, id)
         if loop is None:
             return []
-        heard = self.once(_strokes_heard, loop)
+        heard = self.sounds.once(_strokes_heard, loop)
         return [Stroke(at, 10 ** (db / 40)) for at, db in zip(heard.at_ms, heard.levels_db, strict=True)]
 
     def starts(self, state: TrackState, one: Ducking) -> list[Start]:
@@ -307,7 +313,7 @@ class Parts(Sounds):
 
     def turned_down(self, state: TrackState, loop: LoopSound, acting: list[Acting]) -> LoopSound:
         """A loop under all that acts on it."""
-        return self.sound(_turned_down, self, loop, acting) if acting else loop
+        return self.sounds.sound(_turned_down, self.sounds, loop, acting) if acting else loop
 
 
 # What of a brief decides which chords are held, and what a played line or a rumble is tuned and timed by.

@@ -90,8 +90,8 @@ def _layers_apart(session: Session, state: TrackState, hit: Hit) -> str | None:
     """The sentence where two layers of one hit sound different notes."""
     brief = state.brief
     sounding = []
-    for index in session.hits.layers(hit, brief.bpm):
-        hz = session.measured_layer(hit, index, brief).hit.fundamental_hz
+    for index in session.sounds.hits.layers(hit, brief.bpm):
+        hz = session.sounds.measured_layer(hit, index, brief).hit.fundamental_hz
         if hz is not None:
             sounding.append((hit.layers[index].name, hz))
     for n, (name, hz) in enumerate(sounding):
@@ -108,7 +108,7 @@ def _layers_apart(session: Session, state: TrackState, hit: Hit) -> str | None:
 
 def sounding(session: Session, hit: Hit, brief: Brief) -> Sounding | None:
     """What a hit is tuned by; None where it has no pitch, or where nobody asks for one."""
-    hz, numbers = session.pitch_hz(hit, brief), session.measured_hit(hit, brief).hit
+    hz, numbers = session.sounds.pitch_hz(hit, brief), session.sounds.measured_hit(hit, brief).hit
     if hz is None:
         return None
     near = music.nearest_note(hz, brief.a4_hz, brief.key.flats)
@@ -160,7 +160,7 @@ def held_roots(session: Session, state: TrackState, id: str) -> set[int]:
     follows it; none unless it is a kick that is long enough to be a note.
     """
     hit, brief = state.hit(id), state.brief
-    falls = session.measured_hit(hit, brief).hit.decay20_ms
+    falls = session.sounds.measured_hit(hit, brief).hit.decay20_ms
     if id != state.kick.id or falls is None or falls <= tuning.short_ms(brief):
         return set()
     return {
@@ -175,21 +175,21 @@ def recommended(
     key and with what it is held against. None where it has no pitch, or aims at nothing.
     """
     if moves is None:
-        moves = session.moves(state.hit(id), state.brief)
+        moves = session.sounds.moves(state.hit(id), state.brief)
     return tuning.recommended(moves, held_roots(session, state, id))
 
 
 def tuned_as_recommended(session: Session, state: TrackState, id: str) -> TrackState:
     """The state with a hit where it should be; itself where it has nowhere to go."""
     best, hit = recommended(session, state, id), state.hit(id)
-    return state if best is None else state.with_part(session.tuned(hit, state.brief, best.note))
+    return state if best is None else state.with_part(session.sounds.tuned(hit, state.brief, best.note))
 
 
 def pitched(session: Session, state: TrackState, id: str) -> Pitched:
     """One row of the table."""
     hit, brief = state.hit(id), state.brief
-    numbers = session.measured_hit(hit, brief).hit
-    moves = session.moves(hit, brief, balance=True)
+    numbers = session.sounds.measured_hit(hit, brief).hit
+    moves = session.sounds.moves(hit, brief, balance=True)
     best = recommended(session, state, id, moves)
     if best is not None:
         moves = [best, *(move for move in moves if move is not best)]
@@ -197,7 +197,7 @@ def pitched(session: Session, state: TrackState, id: str) -> Pitched:
     found = sounding(session, hit, brief)
     return Pitched(
         id, hit.name, hit.kind, hit.aims_at, numbers,
-        found, _ear_notes(found, brief), session.partials(hit, brief), moves, resampled(hit),
+        found, _ear_notes(found, brief), session.sounds.partials(hit, brief), moves, resampled(hit),
         near or hit.aims_at == "free",
         _beats(state, hit, found.hz) if found is not None else [],
         _remarks(session, state, hit, numbers, found),
@@ -226,15 +226,15 @@ class Change:
 def tuned_to(session: Session, state: TrackState, id: str, note: str) -> tuple[TrackState, Change]:
     """The state with one hit tuned to a note such as A#1. UserError where it has no pitch."""
     hit, brief = state.hit(id), state.brief
-    before = session.pitch_hz(hit, brief)
+    before = session.sounds.pitch_hz(hit, brief)
     if before is None:
         raise UserError(
             f"The {hit.name.lower()} has no measurable pitch, so it cannot be tuned by measurement.", "note"
         )
-    tuned = session.tuned(hit, brief, note)
-    after = session.pitch_hz(tuned, brief)
+    tuned = session.sounds.tuned(hit, brief, note)
+    after = session.sounds.pitch_hz(tuned, brief)
     target = music.midi_to_hz(music.note_to_midi(note), brief.a4_hz)
-    lengths = [session.measured_hit(one, brief).hit.length_ms for one in (hit, tuned)]
+    lengths = [session.sounds.measured_hit(one, brief).hit.length_ms for one in (hit, tuned)]
     change = Change(
         id, hit.name, before, note,
         music.cents_between(target, before), music.cents_between(after or before, target), *lengths,

@@ -216,11 +216,11 @@ def _energies_db(loop: LoopSound) -> dict[str, float]:
 
 def numbers(session: Session, state: TrackState) -> Numbers:
     """The numbers of a state's kick and bass before the ducking."""
-    return session.once(_numbers, session, undone(state))
+    return session.sounds.once(_numbers, session, undone(state))
 
 
 def _numbers(session: Session, state: TrackState) -> Numbers:
-    kick, bass = session.kick_loop(state), session.bass_loop(state)
+    kick, bass = session.parts.kick_loop(state), session.parts.bass_loop(state)
     peak = 20 * float(np.log10(max(float(np.max(np.abs(kick.mono + bass.mono))), 1e-9)))
     return Numbers(session.before(state), _energies_db(kick), _energies_db(bass), peak)
 

@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.hits.render import added
+from juglant.core.hits.render import LoadAudio, added, nothing_imported
 from juglant.core.lowend import ducking, duckings, keyed
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.loop import click, gaps_ms, place
 from juglant.core.lowend.part import low_end, undone
 from juglant.core.lowend.parts import Parts
+from juglant.core.lowend.sounds import Sounds
 from juglant.core.lowend.sparing import spare_owner, sparing
 from juglant.core.measure import levels
 from juglant.core.measure.hit import Measured
@@ -133,18 +134,24 @@ def _side(state: TrackState, part: AnyPart) -> Side:
     return "kick" if part.id == state.kick.id else "bass" if isinstance(part, Voice) else "rest"
 
 
-class Session(Parts):
+class Session:
     """Renders and measures a whole track, keeping what was asked for last."""
+
+    key = "session"
+
+    def __init__(self, load_audio: LoadAudio = nothing_imported) -> None:
+        self.sounds = Sounds(load_audio)
+        self.parts = Parts(self.sounds)
 
     def sounding_part(self, state: TrackState, id: str) -> Sounding | None:
         """A part as it is heard; None where it is not heard by itself."""
         part = state.part(id)
-        before = None if part is None or id in state.grouped else self.part(state, id)
+        before = None if part is None or id in state.grouped else self.parts.part(state, id)
         if part is None or before is None:
             return None
-        side, heard = _side(state, part), self.ducked(state, before, part)
+        side, heard = _side(state, part), self.parts.ducked(state, before, part)
         if isinstance(part, Sum):
-            before = self.ducked(state, self.sum_loop(state, ducked=False), part)
+            before = self.parts.ducked(state, self.parts.sum_loop(state, ducked=False), part)
         return Sounding(id, side, before, heard)
 
     def sounding(self, state: TrackState, *sides: Side) -> list[Sounding]:
@@ -159,8 +166,8 @@ class Session(Parts):
     ) -> dict[Band, float]:
         """The gains that bring each band of some parts together to the loudness of all their bands."""
         found = [one for id in parts if (one := self.sounding_part(state, id)) is not None]
-        both = self.together([one.heard if ducked else one.before for one in found], state)
-        return self.once(_band_match_db, both)
+        both = self.parts.together([one.heard if ducked else one.before for one in found], state)
+        return self.sounds.once(_band_match_db, both)
 
     def line_stems(self, state: TrackState) -> dict[str, LoopSound]:
         """Every line that is heard under its duckings, by its id."""
@@ -168,12 +175,12 @@ class Session(Parts):
 
     def _ducked_bass(self, state: TrackState, bass: LoopSound) -> LoopSound:
         """The lines under their duckings, together: at once where all of them are ducked alike."""
-        acting = [self.acting(state, voice.id) for voice in state.heard]
+        acting = [self.parts.acting(state, voice.id) for voice in state.heard]
         if not any(acting) and not any(voice.after for voice in state.heard):
             return bass
         if any(voice.after for voice in state.heard) or any(one != acting[0] for one in acting):
-            return self.together(list(self.line_stems(state).values()), state)
-        return self.turned_down(state, bass, acting[0])
+            return self.parts.together(list(self.line_stems(state).values()), state)
+        return self.parts.turned_down(state, bass, acting[0])
 
     def rest_stems(self, state: TrackState) -> dict[str, LoopSound]:
         """Everything beside kick and lines that is heard, under its duckings, by its id."""
@@ -181,35 +188,36 @@ class Session(Parts):
 
     def loop(self, state: TrackState) -> Loop:
         """Render the loop without measuring it."""
-        return self.once(Session._loop, self, low_end(state))
+        return self.sounds.once(Session._loop, self, low_end(state))
 
     def _loop(self, state: TrackState) -> Loop:
-        bass, kick = self.bass_loop(state), self.kick_loop(state)
+        bass, kick = self.parts.bass_loop(state), self.parts.kick_loop(state)
         frames = kick.samples.shape[0]
-        main, starts = state.duckings[0], self.starts(state, state.duckings[0])
+        main, starts = state.duckings[0], self.parts.starts(state, state.duckings[0])
         recipe = main.duck if main.on else DuckRecipe(depth_db=0.0)
         gain = duckings.gain_db(recipe, starts, frames, RATE)
         times = line_of(state).starts(state.kick.id)
         ducked = self._ducked_bass(state, bass)
-        kick = self.ducked(state, kick, state.kick)
+        kick = self.parts.ducked(state, kick, state.kick)
         return Loop(kick, bass, ducked, recipe, gain, times, frames / RATE * 1000)
 
     def answer(self, state: TrackState) -> Answer:
         """Render and measure the loop, before and after the ducking."""
         part = low_end(state)
-        found = self.once(Session._answer, self, part)
+        found = self.sounds.once(Session._answer, self, part)
         return found if part == state else replace(found, state=state)
 
     def _answer(self, state: TrackState) -> Answer:
         brief, loop = state.brief, self.loop(state)
         kick, bass, ducked = loop.kick, loop.bass, loop.ducked
         before, clashed = self._before(state)
-        mix_before = self.once(_mix, self.kick_loop(state), bass)
-        same = (ducked.key, kick.key) == (bass.key, self.kick_loop(state).key)
+        mix_before = self.sounds.once(_mix, self.parts.kick_loop(state), bass)
+        same = (ducked.key, kick.key) == (bass.key, self.parts.kick_loop(state).key)
         after, clashes = (before, clashed) if same else self._over(state, kick, ducked)
         return Answer(
             state=state, times_ms=loop.times_ms, length_ms=loop.length_ms,
-            kick=self.measured_hit(state.kick, brief), kick_samples=self.kick(state.kick, brief.bpm),
+            kick=self.sounds.measured_hit(state.kick, brief),
+            kick_samples=self.sounds.kick(state.kick, brief.bpm),
             kick_loop=kick, bass_loop=bass, ducked_loop=ducked, before=before, after=after,
             collisions_before=clashed, collisions_after=clashes,
             duck=ducking.measure_duck(loop.recipe, loop.times_ms, loop.length_ms, brief.bpm),
@@ -222,23 +230,23 @@ class Session(Parts):
         self, state: TrackState, kick: LoopSound, bass: LoopSound
     ) -> tuple[Overlap, NDArray[np.bool_]]:
         """Kick and bass over each other, as the owner of the sub has it."""
-        whole, owner = uncarved(state), state.brief.sub_owner
-        was = self.kick_loop(whole) if owner == "kick" else self.bass_loop(whole)
-        return overlap(kick, bass, len(line_of(state).starts(state.kick.id)), owner, self.edge(state), was)
+        whole, owner, edge = uncarved(state), state.brief.sub_owner, self.parts.edge(state)
+        was = self.parts.kick_loop(whole) if owner == "kick" else self.parts.bass_loop(whole)
+        return overlap(kick, bass, len(line_of(state).starts(state.kick.id)), owner, edge, was)
 
     def over(self, state: TrackState) -> Overlap:
         """Kick and bass over each other under their duckings: without the rest of an answer."""
-        return self.once(Session._over_ducked, self, low_end(state))
+        return self.sounds.once(Session._over_ducked, self, low_end(state))
 
     def _over_ducked(self, state: TrackState) -> Overlap:
         loop = self.loop(state)
         return self._over(state, loop.kick, loop.ducked)[0]
 
     def _before(self, state: TrackState) -> tuple[Overlap, NDArray[np.bool_]]:
-        return self.once(Session._over_unducked, self, undone(state))
+        return self.sounds.once(Session._over_unducked, self, undone(state))
 
     def _over_unducked(self, state: TrackState) -> tuple[Overlap, NDArray[np.bool_]]:
-        return self._over(state, self.kick_loop(state), self.bass_loop(state))
+        return self._over(state, self.parts.kick_loop(state), self.parts.bass_loop(state))
 
     def before(self, state: TrackState) -> Overlap:
         """Kick and bass over each other without any ducking."""
@@ -246,11 +254,11 @@ class Session(Parts):
 
     def meeting(self, state: TrackState) -> tuple[LowLevel, LowLevel]:
         """Kick and bass where they meet, before the ducking. UserError where that is not known."""
-        loop, owner, edge = self.loop(state), state.brief.sub_owner, self.bass_edge(state)
+        loop, owner, edge = self.loop(state), state.brief.sub_owner, self.parts.bass_edge(state)
         bass = self._targets(state)
-        kept = kept_levels(loop.kick, bass, owner, self.edge(state))
+        kept = kept_levels(loop.kick, bass, owner, self.parts.edge(state))
         assert kept is not None
-        return kept[0], sparing(kept[1], bass, state.duck, owner, self.edge(state), edge)
+        return kept[0], sparing(kept[1], bass, state.duck, owner, self.parts.edge(state), edge)
 
     def _targets(self, state: TrackState) -> LoopSound:
         """The lines that the kick ducks, together. UserError where it ducks none that is heard."""
@@ -260,13 +268,13 @@ class Session(Parts):
             return self.loop(state).bass
         if not heard:
             raise UserError("The kick ducks no line that is heard: there is nothing to solve.", "targets")
-        return self.together([self.line_loop(state, voice) for voice in heard], state)
+        return self.parts.together([self.parts.line_loop(state, voice) for voice in heard], state)
 
     def solve_ducking(self, state: TrackState, margin_db: float = 0.0) -> ducking.Solution:
         """The ducking that clears this kick from this bass with the least taken away, and never more than
         3 dB from the owner of the sub.
         """
-        loop, owner, edge = self.loop(state), state.brief.sub_owner, self.edge(state)
+        loop, owner, edge = self.loop(state), state.brief.sub_owner, self.parts.edge(state)
         met, bass = self.meeting(state), self._targets(state)
         found = ducking.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner)
         band = {"band": state.duck.band, "edge_hz": state.duck.edge_hz}
@@ -281,8 +289,9 @@ class Session(Parts):
             also = np.where(kick_db > kick_db.max() - PRESENT_DB, np.maximum(bass_db - least, 0.0), 0.0)
             deeper = ducking.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner, also)
             return replace(deeper, recipe=deeper.recipe.model_copy(update=band))
-        lost = owner_loss(self.bass_loop(uncarved(state)), loop.bass, edge) or 0.0
-        spared = spare_owner(recipe, bass, edge, self.bass_edge(state), loop.times_ms, loop.length_ms, lost)
+        lost = owner_loss(self.parts.bass_loop(uncarved(state)), loop.bass, edge) or 0.0
+        at, length = loop.times_ms, loop.length_ms
+        spared = spare_owner(recipe, bass, edge, self.parts.bass_edge(state), at, length, lost)
         return replace(found, recipe=spared, complete=found.complete and spared == recipe)
 
     def _over_under(self, state: TrackState, recipe: DuckRecipe) -> Overlap:
@@ -291,14 +300,14 @@ class Session(Parts):
 
     def as_compressor(self, state: TrackState, one: Ducking) -> list[keyed.AsCompressor]:
         """A ducking as a compressor that its triggers key: one with a hold, one without."""
-        starts = self.starts(state, one)
+        starts = self.parts.starts(state, one)
         if not starts:
             raise UserError("Nothing starts this ducking: there is no compressor to set.", "triggers")
         frames = loop_frames(state.brief, RATE)
-        sounds = [sound for id in one.triggers if (sound := self.unmuted(state, id)) is not None]
+        sounds = [sound for id in one.triggers if (sound := self.parts.unmuted(state, id)) is not None]
         rated_ms = [start.at_ms for start in duckings.note_values(one, state)] if one.rate != "none" else []
         times_ms = [start.at_ms for start in starts]
-        return self.once(_as_compressor, one.duck, sounds, rated_ms, times_ms, frames)
+        return self.sounds.once(_as_compressor, one.duck, sounds, rated_ms, times_ms, frames)
 
 
 def _band_match_db(loop: LoopSound) -> dict[Band, float]:

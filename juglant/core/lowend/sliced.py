@@ -56,7 +56,7 @@ def as_hits(session: Session, state: TrackState, id: str, fresh: Callable[[], st
         raise UserError("This part is no file: there is nothing to cut into hits.", "part")
     if file.fit == "by resampling":
         raise UserError("What is resampled has other slices than its file: fit it by slices.", "part")
-    x = session.hits.audio(file.audio)
+    x = session.sounds.hits.audio(file.audio)
     cuts = sliced_at(x, RATE)
     edges = [*cuts, x.shape[0]]
     factor = time_factor(file, brief)

@@ -17,7 +17,7 @@ _SLICES = 64
 def sounded(session: Session, state: TrackState) -> list[float]:
     """Levels in dB of one pass of everything: of 64 slices in turn, then of every third octave."""
     if state.sum.acts:
-        whole = session.ducked(state, session.sum_loop(state), state.sum).mono
+        whole = session.parts.ducked(state, session.parts.sum_loop(state), state.sum).mono
     else:
         loop = session.loop(state)
         whole = loop.kick.mono + loop.ducked.mono

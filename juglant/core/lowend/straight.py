@@ -159,7 +159,7 @@ class Straight:
         if isinstance(part, Sum):
             return self._together()
         loops = [
-            (one, self._session.bare(passage.state, own, along), unmuted or not own.mute)  # type: ignore[arg-type]
+            (one, self._session.parts.bare(passage.state, own, along), unmuted or not own.mute)  # type: ignore[arg-type]
             for passage, own in zip(self.passages, self._parts(id), strict=True)
             for one, along in (passage.passes() if bends(own) else [(passage, AT_THE_END)])
         ]
@@ -176,7 +176,7 @@ class Straight:
         return read, wide
 
     def _struck(self, id: str, unmuted: bool) -> tuple[Read, int]:
-        struck = Struck(self._session, self.passages, id, unmuted=unmuted)
+        struck = Struck(self._session.sounds, self.passages, id, unmuted=unmuted)
         state, wide = self.state, struck.channels
         carve = state.separate.kick
         if id != state.kick.id or carve == type(carve)():
@@ -254,7 +254,7 @@ class Straight:
 
     def _put(self, id: str, tape: Tape) -> Tape:
         """A part under the rest of its place."""
-        loops = [self._session.unmuted(passage.state, id) for passage in self.passages]
+        loops = [self._session.parts.unmuted(passage.state, id) for passage in self.passages]
         out = self._tape(max((loop.given.ndim for loop in loops if loop is not None), default=1))
         for run in self._runs(id, lambda part: (part.place, [m for m in part.moves if m.of == PLACE])):
             known = self._known(id, run, "stages")
@@ -270,7 +270,7 @@ class Straight:
         """
         for passage in run.passages:
             with suppress(UserError):
-                found = self._session.stages(passage.state, id, behind=which == "after")
+                found = self._session.parts.stages(passage.state, id, behind=which == "after")
                 off = [stage.bypass for stage in getattr(passage.state.part(id), which)]
                 return [loop for loop, out in zip(found, [*off, False], strict=True) if not out]
         return []
@@ -322,7 +322,7 @@ class Straight:
 
     def _ducked(self, id: str, dry: Tape) -> Tape:
         """A part under all that turns it down in any passage."""
-        acts = [self._session.acting(passage.state, id) for passage in self.passages]
+        acts = [self._session.parts.acting(passage.state, id) for passage in self.passages]
         if not any(acts):
             return dry
         out = self._tape(dry.channels)
@@ -339,7 +339,7 @@ class Straight:
         acts = []
         for passage in self.passages:
             one = passage.state.ducking_of(ducking)
-            starts = [] if one is None or not one.on else self._session.starts(passage.state, one)
+            starts = [] if one is None or not one.on else self._session.parts.starts(passage.state, one)
             acts.append([duckings.Acting(one.duck, tuple(starts), 1.0, None)] if one and starts else [])
         found = acting_in(self.passages, acts, first, end)
         gains = [one.gain_db(end - first, RATE, loop=False) for one in found]

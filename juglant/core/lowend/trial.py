@@ -157,7 +157,7 @@ class Trial:
         self.state, self.owner = state, state.brief.sub_owner
         loop = session.loop(plain(state))
         self._sides = {"kick": Side(loop.kick), "bass": Side(loop.bass)}
-        self.edge = session.edge(state)
+        self.edge = session.parts.edge(state)
         self._kept: dict[tuple[str, Carve], _Heard] = {}
         self._under: Array | None = None
         if state.ducking and state.brief.cure == "ducking first":

@@ -121,18 +121,21 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
     played = line_of(state)
     found = []
     for hit in state.all_hits:
-        hz = session.measured_hit(hit, brief).hit.fundamental_hz if hit.id in played.strokes else None
+        measured = session.sounds.measured_hit(hit, brief) if hit.id in played.strokes else None
+        hz = measured.hit.fundamental_hz if measured else None
         loop = answer.kick_loop if hit is state.kick else None
         if loop is None and hz is not None and hz < LOW_NOTE_HZ:
-            loop = session.hit_loop(state, hit)
+            loop = session.parts.hit_loop(state, hit)
         if loop is not None:
             found.append(_hit_voice(hit, loop, played.starts(hit.id), hz, answer.length_ms))
     stems = session.line_stems(state)
     for voice in state.heard:
         lowest = voice.line.highpass_hz if isinstance(voice.line, BassRecipe) else LOW_BAND_HZ[0]
-        low = [note for note in line_notes(session, state, voice) if lowest < note.hz < LOW_BAND_HZ[1]]
+        low = [
+            note for note in line_notes(session.sounds, state, voice) if lowest < note.hz < LOW_BAND_HZ[1]
+        ]
         level_db = stems[voice.id].level.level_db
-        if voice.line is None and not _has_low_end(session.line_loop(state, voice)):
+        if voice.line is None and not _has_low_end(session.parts.line_loop(state, voice)):
             continue
         # What the ducking leaves of a note is not heard where the line is that much louder elsewhere.
         heard = _most(level_db, 0.0, level_db.size) - PRESENT_DB
@@ -165,7 +168,7 @@ def spills(session: Session, answer: Answer) -> list[Spill]:
 
     The kick has the ducking to clear its way. Worst first.
     """
-    return session.once(_spills, session, answer)
+    return session.sounds.once(_spills, session, answer)
 
 
 def _spills(session: Session, answer: Answer) -> list[Spill]:
@@ -248,7 +251,9 @@ def _spread(values: list[float]) -> float:
 def voices(session: Session, state: TrackState, line: str | None = None) -> Voices:
     """The report on one of a state's lines, by its id, the bass unless said; spills are those of all."""
     answer, voice = session.answer(state), state.voices[0] if line is None else state.voice(line)
-    found = note_levels(session.line_loop(state, voice), line_notes(session, state, voice), answer)
+    found = note_levels(
+        session.parts.line_loop(state, voice), line_notes(session.sounds, state, voice), answer
+    )
     return Voices(
         found, _spread([note.low_db for note in found]), _spread([note.heard_db for note in found]),
         spills(session, answer),

@@ -37,7 +37,7 @@ _WHY = "A record that works is no rule: it tells what is unusual, not what is wr
 def track_record(session: Session, state: TrackState) -> Record:
     """A track's loop measured as a record is, at its own tempo."""
     loop, starts, brief = everything(session, state), line_of(state).starts(state.kick.id), state.brief
-    return session.once(_as_record, loop, starts, brief.bpm, str(brief.key))
+    return session.sounds.once(_as_record, loop, starts, brief.bpm, str(brief.key))
 
 
 def _as_record(loop: LoopSound, starts_ms: list[float], bpm: float, key: str) -> Record:

@@ -33,7 +33,7 @@ def own_response(session: Session, room: Room) -> Array | None:
     """The response of an own place, at the engine's rate; None for the stand-ins."""
     if not isinstance(room, OwnRoom):
         return None
-    return checked_response(session.hits.audio(room.audio), RATE)
+    return checked_response(session.sounds.hits.audio(room.audio), RATE)
 
 
 def heard_in(
@@ -43,10 +43,10 @@ def heard_in(
     makes them as loud as without it: by "loudness" or by "low band".
     """
     found = [one for id in parts if (one := session.sounding_part(state, id)) is not None]
-    dry = session.together([one.heard if ducked else one.before for one in found], state)
-    plain = session.sound(_through, session, room, dry)
-    match = session.once(_matched, dry, plain, by)
-    return session.sound(_turned_up, plain, match.gain_db), match
+    dry = session.parts.together([one.heard if ducked else one.before for one in found], state)
+    plain = session.sounds.sound(_through, session, room, dry)
+    match = session.sounds.once(_matched, dry, plain, by)
+    return session.sounds.sound(_turned_up, plain, match.gain_db), match
 
 
 def _through(session: Session, room: Room, dry: LoopSound) -> Array:

@@ -134,11 +134,12 @@ def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0)
     there = None
     if plays_low_end(room, own):
         both = [LoopSound(x) for x in heard[:2]]
-        there = overlap(both[0], both[1], kicks, state.brief.sub_owner, session.edge(state))[0]
+        there = overlap(both[0], both[1], kicks, state.brief.sub_owner, session.parts.edge(state))[0]
     return Judged(
         dry=session.over(state), there=there, notes=_notes(session, state, lines, by_line),
         small=small(session, state),
-        low_mono_loss_db=session.once(_low_mono_loss_db, mix), headroom=session.once(_headroom, mix, lufs),
+        low_mono_loss_db=session.sounds.once(_low_mono_loss_db, mix),
+        headroom=session.sounds.once(_headroom, mix, lufs),
     )  # fmt: skip
 
 
@@ -159,7 +160,7 @@ def everything(session: Session, state: TrackState) -> LoopSound:
     """All that is heard together, through the sum where something is done to it."""
     whole = session.sounding_part(state, SUM) if state.sum.acts else None
     return (
-        session.together([one.heard for one in session.sounding(state)], state)
+        session.parts.together([one.heard for one in session.sounding(state)], state)
         if whole is None
         else whole.heard
     )
@@ -171,7 +172,7 @@ def _notes(
     """Every pitch of every line that is heard and has notes, the lowest first."""
     found = []
     for voice in state.heard:
-        played = line_notes(session, state, voice)
+        played = line_notes(session.sounds, state, voice)
         if not played or voice.id not in lines:
             continue
         powers = [_powers(_weighted(x), played) for x in (lines[voice.id].mono, there[voice.id])]
@@ -215,7 +216,7 @@ def small(session: Session, state: TrackState) -> Small | None:
     """What the smallest loudspeakers play of the kick; None where there is none, or nothing at all."""
     kick, bass, rest = heard_loops(session, state)
     starts_ms = line_of(state).starts(state.kick.id)
-    return session.once(_small, kick, [bass, *rest], starts_ms) if starts_ms else None
+    return session.sounds.once(_small, kick, [bass, *rest], starts_ms) if starts_ms else None
 
 
 def _small(kick: LoopSound, others: list[LoopSound], starts_ms: list[float]) -> Small | None:

@@ -173,13 +173,13 @@ def placed_in(session: Session, state: TrackState, part: str, one: Numbers, *, t
     """
     hit, brief = hit_of(state, part), state.brief
     best = _aimed(one, hit, brief)[0] if tuned else None
-    there = momentary_max_lufs(session.hits.hit(hit, brief.bpm), RATE)
+    there = momentary_max_lufs(session.sounds.hits.hit(hit, brief.bpm), RATE)
     name = one.path.replace("\\", "/").rpartition("/")[2][:200]
     shift = in_limits(Imported, shift_semitones=best.shift_cents / 100 if best else 0.0)
     source = Imported(audio=one.hash, name=name, **shift)
     layer = Layer(name=name.rpartition(".")[0][:40] or "sound", source=source)
     swapped = hit.model_copy(update={"layers": (layer,), "heard_hz": None})
-    here = momentary_max_lufs(session.hits.hit(swapped, brief.bpm), RATE)
+    here = momentary_max_lufs(session.sounds.hits.hit(swapped, brief.bpm), RATE)
     level = in_limits(Imported, level_db=round(there - here, 2))
     return swapped.with_source(0, source.model_copy(update=level))
 
@@ -210,9 +210,9 @@ def measured_fit(
             reasons.append(Reason("weight", said, _cost(missing / _MOST_SUB_DB)))
         mixed = loop.kick.samples, loop.ducked.samples
     else:
-        own = session.part(now, part)
+        own = session.parts.part(now, part)
         rest = [sound.heard for sound in session.sounding(now) if sound.part != part]
-        together = session.together(rest, now)
+        together = session.parts.together(rest, now)
         if own is not None:
             share = masked_share(own.mono, together.mono)
             said = f"{100 * share:.0f} % of it covered by the others"
