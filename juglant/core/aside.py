@@ -18,7 +18,23 @@ def alone() -> None:
 
 
 def aside(make: Callable[[], T]) -> Future[T]:
-    """Begin `make` on another thread; its result, or what it raised, is fetched with `result()`."""
+    """Begin `make` on another thread; its result, or what it raised, is fetched with `result()`.
+
+    Parameters
+    ----------
+    make
+        What is done.
+
+    Returns
+    -------
+    Future
+        Of the result.
+
+    Examples
+    --------
+    >>> aside(lambda: 2 + 2).result()
+    4
+    """
     if not _ALONE.done():
         return _HANDS.submit(make)
     done = Future[T]()

@@ -9,6 +9,25 @@ from juglant.core.recipes.track import TrackState
 def with_part_of(state: TrackState, version: TrackState, id: str) -> TrackState:
     """A state with one part of another, in its place or, where there is none any more, behind the others;
     or with one ducking of it. UserError where it would refer to what is not there.
+
+    Parameters
+    ----------
+    state
+        The track.
+    version
+        The one it is taken from.
+    id
+        Of the part or ducking.
+
+    Returns
+    -------
+    TrackState
+        The state with it.
+
+    Examples
+    --------
+    >>> with_part_of(TrackState(), TrackState(), "kick") == TrackState()
+    True
     """
     part = version.part(id)
     if part is not None:

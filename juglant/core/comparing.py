@@ -16,7 +16,26 @@ _SURE = 0.05
 
 
 def loudness_lufs(session: Session, state: TrackState) -> float:
-    """How loud everything of a state is as it leaves (ITU-R BS.1770-5), as from two loudspeakers."""
+    """How loud everything of a state is as it leaves (ITU-R BS.1770-5), as from two loudspeakers.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    float
+        LUFS.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> -30 < loudness_lufs(Session(), TrackState()) < 0
+    True
+    """
     return session.sounds.once(_loudness_lufs, everything(session, state))
 
 

@@ -15,6 +15,20 @@ _KINDS = ("kind", "stage", "source", "room")
 def differing(old: Recipe, new: Recipe, without: frozenset[str] = frozenset()) -> list[str]:
     """Every field that differs: “decay 320 → 260 ms”, “layer 2: gain 0 → −3 dB”, “strokes 4 → 5”.
 
+    Parameters
+    ----------
+    old
+        As it was.
+    new
+        As it is.
+    without
+        Fields that are not looked at.
+
+    Returns
+    -------
+    list of str
+        One for every field.
+
     Examples
     --------
     >>> from juglant.core.recipes.place import Place
@@ -36,7 +50,25 @@ def differing(old: Recipe, new: Recipe, without: frozenset[str] = frozenset()) -
 
 
 def few(found: list[str], most: int = _MOST) -> str:
-    """The first of them in one line, and how many more there are."""
+    """The first of them in one line, and how many more there are.
+
+    Parameters
+    ----------
+    found
+        What differs.
+    most
+        How many are named.
+
+    Returns
+    -------
+    str
+        One line.
+
+    Examples
+    --------
+    >>> few(["gain 0 → −3 dB", "pan 0 → 1", "mute"], 2)
+    'gain 0 → −3 dB, pan 0 → 1 and 1 more'
+    """
     more = len(found) - most
     return ", ".join(found[:most]) + (f" and {more} more" if more > 0 else "")
 

@@ -49,7 +49,25 @@ _written = json.JSONEncoder(default=_named).encode
 
 
 def sound_key(*parts: Any, version: int = ENGINE_VERSION) -> str:
-    """Hash of what decides a sound's samples: recipes, rate and engine version."""
+    """Hash of what decides a sound's samples: recipes, rate and engine version.
+
+    Parameters
+    ----------
+    *parts
+        What decides it.
+    version
+        Of the engine.
+
+    Returns
+    -------
+    str
+        64 hexadecimal digits.
+
+    Examples
+    --------
+    >>> len(sound_key("kick", 128.0))
+    64
+    """
     plain = [part.text if isinstance(part, Recipe) else _written(part) for part in parts]
     return hashlib.sha256(f"{version} {RATE} {plain}".encode()).hexdigest()
 
@@ -65,6 +83,23 @@ class Named:
 def held(value: Any, depth: int = 5) -> dict[int, int]:
     """The memory behind a result: bytes of every block that its arrays, and those of what it is made
     of, lie in. A block is named by its id, so that one that several results share counts once.
+
+    Parameters
+    ----------
+    value
+        Any result.
+    depth
+        How deep is looked.
+
+    Returns
+    -------
+    dict of int to int
+        Bytes by the block.
+
+    Examples
+    --------
+    >>> sum(held({"a": np.zeros(4)}).values())
+    32
     """
     if isinstance(value, np.ndarray):
         block = value
@@ -87,7 +122,25 @@ def held(value: Any, depth: int = 5) -> dict[int, int]:
 
 
 def key_of(make: Callable[..., Any], *seen: Any, **named: Any) -> str:
-    """The key of what a function makes of what it sees. TypeError for a function that sees more."""
+    """The key of what a function makes of what it sees. TypeError for a function that sees more.
+
+    Parameters
+    ----------
+    make
+        A function at the head of a module or a class.
+    *seen, **named
+        Its arguments.
+
+    Returns
+    -------
+    str
+        64 hexadecimal digits.
+
+    Examples
+    --------
+    >>> len(key_of(sound_key, 128.0))
+    64
+    """
     name = make.__qualname__
     if "<" in name:
         raise TypeError(f"{name} sees more than it is given: what it makes cannot be kept under that.")

@@ -17,7 +17,25 @@ class Line:
 
 
 def silhouette_svg(kick_db: list[int], bass_db: list[int]) -> str:
-    """One bar as a picture: the kick above the line, the bass below it, levels in dB."""
+    """One bar as a picture: the kick above the line, the bass below it, levels in dB.
+
+    Parameters
+    ----------
+    kick_db
+        Level of the kick along the bar.
+    bass_db
+        Level of the bass along it.
+
+    Returns
+    -------
+    str
+        An SVG.
+
+    Examples
+    --------
+    >>> silhouette_svg([-20, 0], [0, -20])[:4]
+    '<svg'
+    """
     half = _TALL / 2
 
     def side(levels: list[int], sign: int) -> str:
@@ -45,6 +63,18 @@ def _plain(text: str) -> str:
 
 def as_markdown(name: str, lines: list[Line]) -> str:
     """A log as Markdown, the newest day first, each day under its date.
+
+    Parameters
+    ----------
+    name
+        Of the track.
+    lines
+        Of the log.
+
+    Returns
+    -------
+    str
+        Markdown.
 
     Examples
     --------

@@ -184,6 +184,16 @@ def parse_note(text: str) -> tuple[int | None, int | None]:
     """A note as one looks for it: the MIDI number of G1, or the pitch class of G, in any octave. UserError
     if it is neither.
 
+    Parameters
+    ----------
+    text
+        Such as A#1.
+
+    Returns
+    -------
+    tuple of int or None
+
+
     Examples
     --------
     >>> parse_note("G1"), parse_note("F#")

@@ -21,7 +21,24 @@ _SAME_DB, _SAME_S, _SAME_CENTS = 0.1, 0.005, 5.0
 
 
 def file_of(part: AnyPart) -> str | None:
-    """The one file that a part is made from, by its hash; None where it is made otherwise."""
+    """The one file that a part is made from, by its hash; None where it is made otherwise.
+
+    Parameters
+    ----------
+    part
+        The part.
+
+    Returns
+    -------
+    str or None
+        Its hash.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> file_of(TrackState().kick) is None
+    True
+    """
     if isinstance(part, Stem):
         return part.audio
     if isinstance(part, Voice) and isinstance(part.bass, ImportedBass):
@@ -34,6 +51,29 @@ def file_of(part: AnyPart) -> str | None:
 def with_file(state: TrackState, id: str, audio: str, name: str) -> TrackState:
     """A state in which a part is made from another file; all else of it stays. UserError where the part is
     made from no file.
+
+    Parameters
+    ----------
+    state
+        The track.
+    id
+        Of the part.
+    audio
+        Hash of the file.
+    name
+        Of the file.
+
+    Returns
+    -------
+    TrackState
+        The state with it.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import Hit, Imported
+    >>> state = TrackState.of(kick=Hit.of(Imported(audio="0" * 64, name="a.wav")))
+    >>> file_of(with_file(state, "kick", "1" * 64, "b.wav").kick)[:4]
+    '1111'
     """
     part = state.part(id)
     new = {"audio": audio, "name": name[:200]}
@@ -58,7 +98,26 @@ class FileNumbers:
 
 
 def file_numbers(x: Array, rate: int) -> FileNumbers:
-    """Measure a file, shape (frames,) or (frames, 2)."""
+    """Measure a file, shape (frames,) or (frames, 2).
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, 2).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    FileNumbers
+        Length, loudness, peak and note.
+
+    Examples
+    --------
+    >>> x = np.sin(2 * np.pi * 55 * np.arange(48000) / 48000)
+    >>> file_numbers(x, 48000).seconds
+    1.0
+    """
     seconds = x.shape[0] / rate
     mono = listening_channel(x)
     hit = measure(mono, rate, recorded=True).hit if seconds <= _LONGEST_HIT_S else None
@@ -71,6 +130,20 @@ def file_numbers(x: Array, rate: int) -> FileNumbers:
 def what_changed(old: FileNumbers, new: FileNumbers) -> str:
     """The numbers of two files that differ, in words.
 
+    Parameters
+    ----------
+    old
+        As it was.
+    new
+        As it is.
+
+    Returns
+    -------
+    str
+        In words.
+
+    Examples
+    --------
     >>> a = FileNumbers(1.0, -14.0, -1.0, 55.0, "A1")
     >>> what_changed(a, FileNumbers(1.2, -12.5, -1.0, 58.27, "A#1"))
     'length 1.00 → 1.20 s, loudness −14.0 → −12.5 LUFS, note A1 → A#1'

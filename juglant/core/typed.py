@@ -36,6 +36,33 @@ def typed_value(text: str, unit: str, low: float, high: float, bpm: float, a4_hz
 
     A comma is a point, a typographic minus a minus. Lengths may be note values at `bpm`, frequencies notes
     at `a4_hz`. UserError where it is not understood or out of range: nothing is clamped in silence.
+
+    Parameters
+    ----------
+    text
+        What was typed.
+    unit
+        Of the control.
+    low
+        Its least value.
+    high
+        Its greatest value.
+    bpm
+        Tempo.
+    a4_hz
+        Tuning reference.
+
+    Returns
+    -------
+    float
+        In the control’s unit.
+
+    Examples
+    --------
+    >>> typed_value("1/4", "ms", 0.0, 5000.0, 120.0, 440.0)
+    500.0
+    >>> typed_value("A1", "Hz", 20.0, 200.0, 120.0, 440.0)
+    55.0
     """
     plain = text.strip().replace("−", "-").replace(",", ".")
     value = _understood(plain, unit, bpm, a4_hz)

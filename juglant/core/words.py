@@ -16,6 +16,24 @@ _SAID: dict[Aspect, str] = {"chain": "loop chain", "after": "chain behind the du
 def changes(before: Track, after: Track) -> list[str]:
     """What differs, each in a few words with its numbers: the brief, parts, duckings, sections. Empty where
     nothing does.
+
+    Parameters
+    ----------
+    before
+        As it was.
+    after
+        As it is.
+
+    Returns
+    -------
+    list of str
+        One for each.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.sections import Track
+    >>> changes(Track(), Track())
+    []
     """
     found = _in_state(before.state, after.state)
     was = {section.id: section for section in before.sections}
@@ -35,7 +53,26 @@ def changes(before: Track, after: Track) -> list[str]:
 
 
 def told(before: Track, after: Track) -> str:
-    """The differences in one line: “Kick: shape · Hat: pattern”."""
+    """The differences in one line: “Kick: shape · Hat: pattern”.
+
+    Parameters
+    ----------
+    before
+        As it was.
+    after
+        As it is.
+
+    Returns
+    -------
+    str
+        One line.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.sections import Track
+    >>> told(Track(), Track())
+    ''
+    """
     found = changes(before, after)
     more = len(found) - _MOST
     return " · ".join(found[:_MOST]) + (f" · and {more} more" if more > 0 else "")

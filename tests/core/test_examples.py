@@ -1,17 +1,63 @@
 """The examples in the core's docstrings are true."""
 
+import ast
 import doctest
 import importlib
 import pkgutil
+from pathlib import Path
 
 import pytest
 
 import juglant.core
 
 MODULES = [one.name for one in pkgutil.walk_packages(juglant.core.__path__, "juglant.core.")]
+# Their examples render whole tracks.
+_THOROUGH = (
+    "findings",
+    "rooms",
+    "referencing",
+    "designing",
+    "comparing",
+    "lowend.overview",
+    "lowend.sep",
+    "matching",
+)
 
 
-@pytest.mark.parametrize("name", MODULES)
+@pytest.mark.parametrize(
+    "name",
+    [
+        pytest.param(
+            name,
+            marks=pytest.mark.thorough if name.removeprefix("juglant.core.").startswith(_THOROUGH) else (),
+        )
+        for name in MODULES
+    ],
+)
 def test_the_examples_of_a_module(name: str) -> None:
     found = doctest.testmod(importlib.import_module(name))
     assert found.failed == 0
+
+
+# What ends a process's own threads, what needs a file or a search behind it, and the inside of a fit.
+_WITHOUT = {"alone", "checked", "as_hits", "nearer", "placed_in", "measured_fit", "fit"}
+
+
+def test_every_public_function_says_what_it_takes_and_gives_and_shows_it() -> None:
+    lacking = set()
+    for path in Path(juglant.core.__file__).parent.rglob("*.py"):
+        for one in ast.parse(path.read_text()).body:
+            if not isinstance(one, ast.FunctionDef) or one.name.startswith("_"):
+                continue
+            text, takes = ast.get_docstring(one) or "", one.args
+            wanted = ["Parameters"] if takes.args or takes.kwonlyargs else []
+            # What only refuses gives nothing.
+            if one.name != "nothing_imported" and (
+                one.returns is None or ast.unparse(one.returns) != "None"
+            ):
+                wanted.append("Returns")
+            if one.name not in _WITHOUT:
+                wanted.append("Examples")
+            if any(f"{section}\n{'-' * len(section)}\n" not in text for section in wanted):
+                lacking.add(f"{path.name}: {one.name}")
+    assert lacking == set()

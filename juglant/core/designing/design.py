@@ -78,6 +78,32 @@ def design(
     `told` hears how many sounds were tried and stops the search with False: what was found so far comes
     back. UserError where nothing is there to design for, or where the line's notes are not known. The same
     question gives the same answers.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    wanted
+        What is to be made.
+    line
+        Id of the line.
+    character
+        What it is to be like.
+    told
+        Hears how many were tried, and stops with False.
+
+    Returns
+    -------
+    list of Design
+        The shortest first.
+
+    Examples
+    --------
+    >>> found = design(Session(), TrackState(), "kick", told=lambda tried: False)
+    >>> found[0].state.kick.kind
+    'kick'
     """
     character = character or Character()
     if wanted == "kick" and not state.heard:

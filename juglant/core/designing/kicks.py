@@ -42,7 +42,25 @@ _HIGHEST_DB = -1.0
 
 
 def between(ends: tuple[float, float], share: float) -> float:
-    """From one end to the other by ratio where both are above 0, else by difference."""
+    """From one end to the other by ratio where both are above 0, else by difference.
+
+    Parameters
+    ----------
+    ends
+        From where to where.
+    share
+        Of the way, 0 to 1.
+
+    Returns
+    -------
+    float
+        Where that share of the way lies.
+
+    Examples
+    --------
+    >>> between((100.0, 400.0), 0.5), between((0.0, 4.0), 0.5)
+    (200.0, 2.0)
+    """
     low, high = ends
     if min(ends) > 0.0:
         return float(low * (high / low) ** share)
@@ -104,7 +122,30 @@ def _hit(state: TrackState, recipe: KickRecipe, follow: str) -> Hit:
 
 
 def kick_question(session: Session, state: TrackState, character: Character, share: float) -> Question:
-    """What a kick is looked for among; `share` is how long it is, of what is usual, from 0 to 1."""
+    """What a kick is looked for among; `share` is how long it is, of what is usual, from 0 to 1.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    character
+        What it is to be like.
+    share
+        How long, of what is usual, 0 to 1.
+
+    Returns
+    -------
+    Question
+        What may be changed, and how far.
+
+    Examples
+    --------
+    >>> question = kick_question(Session(), TrackState(), Character(), 0.5)
+    >>> len(question.dials) > 0
+    True
+    """
     brief = state.brief
     shortest, longest = (tempo.beat_ms(brief.bpm) * beats for beats in _BEATS[brief.sub_owner])
     gap = min(gaps_ms(line_of(state).starts(state.kick.id), loop_frames(brief, RATE) / RATE * 1000))
@@ -127,6 +168,24 @@ def kick_question(session: Session, state: TrackState, character: Character, sha
 def heard_on_small(session: Session, state: TrackState) -> tuple[TrackState, float]:
     """The designed kick with as much more click as the smallest loudspeakers need to play it, and how much
     that is in dB; as it is where no click does it.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    tuple of TrackState and float
+        The state, and dB of click that were added.
+
+    Examples
+    --------
+    >>> _, added_db = heard_on_small(Session(), TrackState())
+    >>> added_db >= 0
+    True
     """
     for more_db in _MORE_CLICK_DB:
         made = state.with_part(made_changed(state.kick, partial(_clicking, more_db)))

@@ -113,6 +113,32 @@ def line_question(
 ) -> Question:
     """What the sound of a line is looked for among, its notes as they are; `share` is how long it is, of
     what is usual, from 0 to 1. UserError where its notes are not known.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    line
+        Id of the line.
+    character
+        What it is to be like.
+    share
+        How long, of what is usual, 0 to 1.
+    is_808
+        Whether it is an 808.
+
+    Returns
+    -------
+    Question
+        What may be changed, and how far.
+
+    Examples
+    --------
+    >>> question = line_question(Session(), TrackState(), "bass", Character(), 0.5, is_808=False)
+    >>> len(question.dials) > 0
+    True
     """
     voice = state.voice(line)
     played, loud = _line(voice), integrated_lufs(session.parts.line_loop(state, voice).mono, RATE)

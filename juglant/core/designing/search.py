@@ -45,13 +45,48 @@ class Question:
 
 
 def made_anew(state: TrackState, side: Literal["kick", "bass"]) -> TrackState:
-    """The state without what one side gave up for the sound that it had."""
+    """The state without what one side gave up for the sound that it had.
+
+    Parameters
+    ----------
+    state
+        The track.
+    side
+        "kick" or "bass".
+
+    Returns
+    -------
+    TrackState
+        Without it.
+
+    Examples
+    --------
+    >>> made_anew(TrackState(), "kick").separate_for
+    ''
+    """
     return uncarved(state, side).model_copy(update={"separate_for": ""})
 
 
 def asked_db(session: Session, state: TrackState) -> float:
     """What a pair of sounds asks of its ducking, in dB: the mean of what the bass must give way at least
     while the loop runs, and what it costs that the sub is shared or empty.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    float or None
+        dB; None where it is not known.
+
+    Examples
+    --------
+    >>> asked_db(Session(), TrackState()) >= 0
+    True
     """
     over = session.before(state)
     lacking = max(0.0, LEAST_SUB_DB - (over.sub_level_db or 0.0))
@@ -69,6 +104,27 @@ def asked_db(session: Session, state: TrackState) -> float:
 def best(session: Session, question: Question, told: Callable[[], bool]) -> TrackState:
     """The state that asks for least, not far from the character. `told` hears of every state that was
     tried, and stops the search with False: then the best so far.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    question
+        What is looked for, among what.
+    told
+        Hears how many were tried, and stops with False.
+
+    Returns
+    -------
+    TrackState
+        With what was found.
+
+    Examples
+    --------
+    >>> state = TrackState()
+    >>> question = Question(((None, 0.0),), (0.5,), lambda alternative, dials: state)
+    >>> best(Session(), question, lambda: True) == state
+    True
     """
     start = np.array(question.dials)
     going = True

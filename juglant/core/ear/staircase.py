@@ -30,6 +30,24 @@ class Staircase(NamedTuple):
 def after(stairs: Staircase, *, right: bool, hardest: float, easiest: float) -> Staircase:
     """The staircase after an answer.
 
+    Parameters
+    ----------
+    stairs
+        As they stand.
+    right
+        Whether the answer was.
+    hardest
+        Least difference.
+    easiest
+        Greatest difference.
+
+    Returns
+    -------
+    Staircase
+        The next one.
+
+    Examples
+    --------
     >>> after(after(Staircase(8.0), right=True, hardest=1.0, easiest=16.0), right=True, hardest=1.0,
     ...       easiest=16.0).difference
     4.0
@@ -47,6 +65,22 @@ def after(stairs: Staircase, *, right: bool, hardest: float, easiest: float) -> 
 
 
 def threshold(stairs: Staircase) -> float | None:
-    """The difference that is heard in 70.7 %: the geometric mean of the last six turns; None before."""
+    """The difference that is heard in 70.7 %: the geometric mean of the last six turns; None before.
+
+    Parameters
+    ----------
+    stairs
+        As they stand.
+
+    Returns
+    -------
+    float or None
+        In the unit of the difference.
+
+    Examples
+    --------
+    >>> threshold(Staircase(8.0)) is None
+    True
+    """
     last = stairs.turns[-_READ_TURNS:]
     return float(np.exp(np.mean(np.log(last)))) if len(last) == _READ_TURNS else None

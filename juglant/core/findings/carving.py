@@ -36,7 +36,27 @@ def _turned(session: Session, answer: Answer) -> TrackState:
 
 
 def rumble_percent(_: Session, answer: Answer) -> float:
-    """Share of the energy of kick and bass together that lies below 28 Hz, in per cent."""
+    """Share of the energy of kick and bass together that lies below 28 Hz, in per cent.
+
+    Parameters
+    ----------
+    _
+        Not asked.
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    float
+        Per cent.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> 0 <= rumble_percent(session, answer) < 10
+    True
+    """
     (kick, rate), (bass, _same) = answer.kick_loop.decimated, answer.ducked_loop.decimated
     spectrum = Spectrum(kick + bass, rate)
     whole = spectrum.energy(0.0, rate / 2)

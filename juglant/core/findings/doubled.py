@@ -13,7 +13,23 @@ from juglant.core.recipes.track import TrackState
 
 
 def doubled_checks(state: TrackState) -> list[Check]:
-    """One for every hit beside the kick and every stem that is heard with it."""
+    """One for every hit beside the kick and every stem that is heard with it.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    list of Check
+        One for each pair.
+
+    Examples
+    --------
+    >>> doubled_checks(TrackState())
+    []
+    """
     hits = [hit.id for hit in state.hits if hit.steps and not hit.mute]
     stems = [stem.id for stem in state.stems if not stem.mute]
     return [_check(hit, stem) for hit in hits for stem in stems]

@@ -308,7 +308,23 @@ def _sample_check(kind: str, id: str, layer: int) -> Check:
 
 
 def file_checks(state: TrackState) -> list[Check]:
-    """One for every file and what may be wrong with it, and for every two lines."""
+    """One for every file and what may be wrong with it, and for every two lines.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    list of Check
+        For every file.
+
+    Examples
+    --------
+    >>> file_checks(TrackState())
+    []
+    """
     samples = [
         _sample_check(kind, hit.id, layer)
         for hit in state.all_hits

@@ -24,7 +24,28 @@ _KEPT_MS = 5.0
 def made_changed(
     hit: Hit, change: Callable[[Any], dict[str, Any]], kinds: tuple[type[Made], ...] = (MadeKick,)
 ) -> Hit:
-    """A hit with the recipe of every made source of some kinds changed as `change` says of it."""
+    """A hit with the recipe of every made source of some kinds changed as `change` says of it.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+    change
+        New values of controls from the recipe.
+    kinds
+        Kinds of made sounds that are changed.
+
+    Returns
+    -------
+    Hit
+        The hit.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> made_changed(TrackState().kick, lambda recipe: {"decay_ms": 200.0}).layers[0].source.recipe.decay_ms
+    200.0
+    """
     for index, layer in enumerate(hit.layers):
         source: Any = layer.source
         if isinstance(source, kinds):
@@ -34,7 +55,29 @@ def made_changed(
 
 
 def shortened(hit: Hit, factor: float, length_ms: float) -> Hit:
-    """A hit, `length_ms` long, with every made kick in it and every file shortened by the same share."""
+    """A hit, `length_ms` long, with every made kick in it and every file shortened by the same share.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+    factor
+        How many times as long.
+    length_ms
+        How long the hit is.
+
+    Returns
+    -------
+    Hit
+        The hit.
+
+    Examples
+    --------
+    >>> kick = TrackState().kick
+    >>> before = kick.layers[0].source.recipe.decay_ms
+    >>> shortened(kick, 0.5, 400.0).layers[0].source.recipe.decay_ms < before
+    True
+    """
     for index, layer in enumerate(hit.layers):
         if isinstance(layer.source, Imported):
             hit = _faded(hit, index, layer.source, max(length_ms * factor, _SHORTEST_MS))
@@ -60,12 +103,50 @@ def _faded(hit: Hit, index: int, source: Imported, length_ms: float) -> Hit:
 
 
 def can_shorten(hit: Hit) -> bool:
-    """Whether there is a made kick or a file in the hit, which can end sooner."""
+    """Whether there is a made kick or a file in the hit, which can end sooner.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+
+    Returns
+    -------
+    bool
+        Whether there is.
+
+    Examples
+    --------
+    >>> can_shorten(TrackState().kick)
+    True
+    """
     return any(isinstance(layer.source, MadeKick | Imported) for layer in hit.layers)
 
 
 def clear_tail(session: Session, answer: Answer, cleared: Callable[[Answer], bool]) -> TrackState:
-    """The kick shortened in steps of a tenth, only until `cleared` holds."""
+    """The kick shortened in steps of a tenth, only until `cleared` holds.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    answer
+        What was rendered and measured of the track.
+    cleared
+        Whether it is enough.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> clear_tail(session, answer, lambda answer: True).voices == answer.state.voices
+    True
+    """
     state = answer.state
     if not can_shorten(state.kick):
         return state
@@ -82,6 +163,26 @@ def choke(state: TrackState, old: str, new: str) -> TrackState:
     """The state in which two parts, hits or lines by their names, end each other.
 
     The group is one that either has already, or else one that no other part is in.
+
+    Parameters
+    ----------
+    state
+        The track.
+    old
+        Name of the part that sounded first.
+    new
+        Name of the one that ends it.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> state = choke(TrackState(), "Kick", "Bass")
+    >>> state.kick.choke == state.voices[0].line.choke != "none"
+    False
     """
     hits = state.all_hits
     groups = {hit.name: hit.choke for hit in hits}
@@ -103,13 +204,50 @@ MONO_BELOW_HZ = 120.0
 
 
 def mono_sum(state: TrackState) -> TrackState:
-    """Everything together, mono in the low end."""
+    """Everything together, mono in the low end.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> mono_sum(TrackState()).sum.place.mono_below_hz > 20.0
+    True
+    """
     place = state.sum.place.model_copy(update={"mono_below_hz": MONO_BELOW_HZ})
     return state.with_part(state.sum.model_copy(update={"place": place}))
 
 
 def return_in_time(_: Session, answer: Answer) -> TrackState:
-    """The way back shortened until the bass is back 5 ms before the next kick."""
+    """The way back shortened until the bass is back 5 ms before the next kick.
+
+    Parameters
+    ----------
+    _
+        Not asked.
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> session, state = Session(), TrackState()
+    >>> answer = session.answer(state)
+    >>> answer_after = session.answer(return_in_time(session, answer))
+    >>> answer_after.duck.depth_db == answer.duck.depth_db
+    True
+    """
     numbers = answer.duck
     if numbers.slack_ms is None or numbers.returns_ms is None or numbers.slack_ms >= _KEPT_MS:
         return answer.state
@@ -118,7 +256,27 @@ def return_in_time(_: Session, answer: Answer) -> TrackState:
 
 
 def slower_attack(session: Session, answer: Answer) -> TrackState:
-    """Attack and release just slow enough to stay under the click limit."""
+    """Attack and release just slow enough to stay under the click limit.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> session, state = Session(), TrackState()
+    >>> answer = session.answer(state)
+    >>> slower_attack(session, answer).duckings[0].duck.attack_ms >= 0
+    True
+    """
     duck = answer.state.duck
     if duck.points:
         slower = drawn_slower(duck.points, duck.depth_db, 0.9 * CLICK_LIMIT_DB_PER_MS)
@@ -136,7 +294,27 @@ def slower_attack(session: Session, answer: Answer) -> TrackState:
 
 
 def quieter(state: TrackState, id: str, by_db: float) -> TrackState:
-    """The kick or a line turned down by `by_db`, as far as its controls go."""
+    """The kick or a line turned down by `by_db`, as far as its controls go.
+
+    Parameters
+    ----------
+    state
+        The track.
+    id
+        Of the finding.
+    by_db
+        By how much.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> quieter(TrackState(), "kick", 3.0) == lower(TrackState(), 3.0, bass=False)
+    True
+    """
 
     def lowered(part: Any) -> Any:
         return part.model_copy(update={"level_db": round(max(-30.0, part.level_db - by_db), 2)})
@@ -159,7 +337,28 @@ def quieter(state: TrackState, id: str, by_db: float) -> TrackState:
 
 
 def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
-    """Kick, and every line if asked, turned down by `by_db`, as far as their controls go."""
+    """Kick, and every line if asked, turned down by `by_db`, as far as their controls go.
+
+    Parameters
+    ----------
+    state
+        The track.
+    by_db
+        By how much.
+    bass
+        Whether lines are turned down, too.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> before = TrackState().kick.layers[0].source.recipe.level_db
+    >>> lower(TrackState(), 3.0, bass=True).kick.layers[0].source.recipe.level_db - before
+    -3.0
+    """
     for id in (state.kick.id, *(voice.id for voice in state.voices if bass)):
         state = quieter(state, id, by_db)
     return state

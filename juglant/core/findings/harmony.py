@@ -15,7 +15,25 @@ def _falls_ms(_: Session, answer: Answer) -> float | None:
 
 
 def leaves(answer: Answer) -> list[tuple[int, str, int]]:
-    """Bars, from 1, in which the kick's note grates against the root: bar, root, semitones above."""
+    """Bars, from 1, in which the kick's note grates against the root: bar, root, semitones above.
+
+    Parameters
+    ----------
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    list of tuple
+        Bar, root and semitones.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> leaves(answer)
+    [(1, 'A', 10), (2, 'A', 10)]
+    """
     brief, kick = answer.state.brief, answer.state.kick
     hz = answer.kick.hit.fundamental_hz if kick.heard_hz is None else kick.heard_hz
     if hz is None or answer.state.kick.aims_at == "free":

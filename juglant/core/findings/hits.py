@@ -313,12 +313,44 @@ _KINDS: dict[
 
 
 def off_key_check(id: str) -> Check:
-    """Whether a hit sounds a note that it aims at."""
+    """Whether a hit sounds a note that it aims at.
+
+    Parameters
+    ----------
+    id
+        Of the hit.
+
+    Returns
+    -------
+    Check
+        Judges it.
+
+    Examples
+    --------
+    >>> off_key_check("kick").id
+    'off-key-kick'
+    """
     return _check("off-key", id)
 
 
 def hit_checks(state: TrackState) -> list[Check]:
-    """Every check of every hit of a track, the kick first."""
+    """Every check of every hit of a track, the kick first.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    list of Check
+        The kick’s first.
+
+    Examples
+    --------
+    >>> len(hit_checks(TrackState())) > 0
+    True
+    """
     return [
         _check(kind, hit.id)
         for hit in state.all_hits

@@ -126,6 +126,27 @@ _LEVEL = (
 def findings(session: Session, answer: Answer, more: tuple[Check, ...] = ()) -> list[Finding]:
     """Everything beyond its limit, in the order of cure that the brief names, and behind it what is judged
     `more`: in a place.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    answer
+        What was rendered and measured of the track.
+    more
+        What is judged beside.
+
+    Returns
+    -------
+    list of Finding
+        In the order of cure.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> findings(session, answer)
+    []
     """
     return [found for kind in _checks(answer, more) if (found := kind.judge(session, answer)) is not None]
 
@@ -150,6 +171,29 @@ def fixes(
 ) -> list[TriedFix]:
     """The fixes of a finding that were tried and may be offered, the best first. What is judged `more` is
     not kept.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    answer
+        What was rendered and measured of the track.
+    finding_id
+        Of the finding.
+    more
+        What is judged beside.
+
+    Returns
+    -------
+    list of TriedFix
+        The best first.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> fixes(session, answer, "collision")
+    []
     """
     if more:
         return _tried(session, answer, finding_id, more)
@@ -175,6 +219,35 @@ def effect(
     """Try one of a finding's fixes, the best one unless `way` names another.
 
     UserError if there is none to take.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    answer
+        What was rendered and measured of the track.
+    finding_id
+        Of the finding.
+    way
+        Of the fix; the best one where none is named.
+    more
+        What is judged beside.
+
+    Returns
+    -------
+    Effect
+        Before and after.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.bass import PATTERNS, BassRecipe
+    >>> from juglant.core.recipes.parts import MadeBass
+    >>> from juglant.core.recipes.track import TrackState
+    >>> bass = MadeBass(recipe=BassRecipe(pattern=PATTERNS["with the kick"]))
+    >>> session = Session()
+    >>> answer = session.answer(TrackState.of(bass=bass, ducking=False))
+    >>> effect(session, answer, "collision").closes
+    ['collision', 'sub-shared', 'mix-peak']
     """
     trying = _trying(session, answer, more)
     kind, found = trying.check(finding_id), trying.found.get(finding_id)

@@ -248,7 +248,23 @@ _LOOPS = (_late_loop, _flat_loop, _other_tempo, _cut_short)
 
 
 def loop_checks(state: TrackState) -> list[Check]:
-    """One for every file that runs as a loop and what may be wrong with it, and for every two lines."""
+    """One for every file that runs as a loop and what may be wrong with it, and for every two lines.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    list of Check
+        For every file, and every two lines.
+
+    Examples
+    --------
+    >>> loop_checks(TrackState())
+    []
+    """
     loops = [make(loop) for loop in _loops(state) for make in _LOOPS]
     heard = [voice.id for voice in state.heard]
     pairs = [_cancelling(a, b) for k, a in enumerate(heard) for b in heard[k + 1 :]]

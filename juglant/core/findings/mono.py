@@ -95,7 +95,23 @@ def _stem(id: str, name: str) -> Check:
 
 
 def mono_checks(state: TrackState) -> list[Check]:
-    """One for every line that is a file, and for every stem."""
+    """One for every line that is a file, and for every stem.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    list of Check
+        For every file.
+
+    Examples
+    --------
+    >>> mono_checks(TrackState())
+    []
+    """
     files = [
         _line(voice.id, voice.name) for voice in state.voices
         if isinstance(voice.bass, ImportedBass) and not voice.mute

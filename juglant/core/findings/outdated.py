@@ -18,7 +18,27 @@ def _limit(answer: Answer) -> float:
 
 
 def collision_percent(_: Session, answer: Answer) -> float | None:
-    """Share of the kick that the bass covers as it is heard, in per cent."""
+    """Share of the kick that the bass covers as it is heard, in per cent.
+
+    Parameters
+    ----------
+    _
+        Not asked.
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    float or None
+        Per cent.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> collision_percent(session, answer) < 100
+    True
+    """
     share = answer.after.collision_share
     return None if share is None else 100 * share
 
@@ -42,7 +62,27 @@ def _duck(_: Session, answer: Answer) -> Finding | None:
 
 
 def solve_duck(session: Session, answer: Answer) -> TrackState:
-    """The state with its ducking solved, and for what."""
+    """The state with its ducking solved, and for what.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> solve_duck(session, answer).duckings[0].solved_for != ""
+    True
+    """
     state = answer.state
     recipe = session.solve_ducking(state).recipe
     return state.with_duck(duck=recipe, on=True, solved_for=solved_for(state))
@@ -56,7 +96,27 @@ def _separate(_: Session, answer: Answer) -> Finding | None:
 
 
 def searched(session: Session, answer: Answer) -> TrackState:
-    """The furthest of the degrees that are found now."""
+    """The furthest of the degrees that are found now.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> session, state = Session(), TrackState()
+    >>> answer = session.answer(state)
+    >>> searched(session, answer).separate_for != ""
+    True
+    """
     state = answer.state
     recipe = state.separate
     for _, degrees in separation.solve(session, state):
@@ -119,5 +179,21 @@ def _names(state: TrackState, ids: Iterable[str]) -> str:
 
 
 def ducking_checks(state: TrackState) -> list[Check]:
-    """One for every ducking beside that of kick and bass."""
+    """One for every ducking beside that of kick and bass.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    list of Check
+        One for each.
+
+    Examples
+    --------
+    >>> ducking_checks(TrackState())
+    []
+    """
     return [_ducking_outdated(one.id) for one in state.duckings[1:]]

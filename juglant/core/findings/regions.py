@@ -54,7 +54,29 @@ def _usual(answer: Answer, region: str) -> tuple[int, int] | None:
 
 
 def late_db(session: Session, answer: Answer, region: str) -> float | None:
-    """A region of the kick once its sweep is over, dB of all that sounds then: what rings there."""
+    """A region of the kick once its sweep is over, dB of all that sounds then: what rings there.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    answer
+        What was rendered and measured of the track.
+    region
+        Of the spectrum.
+
+    Returns
+    -------
+    float or None
+        dB.
+
+    Examples
+    --------
+    >>> session, state = Session(), TrackState()
+    >>> answer = session.answer(state)
+    >>> late_db(session, answer, "box") < 0
+    True
+    """
     onset_ms, state = answer.kick.hit.onset_ms, answer.state
     if onset_ms is None:
         return None

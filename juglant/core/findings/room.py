@@ -45,7 +45,24 @@ class There:
 
 
 def room_checks(there: There) -> tuple[Check, ...]:
-    """What is judged of a track in a place."""
+    """What is judged of a track in a place.
+
+    Parameters
+    ----------
+    there
+        The place.
+
+    Returns
+    -------
+    tuple of Check
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.room import Phone
+    >>> len(room_checks(There(Phone()))) > 0
+    True
+    """
     look = there.look
     driven = "Drive the kick’s harmonics"
     on_a_phone = "What is left of a kick on a phone is its click and its harmonics."

@@ -78,6 +78,25 @@ def _bands_db(loop: LoopSound) -> np.ndarray:
 def change(before: Answer, after: Answer) -> float:
     """How much was done to kick and bass: the energy-weighted change of their third octaves in dB, and what
     the ducking takes from the loudness in LU.
+
+    Parameters
+    ----------
+    before
+        As it was.
+    after
+        As it is.
+
+    Returns
+    -------
+    float
+        dB and LU together.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> change(answer, answer)
+    0.0
     """
     total = 0.0
     for was, is_ in ((before.kick_loop, after.kick_loop), (before.bass_loop, after.bass_loop)):
@@ -128,6 +147,31 @@ def solve(
     `locks` are ids of parts that stay as they are, `fields` are fields of the state that do, `without`
     steps that are left out, each a finding and a way. `told` hears how many states were looked at and how
     many findings the best leaves; it stops the search with False. The same question gives the same answer.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    locks
+        Ids of parts that stay.
+    without
+        Steps that are left out.
+    told
+        Hears how far it is, and stops with False.
+    fields
+        Fields that stay.
+
+    Returns
+    -------
+    Solution
+        Its degrees.
+
+    Examples
+    --------
+    >>> type(solve(Session(), TrackState())).__name__
+    'Solution'
     """
     start = session.answer(state)
     root = _Node(state, (), tuple(_open(session, state)), 0.0)
@@ -193,6 +237,28 @@ def solve_sections(
 
     `told` hears the section and what `solve` tells; with False the search ends, and what was solved so far
     comes back.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    track
+        The track with its sections.
+    locks
+        Ids of parts that stay.
+    told
+        Hears how far it is, and stops with False.
+
+    Returns
+    -------
+    tuple
+        The track, and what was found in each.
+
+    Examples
+    --------
+    >>> track, found = solve_sections(Session(), Track())
+    >>> sorted(found)
+    ['main']
     """
     solutions: dict[str, Solution] = {}
     going = True

@@ -28,7 +28,25 @@ def _shared_ms(_: Session, answer: Answer) -> float | None:
 
 
 def shared_is_over(answer: Answer) -> bool:
-    """Whether both sound in the sub for longer than they may."""
+    """Whether both sound in the sub for longer than they may.
+
+    Parameters
+    ----------
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    bool
+        Whether they do.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> shared_is_over(answer)
+    False
+    """
     return (answer.after.sub_shared_ms or 0.0) > SHARED_LIMIT_MS
 
 
@@ -79,7 +97,25 @@ def _level_db(_: Session, answer: Answer) -> float | None:
 
 
 def nobody_owns(answer: Answer) -> bool:
-    """Whether the owner of the sub has too little of it."""
+    """Whether the owner of the sub has too little of it.
+
+    Parameters
+    ----------
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    bool
+        Whether it has.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> nobody_owns(answer)
+    False
+    """
     level = answer.after.sub_level_db
     return level is not None and level < LEAST_SUB_DB
 

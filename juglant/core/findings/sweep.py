@@ -18,7 +18,26 @@ _QUICKER, _MOST_STEPS = 0.8, 12
 
 
 def falls_cents(measured: Measured) -> float | None:
-    """How far the pitch falls while the level goes from 20 to 40 dB down; None where that is not seen."""
+    """How far the pitch falls while the level goes from 20 to 40 dB down; None where that is not seen.
+
+    Parameters
+    ----------
+    measured
+        Numbers of the hit.
+
+    Returns
+    -------
+    float or None
+        Cents.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> falls_cents(Session().sounds.measured_hit(state.kick, state.brief)) is not None
+    True
+    """
     hit, trace = measured.hit, measured.trace
     if hit.onset_ms is None or hit.decay20_ms is None or hit.decay60_ms is None:
         return None

@@ -61,7 +61,29 @@ class Effect:
 
 
 def empties(session: Session, before: Answer, after: Answer) -> bool:
-    """Whether the loudest 50 ms of kick and bass together lose more below the sub edge than they may."""
+    """Whether the loudest 50 ms of kick and bass together lose more below the sub edge than they may.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    before
+        As it was.
+    after
+        As it is.
+
+    Returns
+    -------
+    bool
+        Whether they do.
+
+    Examples
+    --------
+    >>> session = Session()
+    >>> answer = session.answer(TrackState())
+    >>> empties(session, answer, answer)
+    False
+    """
     edge = session.parts.edge(before.state)
     hz = 60.0 if edge is None else edge.said_hz
 

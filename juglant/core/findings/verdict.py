@@ -48,7 +48,23 @@ MEND = "mend"
 
 
 def mend(label: str | None) -> dict[str, str]:
-    """The fixes of a finding that has one, or none."""
+    """The fixes of a finding that has one, or none.
+
+    Parameters
+    ----------
+    label
+        What the button says.
+
+    Returns
+    -------
+    dict of str to str
+        Labels by the way.
+
+    Examples
+    --------
+    >>> mend("Cut it"), mend(None)
+    ({'mend': 'Cut it'}, {})
+    """
     return {} if label is None else {MEND: label}
 
 
@@ -58,5 +74,27 @@ def check(
     judge: Callable[[Session, Answer], Finding | None],
     fix: Fix,
 ) -> Check:
-    """A kind of finding with one way to mend it."""
+    """A kind of finding with one way to mend it.
+
+    Parameters
+    ----------
+    id
+        Of the finding.
+    number
+        What is judged.
+    judge
+        Says what is wrong, or nothing.
+    fix
+        What mends it.
+
+    Returns
+    -------
+    Check
+        Judges and mends.
+
+    Examples
+    --------
+    >>> check("x", lambda session, answer: 0.0, lambda session, answer: None, None).id
+    'x'
+    """
     return Check(id, number, judge, {MEND: fix})

@@ -37,7 +37,29 @@ class Alignment:
 
 
 def in_band(x: Array, size: int, band_hz: tuple[float, float], rate: float) -> NDArray[np.complex128]:
-    """Spectrum of `x`, shape (frames,), inside a band, its edges a sixth of an octave wide."""
+    """Spectrum of `x`, shape (frames,), inside a band, its edges a sixth of an octave wide.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    size
+        Frames of the transform.
+    band_hz
+        Its lower and upper edge.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray of complex
+        Spectrum, shape (size // 2 + 1,).
+
+    Examples
+    --------
+    >>> in_band(np.ones(64), 64, (20.0, 100.0), 48000).shape
+    (33,)
+    """
     spectrum = fft.rfft(x, size)
     hz = np.maximum(np.arange(spectrum.size) * rate / size, 1e-3)
     low, high = band_hz
@@ -49,6 +71,27 @@ def in_band(x: Array, size: int, band_hz: tuple[float, float], rate: float) -> N
 def strongest_lag(cross: NDArray[np.complex128], size: int, reach: int) -> tuple[float, float]:
     """Where a correlation, given as the spectrum of its `size` frames, is strongest within `reach` frames
     to either side, to a fraction of one; and the sum over that spectrum there, whose sign is its own.
+
+    Parameters
+    ----------
+    cross
+        Spectrum of the correlation.
+    size
+        Frames of the transform.
+    reach
+        How many frames are looked at on either side.
+
+    Returns
+    -------
+    tuple of float
+        Lag in frames, and the sum there.
+
+    Examples
+    --------
+    >>> click, later = np.zeros(64), np.zeros(64)
+    >>> click[10], later[13] = 1.0, 1.0
+    >>> round(abs(strongest_lag(np.fft.rfft(click).conj() * np.fft.rfft(later), 64, 8)[0]), 1)
+    3.0
     """
     r = fft.irfft(cross, size)
     lags = np.concatenate([np.arange(reach + 1), np.arange(-reach, 0)])
@@ -72,6 +115,31 @@ def align(a: Array, b: Array, rate: int, band_hz: tuple[float, float] = WHOLE_HZ
     of the sum is E(a) + E(b) + 2 r(offset), r the cross-correlation: the largest |r| within
     60 ms decides, its sign is the polarity, and its place between the samples is found on the
     exact band-limited correlation.
+
+    Parameters
+    ----------
+    a
+        Samples, shape (frames,) or (frames, channels).
+    b
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+    band_hz
+        In which the two are to agree.
+
+    Returns
+    -------
+    Alignment
+        Offset in ms, polarity, and what it brings.
+
+    Examples
+    --------
+    >>> at = np.arange(9600) / 48000
+    >>> a = np.sin(2 * np.pi * 60 * at) * np.exp(-at / 0.05)
+    >>> b = -np.concatenate([np.zeros(96), a])
+    >>> found = align(a, b, 48000)
+    >>> round(found.offset_ms, 1), found.polarity
+    (-2.0, -1)
     """
     x, y = mono(a), mono(b)
     reach = round(REACH_MS / 1000 * rate)
@@ -89,7 +157,31 @@ def align(a: Array, b: Array, rate: int, band_hz: tuple[float, float] = WHOLE_HZ
 
 
 def joined(a: Array, b: Array, offset_ms: float, polarity: int, rate: int) -> Array:
-    """Both sounds together, `b` later by `offset_ms` (earlier where negative)."""
+    """Both sounds together, `b` later by `offset_ms` (earlier where negative).
+
+    Parameters
+    ----------
+    a
+        Samples, shape (frames,) or (frames, channels).
+    b
+        Samples, shape (frames,) or (frames, channels).
+    offset_ms
+        By how much `b` comes later.
+    polarity
+        1, or -1 for `b` turned over.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        The sum, stereo as soon as one of them is.
+
+    Examples
+    --------
+    >>> joined(np.ones(4), np.ones(4), 0.0, -1, 48000)
+    array([0., 0., 0., 0.])
+    """
     frames = offset_ms / 1000 * rate
     return added([delayed_by(a, max(-frames, 0.0)), delayed_by(polarity * b, max(frames, 0.0))])
 
@@ -127,6 +219,25 @@ def cancellations(layers: dict[int, Array], rate: int) -> list[Cancellation]:
     """For each pair of layers and for the whole, every band that is heard, the worst first.
 
     Layers of shape (frames,) or (frames, channels), with their offsets, by their index.
+
+    Parameters
+    ----------
+    layers
+        Samples of every layer, by its index.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    list of Cancellation
+        The worst first.
+
+    Examples
+    --------
+    >>> at = np.arange(9600) / 48000
+    >>> a = np.sin(2 * np.pi * 60 * at) * np.exp(-at / 0.05)
+    >>> cancellations({0: a, 1: -0.9 * a}, 48000)[0].gain_db < -10
+    True
     """
     sounds = {index: mono(x) for index, x in layers.items()}
     groups = list(combinations(sounds, 2))

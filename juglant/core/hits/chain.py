@@ -41,7 +41,25 @@ SPECTRUM_FLOOR_DB = 60.0
 
 
 def each_channel(x: Array, process: Processed) -> Array:
-    """`process`, made for shape (frames,), on every channel of `x`."""
+    """`process`, made for shape (frames,), on every channel of `x`.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    process
+        From samples to samples, shape (frames,).
+
+    Returns
+    -------
+    ndarray
+        With the channels of `x`.
+
+    Examples
+    --------
+    >>> each_channel(np.ones((3, 2)), np.cumsum)[-1]
+    array([3., 3.])
+    """
     if x.ndim == 1:
         return process(x)
     first, *others = (np.ascontiguousarray(channel) for channel in x.T)
@@ -50,17 +68,70 @@ def each_channel(x: Array, process: Processed) -> Array:
 
 
 def times(x: Array, gain: Array) -> Array:
-    """`x` of shape (frames,) or (frames, channels) times a gain of shape (frames,)."""
+    """`x` of shape (frames,) or (frames, channels) times a gain of shape (frames,).
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    gain
+        Linear, shape (frames,).
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> times(np.ones((2, 2)), np.array([1.0, 0.5]))
+    array([[1. , 1. ],
+           [0.5, 0.5]])
+    """
     return np.asarray(x * (gain if x.ndim == 1 else gain[:, None]))
 
 
 def under_gain(x: Array, gain_db: Array) -> Array:
-    """`x` under a gain in dB."""
+    """`x` under a gain in dB.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    gain_db
+        Shape (frames,).
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> under_gain(np.ones(2), np.array([0.0, -20.0]))
+    array([1. , 0.1])
+    """
     return times(x, np.exp(gain_db * (np.log(10) / 20)))
 
 
 def heard_peak(x: Array) -> Array:
-    """What a detector hears of a sound: of two channels the louder one at each frame."""
+    """What a detector hears of a sound: of two channels the louder one at each frame.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> heard_peak(np.array([[0.1, -0.4]]))
+    array([0.4])
+    """
     return across(np.maximum, np.abs(x))
 
 
@@ -69,6 +140,23 @@ def panned(x: Array, pan: float | Array) -> Array:
     side's 0 dB.
 
     Scaled so that the middle keeps its level; a mono sound that stays in the middle stays mono.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    pan
+        -1 left to 1 right.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames, 2) where it is off the middle.
+
+    Examples
+    --------
+    >>> panned(np.ones(1), 1.0).round(2)
+    array([[0.  , 1.41]])
     """
     if np.ndim(pan) == 0 and pan == 0.0:
         return x
@@ -317,6 +405,30 @@ def apply_stage(x: Array, stage: Any, rate: int, bpm: float, whole: int | None =
     Stages with a space, repeats or grains may give more frames than they got, and panning or
     width two channels where there was one. `whole` is how many of the first frames a stage takes for the
     whole sound where it goes by its peak or its loudness; all of them unless said.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    stage
+        The settings of the stage.
+    rate
+        Frames a second.
+    bpm
+        Tempo.
+    whole
+        Frames of one pass where it goes round.
+
+    Returns
+    -------
+    ndarray
+        Samples.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.chain import LevelStage
+    >>> round(float(apply_stage(np.ones(4), LevelStage(gain_db=-6.0), 48000, 120.0)[0]), 2)
+    0.5
     """
     if stage.bypass:
         return x
@@ -371,7 +483,30 @@ def _work(x: Array, stage: Any, rate: int) -> tuple[Array, str] | None:
 def added_harmonics_db(
     stage: DriveStage | ClipStage, peak: float, rate: int, tone_hz: float
 ) -> list[float]:
-    """Levels of the 2nd to 5th harmonic that a stage makes of a sine of that peak, re its tone."""
+    """Levels of the 2nd to 5th harmonic that a stage makes of a sine of that peak, re its tone.
+
+    Parameters
+    ----------
+    stage
+        The settings of the stage.
+    peak
+        Of the sine.
+    rate
+        Frames a second.
+    tone_hz
+        Its frequency.
+
+    Returns
+    -------
+    list of float
+        dB re the tone, second to fifth.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.chain import DriveStage
+    >>> [round(one) < -10 for one in added_harmonics_db(DriveStage(drive_db=12.0), 0.5, 48000, 55.0)][:2]
+    [True, True]
+    """
     # A whole number of cycles, so that every harmonic lies on a line of the spectrum.
     cycles = max(4, round(0.25 * tone_hz))
     frames = round(cycles * rate / tone_hz)
@@ -388,7 +523,33 @@ def _third_octaves_db(x: Array, rate: int) -> list[float]:
 
 
 def report(x: Array, y: Array, stage: Any, rate: int, tone_hz: float) -> StageReport:
-    """What `stage` did on the way from `x` to `y`; `tone_hz` is the sound's own note, if it has one."""
+    """What `stage` did on the way from `x` to `y`; `tone_hz` is the sound's own note, if it has one.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels). What went in.
+    y
+        What came out.
+    stage
+        The settings of the stage.
+    rate
+        Frames a second.
+    tone_hz
+        The note of the sound.
+
+    Returns
+    -------
+    StageReport
+        What it did, in numbers.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.chain import LevelStage
+    >>> x = np.sin(2 * np.pi * 60 * np.arange(9600) / 48000)
+    >>> type(report(x, 0.5 * x, LevelStage(gain_db=-6.0), 48000, 60.0)).__name__
+    'StageReport'
+    """
     lufs = [levels.momentary_max_lufs(one, rate) for one in (x, y)]
     work = None if stage.bypass else _work(x, stage, rate)
     harmonics = None

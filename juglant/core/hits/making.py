@@ -21,7 +21,28 @@ Array = NDArray[np.float64]
 
 
 def softer(recipe: Anything, touch: Velocity, velocity: float) -> Anything:
-    """A recipe as a stroke of `velocity` (0, 1] plays it; the limits of its controls still hold."""
+    """A recipe as a stroke of `velocity` (0, 1] plays it; the limits of its controls still hold.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    touch
+        How much velocity does.
+    velocity
+        How hard it is struck, above 0 up to 1.
+
+    Returns
+    -------
+    Recipe
+        As it is struck.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.kick import KickRecipe
+    >>> softer(KickRecipe(decay_ms=300.0), Velocity(decay=0.5), 0.5).decay_ms
+    225.0
+    """
     if velocity >= 1.0:
         return recipe
     shares = dict.fromkeys(of_role(type(recipe), "decay"), touch.decay)
@@ -31,7 +52,28 @@ def softer(recipe: Anything, touch: Velocity, velocity: float) -> Anything:
 
 
 def made(source: Made, bpm: float, velocity: float = 1.0) -> Array:
-    """A made source's samples, shape (frames,)."""
+    """A made source's samples, shape (frames,).
+
+    Parameters
+    ----------
+    source
+        What it is made by.
+    bpm
+        Tempo.
+    velocity
+        How hard it is struck, above 0 up to 1.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> made(MadeKick(), 120.0).ndim
+    1
+    """
     recipe: Any = source.recipe
     if source.kind == "kick":
         return render_kick(recipe, RATE, bpm)

@@ -7,6 +7,22 @@ from juglant.core.recipes.hit import Hit, Imported, Layer
 def resampled(hit: Hit) -> bool:
     """Whether tuning the hit changes its length: anything but one made source, or a file whose
     length is kept.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+
+    Returns
+    -------
+    bool
+        Whether it does.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> resampled(Hit.of(MadeKick()))
+    False
     """
     source = hit.only_source
     return source is None or (isinstance(source, Imported) and source.keep_length == "no")
@@ -17,6 +33,25 @@ def shifted(hit: Hit, semitones: float) -> Hit:
 
     Of a single layer the source is retuned: a made one by its recipe, a file by resampling.
     Several layers are all moved by their tuning, so that they stay together.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+    semitones
+        By how many.
+
+    Returns
+    -------
+    Hit
+        The same hit, higher.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> hit = Hit.of(MadeKick())
+    >>> round(shifted(hit, 12.0).layers[0].source.recipe.end_hz / hit.layers[0].source.recipe.end_hz)
+    2
     """
     if hit.heard_hz is not None:
         hit = hit.model_copy(update={"heard_hz": round(hit.heard_hz * 2 ** (semitones / 12), 4)})

@@ -31,6 +31,33 @@ def through_moved(
 ) -> Array:
     """`x`, shape (frames,) or (frames, 2), through a stage some of whose controls move; `whole` as
     `apply_stage` takes it.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    stage
+        The settings of the stage.
+    moved
+        Values at every frame, by the control.
+    rate
+        Frames a second.
+    bpm
+        Tempo.
+    whole
+        Frames of one pass where it goes round.
+
+    Returns
+    -------
+    ndarray
+        Samples.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.chain import LevelStage
+    >>> softer = {"gain_db": lambda frames: np.full(frames, -20.0)}
+    >>> through_moved(np.ones(4), LevelStage(), softer, 48000, 120.0).round(2)
+    array([0.1, 0.1, 0.1, 0.1])
     """
     if stage.bypass or not moved:
         return apply_stage(x, stage, rate, bpm, whole)
@@ -50,7 +77,25 @@ def through_moved(
 
 
 def levelled(x: Array, moved: Moved) -> Array:
-    """`x` under a gain and a pan that move, as far as they do."""
+    """`x` under a gain and a pan that move, as far as they do.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    moved
+        Values at every frame, by the control.
+
+    Returns
+    -------
+    ndarray
+        Samples, stereo where the pan moves.
+
+    Examples
+    --------
+    >>> levelled(np.ones(2), {"gain_db": lambda n: np.linspace(0.0, -20.0, n)}).round(2)
+    array([1. , 0.1])
+    """
     if "gain_db" in moved:
         x = under_gain(x, moved["gain_db"](x.shape[0]))
     return panned(x, moved["pan"](x.shape[0])) if "pan" in moved else x

@@ -34,12 +34,48 @@ _SAME_SOUND = {"name": "layer", "job": "body", "mute": False, "solo": False, "of
 
 
 def nothing_imported(digest: str) -> tuple[Array, int]:
-    """The audio of a session that has no studio behind it: none."""
+    """The audio of a session that has no studio behind it: none.
+
+    Parameters
+    ----------
+    digest
+        Hash of a file.
+
+    Examples
+    --------
+    >>> try:
+    ...     nothing_imported("0" * 64)
+    ... except UserError as error:
+    ...     error.message
+    'There is no imported sound 00000000 here.'
+    """
     raise UserError(f"There is no imported sound {digest[:8]} here.")
 
 
 def take_for(source: Imported, velocity: float, turn: int) -> Imported | Take:
-    """Which take of an imported sound a stroke plays: the softest that reaches, in turn."""
+    """Which take of an imported sound a stroke plays: the softest that reaches, in turn.
+
+    Parameters
+    ----------
+    source
+        A file and its takes.
+    velocity
+        How hard it is struck, above 0 up to 1.
+    turn
+        Which stroke of those in turn, from 0.
+
+    Returns
+    -------
+    Imported or Take
+        What is played.
+
+    Examples
+    --------
+    >>> soft = Take(audio="1" * 64, name="soft.wav", up_to=0.5)
+    >>> source = Imported(audio="0" * 64, name="loud.wav", takes=(soft,))
+    >>> [take_for(source, velocity, 0).name for velocity in (0.4, 0.9)]
+    ['soft.wav', 'loud.wav']
+    """
     takes: list[Imported | Take] = [source, *source.takes]
     reach = [1.0, *(take.up_to for take in source.takes)]
     enough = min((up_to for up_to in reach if up_to >= velocity), default=1.0)
@@ -48,7 +84,24 @@ def take_for(source: Imported, velocity: float, turn: int) -> Imported | Take:
 
 
 def varies(hit: Hit) -> bool:
-    """Whether a hit's made layers differ a little from stroke to stroke."""
+    """Whether a hit's made layers differ a little from stroke to stroke.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+
+    Returns
+    -------
+    bool
+        Whether they do.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> varies(Hit.of(MadeKick(), vary=0.5)), varies(Hit.of(MadeKick()))
+    (True, False)
+    """
     return hit.vary > 0.0 and any(not isinstance(layer.source, Imported) for layer in hit.layers)
 
 
@@ -65,6 +118,22 @@ def strokes_of(hit: Hit) -> list[tuple[str, float, int]]:
 
     One for most; a sampled hit has one for every take, its round robins numbered and its softer
     strokes named by the velocity in per cent up to which they play.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+
+    Returns
+    -------
+    list of tuple
+        Name, velocity and turn of each.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> strokes_of(Hit.of(MadeKick()))
+    [('', 1.0, 0)]
     """
     found: list[tuple[str, float, int]] = []
     source = next(
@@ -83,6 +152,23 @@ def delayed_by(x: Array, frames: float) -> Array:
     """`x`, shape (frames,) or (frames, channels), later by a fraction of a frame as well.
 
     The fraction is a turn of the spectrum's phase: exact for what lies below half the rate.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    frames
+        By how many; any fraction.
+
+    Returns
+    -------
+    ndarray
+        Later, with the channels of `x`.
+
+    Examples
+    --------
+    >>> delayed_by(np.array([1.0, 0.5]), 2.0)
+    array([0. , 0. , 1. , 0.5])
     """
     whole = int(np.floor(frames + 1e-6))
     part = frames - whole
@@ -94,7 +180,23 @@ def delayed_by(x: Array, frames: float) -> Array:
 
 
 def added(sounds: list[Array]) -> Array:
-    """The sum of sounds that all start together; stereo as soon as one of them is."""
+    """The sum of sounds that all start together; stereo as soon as one of them is.
+
+    Parameters
+    ----------
+    sounds
+        Samples of each, shape (frames,) or (frames, 2).
+
+    Returns
+    -------
+    ndarray
+        As long as the longest.
+
+    Examples
+    --------
+    >>> added([np.ones(1), np.ones(2)])
+    array([2., 1.])
+    """
     frames = max(x.shape[0] for x in sounds)
     wide = any(x.ndim == 2 for x in sounds)
     out = np.zeros((frames, 2) if wide else frames)
@@ -104,7 +206,26 @@ def added(sounds: list[Array]) -> Array:
 
 
 def placed(x: Array, layer: Layer) -> Array:
-    """A layer's sound after its chain: its range, fades, gain, polarity and pan."""
+    """A layer's sound after its chain: its range, fades, gain, polarity and pan.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    layer
+        Where it lies.
+
+    Returns
+    -------
+    ndarray
+        Samples, stereo where it is off the middle.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> round(float(placed(np.ones(4), Layer(source=MadeKick(), gain_db=-20.0))[0]), 2)
+    0.1
+    """
     for kind, hz in (("highpass", layer.highpass_hz), ("lowpass", layer.lowpass_hz)):
         if not is_off(layer, f"{kind}_hz"):
             x = each_channel(x, lambda c, k=kind, f=hz: filters.filtered(c, filters.steep(k, f, 24, RATE)))  # type: ignore[misc]
@@ -124,7 +245,25 @@ def placed(x: Array, layer: Layer) -> Array:
 
 
 def audible(hit: Hit) -> list[int]:
-    """Indices of the layers that are heard: the soloed ones, or all that are not muted."""
+    """Indices of the layers that are heard: the soloed ones, or all that are not muted.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+
+    Returns
+    -------
+    list of int
+        Indices.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> layer = Layer(source=MadeKick())
+    >>> audible(Hit(layers=(layer, layer.model_copy(update={"mute": True}))))
+    [0]
+    """
     soloed = [index for index, layer in enumerate(hit.layers) if layer.solo]
     return soloed or [index for index, layer in enumerate(hit.layers) if not layer.mute]
 
@@ -133,6 +272,25 @@ def with_tone(x: Array, hz: float, rate: int) -> Array:
     """`x` over a steady sine that is as loud as it on the whole, to be judged against by ear.
 
     What is lower than a small loudspeaker plays is judged by its octaves: the sine has some.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    hz
+        Of the sine.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        At least 1.2 s long.
+
+    Examples
+    --------
+    >>> with_tone(np.ones(4800), 55.0, 48000).size
+    57600
     """
     frames = max(x.shape[0], round(1.2 * rate))
     time = np.arange(frames) / rate

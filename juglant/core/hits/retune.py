@@ -20,6 +20,31 @@ def retuned(
     Without `keep_length` it is resampled and `spare_ms`, which is left alone after the onset,
     does not count. A sound in which no tone can be followed is resampled in any case: there are
     no cycles to repeat.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+    semitones
+        By how many.
+    keep_length
+        Whether it lasts as long as before.
+    straighten
+        Whether its drift is taken out.
+    spare_ms
+        What is left as it is at the start.
+
+    Returns
+    -------
+    ndarray
+        With the channels of `x`.
+
+    Examples
+    --------
+    >>> retuned(np.ones(4800), 48000, 12.0, keep_length=False, straighten=False, spare_ms=0.0).size
+    2400
     """
     heard = listening_channel(x)
     if not (keep_length or straighten) or not np.any(heard):

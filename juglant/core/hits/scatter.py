@@ -40,6 +40,28 @@ def scatter(source: Made, amount: float, locked: list[str], seed: int) -> list[M
     `amount` from 0 (all alike) to 1; controls of the `locked` groups and the note stay. The level
     follows, so that none is louder than another (within 0.1 LU); one that would have to pass full scale
     for it is drawn nearer. The same seed gives the same eight.
+
+    Parameters
+    ----------
+    source
+        What is varied.
+    amount
+        0 to 1.
+    locked
+        Groups of controls that stay.
+    seed
+        Names the random choice; the same one gives the same.
+
+    Returns
+    -------
+    list of Made
+        Eight of them.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> len(scatter(MadeKick(), 0.5, [], 1))
+    8
     """
     rng = np.random.default_rng(seed)
     draws = [rng.standard_normal(len(control_sheet(type(source.recipe)).controls)) for _ in range(COUNT)]
@@ -65,7 +87,35 @@ def _variation(source: Made, amount: float, locked: list[str], index: int, draws
 
 
 def drawn(source: Made, amount: float, locked: list[str], index: int, draws: Any) -> Made:
-    """A sound whose controls were moved by their draws, its level and note kept."""
+    """A sound whose controls were moved by their draws, its level and note kept.
+
+    Parameters
+    ----------
+    source
+        What is varied.
+    amount
+        0 to 1.
+    locked
+        Groups of controls that stay.
+    index
+        Which one.
+    draws
+        What was drawn for each control.
+
+    Returns
+    -------
+    Made
+        One of them.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> from juglant.core.recipes.fields import control_sheet
+    >>> source = MadeKick()
+    >>> draws = [0.0] * len(control_sheet(type(source.recipe)).controls)
+    >>> drawn(source, 0.0, [], 0, draws) == source
+    True
+    """
     recipe: Any = source.recipe
     changed: dict[str, Any] = {}
     for control, draw in zip(control_sheet(type(recipe)).controls, draws, strict=True):

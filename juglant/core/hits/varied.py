@@ -29,6 +29,34 @@ def varied(plain: Array, source: Made, amount: float, index: int, bpm: float, ve
 
     What differs is drawn by `index` and laid over in so small a share that two strokes are `amount` (0..1)
     apart: -30 to -10 dB. The note stays; loudness is brought back.
+
+    Parameters
+    ----------
+    plain
+        The stroke as it is, shape (frames,).
+    source
+        What it is made by.
+    amount
+        0 to 1.
+    index
+        Which variation.
+    bpm
+        Tempo.
+    velocity
+        How hard it is struck, above 0 up to 1.
+
+    Returns
+    -------
+    ndarray
+        Shape of `plain`.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.hit import MadeKick
+    >>> from juglant.core.hits.making import made
+    >>> plain = made(MadeKick(), 120.0)
+    >>> varied(plain, MadeKick(), 0.5, 1, 120.0, 1.0).shape == plain.shape
+    True
     """
     count = len(control_sheet(type(source.recipe)).controls)
     ways = np.random.default_rng(_SEED).choice([-1.0, 1.0], count)

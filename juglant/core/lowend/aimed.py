@@ -40,6 +40,34 @@ def aimed(
     (50 ms, K-weighted, all of its duckings acting); back on a note value where one is named.
 
     UserError where the target is not heard, nothing starts the ducking, or others alone go deeper.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    one
+        The ducking.
+    target
+        Id of what is to be heard.
+    heard_db
+        By how much it is to go down.
+    back_on
+        Note value on which it is to be back; as it is where none is named.
+
+    Returns
+    -------
+    Aimed
+        The depth, and what is heard under it.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> session, state = Session(), TrackState()
+    >>> type(aimed(session, state, state.duckings[0], "bass", 2.0)).__name__
+    'Aimed'
     """
     loop = session.parts.part(state, target)
     if loop is None:

@@ -40,6 +40,28 @@ class PartAlignment:
 def common_band_hz(a: Array, b: Array, rate: int) -> tuple[float, float] | None:
     """The range of third octaves in which both sounds, shape (frames,), are strong; None where there is
     none.
+
+    Parameters
+    ----------
+    a
+        Samples, shape (frames,).
+    b
+        Another sound, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    tuple of float or None
+        Its lower and upper edge.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> a = np.sin(2 * np.pi * 60 * at) * np.exp(-at / 0.1)
+    >>> low, high = common_band_hz(a, a, 48000)
+    >>> low < 60 < high
+    True
     """
     levels = []
     for x in (a, b):
@@ -57,6 +79,32 @@ def lag_of(
 ) -> tuple[float, float]:
     """By how many ms a loop `b`, shape (frames,), must come later to add up best with `a` of that length,
     and their correlation there, negative where it must be inverted. Both go round.
+
+    Parameters
+    ----------
+    a
+        Samples, shape (frames,).
+    b
+        Another sound, shape (frames,).
+    rate
+        Frames a second.
+    band_hz
+        In which they are to agree.
+    reach_ms
+        How far is looked.
+
+    Returns
+    -------
+    tuple of float
+        Ms, and a correlation from -1 to 1.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> a = np.sin(2 * np.pi * 60 * at) * np.exp(-at / 0.1)
+    >>> lag, likeness = lag_of(a, -np.roll(a, 96), 48000, (40.0, 120.0), 10.0)
+    >>> round(lag, 1), round(likeness)
+    (-2.0, -1)
     """
     size = a.size
     first, second = (in_band(x, size, band_hz, rate) for x in (a, b))
@@ -72,6 +120,33 @@ def align_parts(session: Session, state: TrackState, id: str, against: str) -> P
     """The delay and polarity with which a part adds up best with another one, in the band where both have
     something to say. UserError where one is not played, they have nothing in common, or it would have to
     move further than its place allows.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    id
+        Of the part.
+    against
+        Id of the other part.
+
+    Returns
+    -------
+    PartAlignment
+        Delay, polarity, and what they bring.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> from juglant.core.recipes.bass import PATTERNS, BassRecipe
+    >>> from juglant.core.recipes.parts import MadeBass
+    >>> bass = MadeBass(recipe=BassRecipe(pattern=PATTERNS["with the kick"]))
+    >>> found = align_parts(Session(), TrackState.of(bass=bass), "bass", "kick")
+    >>> abs(found.delay_ms) < 50
+    True
     """
     if id == against:
         raise UserError("A part cannot be aligned with itself: choose another one.", "against")

@@ -22,6 +22,31 @@ def one_note(session: Session, state: TrackState, line: str, midi: int, velocity
     """A line's note, shape (frames,) or (frames, 2), over two bars and held through the first.
 
     UserError where the line has no notes of its own, or none as high as that.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    line
+        Id of the line.
+    midi
+        Its number.
+    velocity
+        How hard it is struck, above 0 up to 1.
+
+    Returns
+    -------
+    ndarray
+        Its samples.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> one_note(Session(), TrackState(), "bass", 33, 1.0).ndim
+    1
     """
     voice = state.voice(line)
     if not isinstance(voice.bass, MadeBass | PlayedBass):

@@ -29,7 +29,23 @@ _BETWEEN_DB = 30.0
 
 
 def root_hz(brief: Brief) -> float:
-    """The key's root in the octave from C1, where a bass has its fundamental."""
+    """The key's root in the octave from C1, where a bass has its fundamental.
+
+    Parameters
+    ----------
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    float
+        Hz.
+
+    Examples
+    --------
+    >>> round(root_hz(Brief(tonic="A")), 1)
+    55.0
+    """
     return midi_to_hz(24 + pitch_class(brief.tonic), brief.a4_hz)
 
 
@@ -46,7 +62,31 @@ def _sections(carve: Carve, brief: Brief, rate: int) -> Array:
 
 
 def response(carve: Carve, brief: Brief, hz: Array, rate: int) -> NDArray[np.complex128]:
-    """Complex gain of everything linear in a carve, at frequencies in Hz."""
+    """Complex gain of everything linear in a carve, at frequencies in Hz.
+
+    Parameters
+    ----------
+    carve
+        What is given up.
+    brief
+        Key, tempo and chords.
+    hz
+        Frequencies in Hz.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray of complex
+        Gain, shape of `hz`.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.separate import BassCarve
+    >>> carve = BassCarve(highpass_hz=60.0)
+    >>> bool(abs(response(carve, Brief(), np.array([20.0]), 48000))[0] < 0.2)
+    True
+    """
     found = filters.response(_sections(carve, brief, rate), hz, rate)
     if carve.phase == "linear":
         found = np.abs(found).astype(complex)
@@ -79,7 +119,32 @@ def _steadied(x: Array, carve: BassCarve, rate: int) -> Array:
 
 
 def carved(x: Array, carve: Carve, brief: Brief, starts_ms: list[float], rate: int) -> Array:
-    """A loop, shape (frames,), under a carve; `starts_ms` are the starts of its notes."""
+    """A loop, shape (frames,), under a carve; `starts_ms` are the starts of its notes.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    carve
+        What is given up.
+    brief
+        Key, tempo and chords.
+    starts_ms
+        Starts of its notes.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.separate import BassCarve
+    >>> carved(np.ones(4800), BassCarve(highpass_hz=60.0), Brief(), [0.0], 48000).size
+    4800
+    """
     if carve == type(carve)():
         return x
     shift_ms = carve.shift_ms if isinstance(carve, BassCarve) else 0.0
@@ -121,6 +186,26 @@ def pre_ringing_db(carve: Carve, brief: Brief, rate: int) -> float | None:
     minimum phase, which cannot.
 
     What comes within half a millisecond is the click.
+
+    Parameters
+    ----------
+    carve
+        What is given up.
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    float or None
+        dB.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.separate import BassCarve
+    >>> pre_ringing_db(BassCarve(highpass_hz=60.0), Brief(), 48000) is None
+    True
     """
     if carve.phase != "linear" or not _sections(carve, brief, rate).size:
         return None

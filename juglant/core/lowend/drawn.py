@@ -15,7 +15,25 @@ _STRAIGHT = 1e-6
 
 
 def bent(x: Array, bend: float) -> Array:
-    """From 0 to 1 over x from 0 to 1, exponentially."""
+    """From 0 to 1 over x from 0 to 1, exponentially.
+
+    Parameters
+    ----------
+    x
+        From 0 to 1.
+    bend
+        -1 to 1.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> bent(np.array([0.0, 0.5, 1.0]), 0.0)
+    array([0. , 0.5, 1. ])
+    """
     k = _FULL_BEND * bend
     if abs(k) < _STRAIGHT:
         return x
@@ -29,7 +47,28 @@ def _steepest(bend: float) -> float:
 
 
 def drawn_share(points: tuple[Point, ...], since_ms: Array) -> Array:
-    """Share of the depth at times since the curve's start, shape of `since_ms`; 0 outside it."""
+    """Share of the depth at times since the curve's start, shape of `since_ms`; 0 outside it.
+
+    Parameters
+    ----------
+    points
+        Of the drawn curve.
+    since_ms
+        Since the curve’s start.
+
+    Returns
+    -------
+    ndarray
+        0 to 1, shape of `since_ms`.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.ducking import as_drawn
+    >>> from juglant.core.recipes.duck import DuckRecipe
+    >>> points = as_drawn(DuckRecipe(depth_db=12.0)).points
+    >>> drawn_share(points, np.array([-1.0]))
+    array([0.])
+    """
     share = np.zeros(np.shape(since_ms))
     for here, there in pairwise(points):
         inside = (since_ms >= here.at_ms) & (since_ms < there.at_ms)
@@ -54,7 +93,28 @@ def _apart(points: list[Point]) -> tuple[Point, ...]:
 
 
 def drawn_stretched(points: tuple[Point, ...], factor: float) -> tuple[Point, ...]:
-    """The points with everything after the way down `factor` times as long."""
+    """The points with everything after the way down `factor` times as long.
+
+    Parameters
+    ----------
+    points
+        Of the drawn curve.
+    factor
+        How many times as long.
+
+    Returns
+    -------
+    tuple of Point
+        Points.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.ducking import as_drawn
+    >>> from juglant.core.recipes.duck import DuckRecipe
+    >>> points = as_drawn(DuckRecipe(depth_db=12.0)).points
+    >>> drawn_stretched(points, 2.0)[-1].at_ms > points[-1].at_ms
+    True
+    """
     deepest = max(point.share for point in points)
     down_ms = next(point.at_ms for point in points if point.share == deepest)
     return _apart([
@@ -65,12 +125,56 @@ def drawn_stretched(points: tuple[Point, ...], factor: float) -> tuple[Point, ..
 
 
 def drawn_scaled(points: tuple[Point, ...], factor: float) -> tuple[Point, ...]:
-    """The points `factor` times as slow: a shape that was drawn at another tempo."""
+    """The points `factor` times as slow: a shape that was drawn at another tempo.
+
+    Parameters
+    ----------
+    points
+        Of the drawn curve.
+    factor
+        How many times as long.
+
+    Returns
+    -------
+    tuple of Point
+        Points.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.ducking import as_drawn
+    >>> from juglant.core.recipes.duck import DuckRecipe
+    >>> points = as_drawn(DuckRecipe(depth_db=12.0)).points
+    >>> drawn_scaled(points, 2.0)[-1].at_ms == 2 * points[-1].at_ms
+    True
+    """
     return _apart([point.model_copy(update={"at_ms": point.at_ms * factor}) for point in points])
 
 
 def drawn_slower(points: tuple[Point, ...], depth_db: float, most_db_per_ms: float) -> tuple[Point, ...]:
-    """The points with every way that is too steep made longer, what follows it moved later."""
+    """The points with every way that is too steep made longer, what follows it moved later.
+
+    Parameters
+    ----------
+    points
+        Of the drawn curve.
+    depth_db
+        Of the ducking.
+    most_db_per_ms
+        How steep it may be.
+
+    Returns
+    -------
+    tuple of Point
+        Points.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.ducking import as_drawn
+    >>> from juglant.core.recipes.duck import DuckRecipe
+    >>> points = as_drawn(DuckRecipe(depth_db=12.0)).points
+    >>> len(drawn_slower(points, 12.0, 1.0)) == len(points)
+    True
+    """
     out, moved = [points[0]], 0.0
     for here, there in pairwise(points):
         wanted = depth_db * abs(there.share - here.share) * _steepest(here.bend) / most_db_per_ms
@@ -92,6 +196,23 @@ def drawn_after(share: Array, step_ms: float) -> tuple[Point, ...]:
 
     One way down, straight, for it is short; two back, which meet half-way: an ease sets out and
     arrives slowly.
+
+    Parameters
+    ----------
+    share
+        Of the depth, 0 to 1.
+    step_ms
+        From one to the next.
+
+    Returns
+    -------
+    tuple of Point
+        Points.
+
+    Examples
+    --------
+    >>> len(drawn_after(np.array([0.0, 1.0, 1.0, 0.5, 0.0]), 10.0)) >= 4
+    True
     """
     low, taken = np.flatnonzero(share >= 0.999), np.flatnonzero(share > 0.001)
     begins, down, up = max(int(taken[0]) - 1, 0), int(low[0]), int(low[-1])

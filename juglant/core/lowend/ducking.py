@@ -49,7 +49,25 @@ def _shape(
 
 
 def shape_db(recipe: DuckRecipe, time_ms: Array) -> Array:
-    """Gain in dB over time from the trigger, one pass, shape of `time_ms`."""
+    """Gain in dB over time from the trigger, one pass, shape of `time_ms`.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+    time_ms
+        From the trigger on.
+
+    Returns
+    -------
+    ndarray
+        dB, shape of `time_ms`.
+
+    Examples
+    --------
+    >>> shape_db(DuckRecipe(depth_db=12.0), np.array([-50.0, 5000.0]))
+    array([-0., -0.])
+    """
     since = time_ms + recipe.lookahead_ms
     if recipe.points:
         return np.asarray(-recipe.depth_db * drawn_share(recipe.points, since))
@@ -74,7 +92,23 @@ _TRACED = 400
 
 
 def traced(recipe: DuckRecipe) -> Traced:
-    """One pass of a curve, to be looked at."""
+    """One pass of a curve, to be looked at.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+
+    Returns
+    -------
+    Traced
+        Times and gains.
+
+    Examples
+    --------
+    >>> type(traced(DuckRecipe())).__name__
+    'Traced'
+    """
     step = span_ms(recipe) / _TRACED
     since = np.arange(_TRACED + 1, dtype=np.float64) * step - recipe.lookahead_ms
     full = recipe.model_copy(update={"depth_db": 1.0})
@@ -82,7 +116,23 @@ def traced(recipe: DuckRecipe) -> Traced:
 
 
 def span_ms(recipe: DuckRecipe) -> float:
-    """From the start of the curve to its end."""
+    """From the start of the curve to its end.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+
+    Returns
+    -------
+    float
+        Ms.
+
+    Examples
+    --------
+    >>> span_ms(DuckRecipe(attack_ms=5.0, hold_ms=20.0, release_ms=75.0, lookahead_ms=0.0))
+    100.0
+    """
     if recipe.points:
         return recipe.points[-1].at_ms
     return recipe.attack_ms + recipe.hold_ms + recipe.release_ms
@@ -94,6 +144,29 @@ def curve_db(
     """Gain in dB every `step_ms` over the whole length; the deepest of all triggers counts.
 
     A trigger that comes while the gain is still on its way starts anew from there.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+    times_ms
+        When it is struck, from the loop’s start.
+    length_ms
+        Length of the loop.
+    step_ms
+        From one value to the next.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    ndarray
+        dB.
+
+    Examples
+    --------
+    >>> float(curve_db(DuckRecipe(depth_db=12.0), [0.0], 500.0, 1.0, loop=True).min().round())
+    -12.0
     """
     count = round(length_ms / step_ms)
     at = np.arange(count, dtype=np.float64) * step_ms
@@ -109,12 +182,50 @@ def curve_db(
 
 
 def apply(x: Array, gain_db: Array) -> Array:
-    """`x`, shape (frames,), under a gain of the same shape."""
+    """`x`, shape (frames,), under a gain of the same shape.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    gain_db
+        Shape (frames,).
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> apply(np.ones(2), np.array([0.0, -20.0]))
+    array([1. , 0.1])
+    """
     return np.asarray(x * np.exp(gain_db * (np.log(10) / 20)))
 
 
 def under(x: Array, gain_db: Array, alone: Array | None) -> Array:
-    """`x` under a gain that leaves a part of it, `alone`, as it is."""
+    """`x` under a gain that leaves a part of it, `alone`, as it is.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    gain_db
+        Shape (frames,).
+    alone
+        What is left as it is; None where nothing is.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> under(np.ones(1), np.array([-20.0]), np.array([0.5])).round(2)
+    array([0.55])
+    """
     return apply(x, gain_db) if alone is None else alone + apply(x - alone, gain_db)
 
 
@@ -124,6 +235,29 @@ def left_alone(
     """What a ducking does not turn down of a sound, shape (frames,); None where it turns down all.
 
     `edge` is that of a bass that owns the sub, None where the kick does.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    recipe
+        The curve.
+    edge
+        Where the sub of a bass that owns it ends; None where it does not.
+    rate
+        Frames a second.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    ndarray or None
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> left_alone(np.ones(4800), DuckRecipe(), None, 48000) is None
+    True
     """
     if recipe.band == "all" or (recipe.band == "by owner" and edge is None):
         return None
@@ -166,7 +300,29 @@ _STEP_MS = 0.1
 
 
 def measure_duck(recipe: DuckRecipe, times_ms: list[float], length_ms: float, bpm: float) -> Duck:
-    """Measure the curve as it runs over the loop, the tightest gap deciding the slack."""
+    """Measure the curve as it runs over the loop, the tightest gap deciding the slack.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+    times_ms
+        When it is struck, from the loop’s start.
+    length_ms
+        Length of the loop.
+    bpm
+        Tempo.
+
+    Returns
+    -------
+    Duck
+        Its numbers.
+
+    Examples
+    --------
+    >>> round(measure_duck(DuckRecipe(depth_db=12.0), [0.0], 500.0, 120.0).depth_db)
+    -12
+    """
     gain = curve_db(recipe, times_ms, length_ms, _STEP_MS, loop=True)
     depth = float(gain.min())
     click = float(np.max(np.abs(np.diff(np.append(gain, gain[0]))))) / _STEP_MS
@@ -195,6 +351,34 @@ def needed_db(
     The bass goes as far under the kick as the owner of the sub asks (and `margin_db` more); or, with
     `may_vanish`, stops being present at all where that takes less, which supposes that it still sounds in
     full elsewhere. What lies `counted_db` under the kick's loudest moment covers nothing.
+
+    Parameters
+    ----------
+    kick
+        Low level of the kick.
+    bass
+        Low level of the bass.
+    margin_db
+        How far under the kick the bass goes beyond what is needed.
+    owner
+        Who has the lowest octave.
+    may_vanish
+        Whether a margin may leave nothing of the bass.
+    counted_db
+        How far under its loudest moment a kick still counts.
+
+    Returns
+    -------
+    ndarray
+        dB, one for every ms.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.overlap import low_level
+    >>> at = np.arange(24000) / 48000
+    >>> sub = low_level(np.sin(2 * np.pi * 55 * at), 48000, loop=True)
+    >>> round(float(needed_db(sub, sub, 0.0).max())) > 0
+    True
     """
     needed = bass.level_db - (kick.level_db + ALLOWED_DB[owner]) + margin_db
     if may_vanish:
@@ -208,6 +392,32 @@ def needed_after(
 ) -> Array:
     """The most that any kick needs of the bass where they meet, in dB every ms from its onset to the
     shortest gap.
+
+    Parameters
+    ----------
+    kick
+        Low level of the kick.
+    bass
+        Low level of the bass.
+    times_ms
+        When it is struck, from the loop’s start.
+    length_ms
+        Length of the loop.
+    owner
+        Who has the lowest octave.
+
+    Returns
+    -------
+    ndarray
+        dB, one for every ms.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.overlap import low_level
+    >>> at = np.arange(24000) / 48000
+    >>> sub = low_level(np.sin(2 * np.pi * 55 * at), 48000, loop=True)
+    >>> needed_after(sub, sub, [0.0], 500.0).size
+    500
     """
     return _profile(needed_db(kick, bass, 0.0, owner), times_ms, length_ms, 0)
 
@@ -290,7 +500,32 @@ def _fit(needed: Array, gap: float, early_ms: float) -> Solution:
 
 
 def ducked_level(bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], length_ms: float) -> LowLevel:
-    """The bass where it meets the kick, under a curve: what its filters still ring of before included."""
+    """The bass where it meets the kick, under a curve: what its filters still ring of before included.
+
+    Parameters
+    ----------
+    bass
+        Low level of the bass.
+    recipe
+        The curve.
+    times_ms
+        When it is struck, from the loop’s start.
+    length_ms
+        Length of the loop.
+
+    Returns
+    -------
+    LowLevel
+        Its level in dB.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.overlap import low_level
+    >>> at = np.arange(24000) / 48000
+    >>> sub = low_level(np.sin(2 * np.pi * 55 * at), 48000, loop=True)
+    >>> bool(ducked_level(sub, DuckRecipe(depth_db=12.0), [0.0], 500.0).level_db.min() < sub.level_db.min())
+    True
+    """
     gain = curve_db(recipe, times_ms, length_ms, length_ms / bass.bands[0].size, loop=True)
     factor = 10 ** (gain / 20)
     kept = bass.spared or tuple(np.zeros(1) for _ in bass.bands)
@@ -315,6 +550,21 @@ def ducked_level(bass: LowLevel, recipe: DuckRecipe, times_ms: list[float], leng
 def times_of(recipe: DuckRecipe) -> tuple[float, float, float]:
     """Attack, hold and release in ms; of a drawn curve, until it is down, while it is down by nine
     tenths of what it takes, and from there to its end.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+
+    Returns
+    -------
+    tuple of float
+        Ms.
+
+    Examples
+    --------
+    >>> times_of(DuckRecipe(attack_ms=5.0, hold_ms=20.0, release_ms=75.0))
+    (5.0, 20.0, 75.0)
     """
     if not recipe.points:
         return recipe.attack_ms, recipe.hold_ms, recipe.release_ms
@@ -325,7 +575,23 @@ def times_of(recipe: DuckRecipe) -> tuple[float, float, float]:
 
 
 def as_drawn(recipe: DuckRecipe) -> DuckRecipe:
-    """A curve as points, to be drawn on."""
+    """A curve as points, to be drawn on.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+
+    Returns
+    -------
+    DuckRecipe
+        Drawn.
+
+    Examples
+    --------
+    >>> len(as_drawn(DuckRecipe()).points) > 2
+    True
+    """
     if recipe.points:
         return recipe
     since = np.arange(0.0, span_ms(recipe) + 1, _STEP_MS)
@@ -336,6 +602,23 @@ def as_drawn(recipe: DuckRecipe) -> DuckRecipe:
 def stretched(recipe: DuckRecipe, factor: float) -> DuckRecipe:
     """The curve with its way back `factor` times as long, hold and release (or what is drawn after the
     way down) alike, within their controls' limits.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+    factor
+        How many times as long.
+
+    Returns
+    -------
+    DuckRecipe
+        The curve.
+
+    Examples
+    --------
+    >>> stretched(DuckRecipe(release_ms=100.0), 2.0).release_ms
+    200.0
     """
     if recipe.points:
         return recipe.model_copy(update={"points": drawn_stretched(recipe.points, factor)})
@@ -346,6 +629,23 @@ def stretched(recipe: DuckRecipe, factor: float) -> DuckRecipe:
 def returning_on(recipe: DuckRecipe, returns_ms: float) -> DuckRecipe:
     """The curve stretched until the sound is back above -1 dB at that time after the trigger: the
     groove's wish, whatever the kick's tail. Depth and attack stay.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+    returns_ms
+        After the trigger.
+
+    Returns
+    -------
+    DuckRecipe
+        The curve.
+
+    Examples
+    --------
+    >>> returning_on(DuckRecipe(depth_db=12.0), 250.0).depth_db
+    12.0
     """
 
     def back_ms(factor: float) -> float:
@@ -380,6 +680,38 @@ def solve(
     were tried the clearest is taken. `kick` and `bass` are the loop where the two meet;
     `margin_db` is how much further than the owner of the sub asks the bass is to lie under the kick;
     `also_db` is what is needed beside that, at every ms of the loop.
+
+    Parameters
+    ----------
+    kick
+        Low level of the kick.
+    bass
+        Low level of the bass.
+    times_ms
+        When it is struck, from the loop’s start.
+    length_ms
+        Length of the loop.
+    margin_db
+        How far under the kick the bass goes beyond what is needed.
+    owner
+        Who has the lowest octave.
+    also_db
+        What is needed of the bass besides, every ms.
+    counted_db
+        How far under its loudest moment a kick still counts.
+
+    Returns
+    -------
+    Solution
+        The curve, and whether it clears all.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.overlap import low_level
+    >>> at = np.arange(24000) / 48000
+    >>> sub = low_level(np.sin(2 * np.pi * 55 * at), 48000, loop=True)
+    >>> solve(sub, sub, [0.0], 500.0).recipe.depth_db > 0
+    True
     """
     gap = min(gaps_ms(times_ms, length_ms))
     present = float(np.sum(kick.present))

@@ -33,12 +33,48 @@ _PAD_LOWEST_MIDI, _PAD_PARTIALS, _PAD_LEVEL_DB = 48, 12, -18.0
 
 
 def triggers_of(state: TrackState) -> list[str]:
-    """What can start a ducking, by its id: all that has strokes or notes, muted or not."""
+    """What can start a ducking, by its id: all that has strokes or notes, muted or not.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    list of str
+        Ids.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> triggers_of(TrackState())
+    ['kick', 'bass']
+    """
     return [part.id for part in state.parts if has_strokes(part)]
 
 
 def written_strokes(state: TrackState, id: str) -> list[Stroke] | None:
-    """When and how hard a part is struck, as it is written, muted or not; None where it is a file."""
+    """When and how hard a part is struck, as it is written, muted or not; None where it is a file.
+
+    Parameters
+    ----------
+    state
+        The track.
+    id
+        Of the part.
+
+    Returns
+    -------
+    list of Stroke or None
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> len(written_strokes(TrackState(), "kick"))
+    8
+    """
     part = state.part(id)
     if isinstance(part, Hit):
         return strokes_of(part, state.brief)
@@ -48,7 +84,26 @@ def written_strokes(state: TrackState, id: str) -> list[Stroke] | None:
 
 
 def note_values(one: Ducking, state: TrackState) -> list[Stroke]:
-    """The starts of a ducking that a note value starts; none where it does not."""
+    """The starts of a ducking that a note value starts; none where it does not.
+
+    Parameters
+    ----------
+    one
+        The ducking.
+    state
+        The track.
+
+    Returns
+    -------
+    list of Stroke
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> note_values(TrackState().duckings[0], TrackState())
+    []
+    """
     if one.rate == "none":
         return []
     brief = state.brief
@@ -69,6 +124,24 @@ def starts_of(one: Ducking, strokes: list[Stroke]) -> list[Start]:
     """The starts that strokes give a ducking, softer ones shallower as far as it follows velocity.
 
     Of several at once the hardest counts.
+
+    Parameters
+    ----------
+    one
+        The ducking.
+    strokes
+        When and how hard.
+
+    Returns
+    -------
+    list of Start
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> len(starts_of(TrackState().duckings[0], [Stroke(0.0, 1.0), Stroke(500.0, 0.5)]))
+    2
     """
     found: dict[float, Start] = {}
     for at, velocity in strokes:
@@ -108,7 +181,33 @@ class Acting:
 def gain_db(
     duck: DuckRecipe, starts: list[Start], frames: int, rate: int, share: float = 1.0, *, loop: bool = True
 ) -> Array:
-    """A curve's gain in dB at every frame of the loop, shape (frames,); 0 where nothing starts it."""
+    """A curve's gain in dB at every frame of the loop, shape (frames,); 0 where nothing starts it.
+
+    Parameters
+    ----------
+    duck
+        The curve of the ducking.
+    starts
+        Since the loop’s start, with the share of the depth.
+    frames
+        How many.
+    rate
+        Frames a second.
+    share
+        Of the depth.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    ndarray
+        dB.
+
+    Examples
+    --------
+    >>> gain_db(DuckRecipe(), [], 4, 48000)
+    array([0., 0., 0., 0.])
+    """
     length = frames / rate * 1000
     out = np.zeros(frames)
     for depth in sorted({start.share for start in starts}):
@@ -122,6 +221,28 @@ def under(x: Array, acting: list[Acting], rate: int, *, loop: bool = True) -> Ar
     """A loop, shape (frames,), turned down by all that acts on it: at each moment and frequency by the
     deepest. Bands are parted without shifting phase, and add up to the whole again. What is no `loop`
     does not go round.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    acting
+        What turns it down.
+    rate
+        Frames a second.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> acting = [Acting(DuckRecipe(depth_db=12.0), (Start(0.0, 1.0),), 1.0, None)]
+    >>> float(under(np.ones(48000), acting, 48000).min().round(2))
+    0.25
     """
     if not acting:
         return x
@@ -163,6 +284,23 @@ def _lows(x: Array, acting: list[Acting], edges: list[float], rate: int, *, loop
 def stand_in(brief: Brief, rate: int) -> Array:
     """A held fifth and third over every bar's root, shape (frames,): sawtooth partials that fall off,
     so that what a ducking does to a pad is heard before there is one.
+
+    Parameters
+    ----------
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> stand_in(Brief(bpm=120.0, chord_roots=("A",)), 48000).size
+    96000
     """
     frames = loop_frames(brief, rate)
     edges = np.round(np.linspace(0, frames, brief.bars + 1)).astype(int)
@@ -219,7 +357,34 @@ def report(
     one: Ducking, starts: list[Start], state: TrackState, targets: dict[str, tuple[Heard, Heard] | None],
     bar: int,
 ) -> DuckingReport:  # fmt: skip
-    """The report of one ducking; each target as it is heard before and under all of its duckings."""
+    """The report of one ducking; each target as it is heard before and under all of its duckings.
+
+    Parameters
+    ----------
+    one
+        The ducking.
+    starts
+        Since the loop’s start, with the share of the depth.
+    state
+        The track.
+    targets
+        As each is heard before and under it.
+    bar
+        From 0.
+
+    Returns
+    -------
+    DuckingReport
+        Its numbers.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> one = state.duckings[0]
+    >>> report(one, [], state, {}, 0).heard
+    False
+    """
     brief = state.brief
     bar_ms = 4 * beat_ms(brief.bpm)
     length = bar_ms * brief.bars
@@ -244,7 +409,26 @@ def report(
 
 
 def of_part(state: TrackState, part: str) -> list[tuple[Ducking, float]]:
-    """The duckings that are on and turn a part down, in their order, with the share that it gets."""
+    """The duckings that are on and turn a part down, in their order, with the share that it gets.
+
+    Parameters
+    ----------
+    state
+        The track.
+    part
+        Id of the part.
+
+    Returns
+    -------
+    list of tuple
+        Ducking and share.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> [share for _, share in of_part(TrackState(), "bass")]
+    [1.0]
+    """
     return [
         (one, target.share)
         for one in state.duckings if one.on

@@ -38,7 +38,27 @@ class FitCost:
 
 
 def time_factor(file: Stem | ImportedBass, brief: Brief) -> float:
-    """How many times as long a file is at the track's tempo."""
+    """How many times as long a file is at the track's tempo.
+
+    Parameters
+    ----------
+    file
+        The stem or bass.
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    float
+        Above 1 where it gets longer.
+
+    Examples
+    --------
+    >>> stem = Stem(name="Loop", audio="0" * 64, fit="by resampling", own_bpm=120.0)
+    >>> brief = Brief(bpm=60.0, chord_roots=("A",))
+    >>> time_factor(stem, brief)
+    2.0
+    """
     return 1.0 if file.fit == "as it is" else file.own_bpm / brief.bpm
 
 
@@ -49,6 +69,24 @@ def _semitones(file: Stem | ImportedBass, brief: Brief) -> float:
 def sliced_at(x: Array, rate: int) -> list[int]:
     """Frames at which a file, shape (frames,) or (frames, 2), is cut: its strokes. UserError where it has
     none.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, 2).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    list of int
+        Frames.
+
+    Examples
+    --------
+    >>> click = np.exp(-np.arange(24000) / 480) * np.sin(np.arange(24000) / 7)
+    >>> sliced_at(np.concatenate([click, click]), 48000)
+    [0, 23952]
     """
     found = strokes(listening_channel(x), rate).at_ms
     cuts = sorted({max(0, round((at - BEFORE_MS) / 1000 * rate)) for at in found})
@@ -60,6 +98,29 @@ def sliced_at(x: Array, rate: int) -> list[int]:
 def laid(cuts: list[int], file: Stem | ImportedBass, brief: Brief, rate: int) -> tuple[Array, float | None]:
     """Where slices begin at the track's tempo and swing, in ms from the start of the file, and the swing,
     in percent, that was found in them where that is asked for. UserError where there is none to change.
+
+    Parameters
+    ----------
+    cuts
+        Frames at which it is cut.
+    file
+        The stem or bass.
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    tuple of ndarray and float
+        Ms, and a swing or None.
+
+    Examples
+    --------
+    >>> stem = Stem(name="Loop", audio="0" * 64, fit="by resampling", own_bpm=120.0)
+    >>> brief = Brief(bpm=60.0, chord_roots=("A",))
+    >>> laid([0, 24000], stem, brief, 48000)[0].round()
+    array([   0., 1000.])
     """
     factor = time_factor(file, brief)
     at = np.array(cuts) * factor / rate * 1000
@@ -103,7 +164,31 @@ def _is_at_tempo(file: Stem | ImportedBass, brief: Brief) -> bool:
 
 
 def at_tempo(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Array:
-    """A file, shape (frames,) or (frames, 2), at the track's tempo. UserError where it cannot be cut."""
+    """A file, shape (frames,) or (frames, 2), at the track's tempo. UserError where it cannot be cut.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, 2).
+    file
+        The stem or bass.
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        With the channels of `x`.
+
+    Examples
+    --------
+    >>> stem = Stem(name="Loop", audio="0" * 64, fit="by resampling", own_bpm=120.0)
+    >>> brief = Brief(bpm=60.0, chord_roots=("A",))
+    >>> at_tempo(np.ones(4800), stem, brief, 48000).size
+    9600
+    """
     if _is_at_tempo(file, brief):
         return x
     if file.fit == "by resampling":
@@ -112,7 +197,31 @@ def at_tempo(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Ar
 
 
 def fit_cost(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> FitCost:
-    """What it costs. UserError where it cannot be done."""
+    """What it costs. UserError where it cannot be done.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, 2).
+    file
+        The stem or bass.
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    FitCost
+        What it costs.
+
+    Examples
+    --------
+    >>> stem = Stem(name="Loop", audio="0" * 64, fit="by resampling", own_bpm=120.0)
+    >>> brief = Brief(bpm=60.0, chord_roots=("A",))
+    >>> fit_cost(np.ones(4800), stem, brief, 48000).semitones
+    -12.0
+    """
     if _is_at_tempo(file, brief):
         return FitCost()
     if file.fit == "by resampling":
@@ -131,6 +240,28 @@ def fit_cost(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Fi
 def silenced(x: Array, places: tuple[int, ...], brief: Brief, rate: int) -> Array:
     """A loop, shape (frames,) or (frames, 2), without some of its sixteenths, counted from 0; neighbours go
     together.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, 2).
+    places
+        Sixteenths, from 0.
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> brief = Brief(bpm=120.0, chord_roots=("A",))
+    >>> float(silenced(np.ones(96000), (0,), brief, 48000)[3000])
+    0.0
     """
     if not places:
         return x
@@ -153,7 +284,31 @@ def silenced(x: Array, places: tuple[int, ...], brief: Brief, rate: int) -> Arra
 
 
 def loop_of(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Array:
-    """One pass of a file, shape (frames,) or (frames, 2)."""
+    """One pass of a file, shape (frames,) or (frames, 2).
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, 2).
+    file
+        The stem or bass.
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        One pass.
+
+    Examples
+    --------
+    >>> stem = Stem(name="Loop", audio="0" * 64, fit="by resampling", own_bpm=120.0)
+    >>> brief = Brief(bpm=60.0, chord_roots=("A",))
+    >>> loop_of(np.ones(4800), stem, brief, 48000).size
+    192000
+    """
     fitted = at_tempo(x, file, brief, rate)
     loop = fitted_loop(fitted, file.begin_ms * time_factor(file, brief), loop_frames(brief, rate), rate)
     return silenced(loop, file.silent, brief, rate)

@@ -50,6 +50,21 @@ def swing_of(places: Sequence[float]) -> float:
 
     Only what lies between a second sixteenth and its latest swung place counts, and only where
     all of it agrees: otherwise it is no swing, but notes where they were meant.
+
+    Parameters
+    ----------
+    places
+        In beats.
+
+    Returns
+    -------
+    float
+        50 to 75.
+
+    Examples
+    --------
+    >>> swing_of([0.0, 0.25, 0.5, 0.75])
+    50.0
     """
     parts = [at % 0.5 for at in places]
     late = [part for part in parts if 0.25 - 0.005 <= part <= _MOST_SWING / 200 + 0.005]
@@ -102,6 +117,25 @@ def fitted_strokes(
     They stay where they are, on the grid or off it, but for the swing of the hit, or of the track, which is
     taken back. Of two
     within 30 ms, which no hand strikes, the harder one is kept.
+
+    Parameters
+    ----------
+    struck
+        Beats from the loop’s start, and velocity.
+    brief
+        Key, tempo and chords.
+    hit
+        The hit that is to play them.
+
+    Returns
+    -------
+    FittedStrokes
+        The pattern, and what is said of it.
+
+    Examples
+    --------
+    >>> [step.at for step in fitted_strokes([(0.0, 1.0), (1.0, 0.5)], Brief()).steps]
+    [0.0, 1.0]
     """
     said, near = [], _ONE_STROKE_MS / beat_ms(brief.bpm)
     swing = brief.swing_percent if hit is None else brief.swing_of(hit)
@@ -126,6 +160,24 @@ def fitted_strokes(
 def velocity_of(heard: float, hit: Hit) -> float:
     """How hard a hit is to be struck to be as loud, re its full stroke, as a stroke that was heard: `heard`
     is that stroke's velocity where all of the velocity goes into the level.
+
+    Parameters
+    ----------
+    heard
+        Velocity where all of it is level.
+    hit
+        The hit.
+
+    Returns
+    -------
+    float
+        Above 0 up to 1.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> velocity_of(1.0, TrackState().kick)
+    1.0
     """
     return float(heard ** (1 / max(hit.velocity.level, 0.1)))
 
@@ -135,6 +187,25 @@ def fitted(given: Sequence[Given], brief: Brief) -> Fitted:
 
     Nothing is dropped in silence: `said` names what was left out, cut or moved by octaves. UserError where
     no note begins in the first eight bars.
+
+    Parameters
+    ----------
+    given
+        Notes as they were read.
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    Fitted
+        The pattern, and what is said of it.
+
+    Examples
+    --------
+    >>> from types import SimpleNamespace
+    >>> note = SimpleNamespace(at=0.0, beats=0.5, midi=33, velocity=0.8)
+    >>> len(fitted([note], Brief()).pattern)
+    1
     """
     said: list[str] = []
     kept = [note for note in given if note.at < 4 * MOST_BARS]

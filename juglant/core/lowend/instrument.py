@@ -45,6 +45,30 @@ def instrument(session: Session, state: TrackState, part: str, low: int, high: i
 
     Tails are put in tune as they are measured; all notes are brought to one K-weighted loudness, and the
     highest peak to -1 dBFS. UserError for what has no pitch.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    part
+        Id of the part.
+    low
+        Lowest note.
+    high
+        Highest note.
+
+    Returns
+    -------
+    list of Key
+        One for every note.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> [key.midi for key in instrument(Session(), TrackState(), "bass", 33, 34)]
+    [33, 34]
     """
     if not 0 <= low <= high <= 127 or high - low > _WIDEST:
         raise UserError(

@@ -33,7 +33,27 @@ def _turned(key: Array, lookahead_ms: float, rate: int) -> Array:
 
 
 def gain_db(settings: KeyedCompressor, key: Array, rate: int) -> Array:
-    """Gain in dB at every frame of a loop whose trigger is `key`, shape (frames,), going round."""
+    """Gain in dB at every frame of a loop whose trigger is `key`, shape (frames,), going round.
+
+    Parameters
+    ----------
+    settings
+        Of the compressor.
+    key
+        The trigger, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        dB, shape (frames,).
+
+    Examples
+    --------
+    >>> float(gain_db(KeyedCompressor(makeup_db=0.0), np.zeros(480), 48000).max())
+    0.0
+    """
     reduction = dynamics.reduction_db(
         _turned(key, settings.lookahead_ms, rate), rate, settings.threshold_db, settings.ratio,
         settings.knee_db, settings.attack_ms, settings.release_ms, hold_ms=settings.hold_ms,
@@ -58,7 +78,31 @@ class AsCompressor:
 
 
 def warnings(settings: KeyedCompressor, depth_db: float, key: Array, gap_ms: float, rate: int) -> list[str]:
-    """What to mind about settings that are to reach `depth_db` (above 0) and to return in `gap_ms`."""
+    """What to mind about settings that are to reach `depth_db` (above 0) and to return in `gap_ms`.
+
+    Parameters
+    ----------
+    settings
+        Of the compressor.
+    depth_db
+        Above 0.
+    key
+        The trigger, shape (frames,).
+    gap_ms
+        From one trigger to the next.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    list of str
+        Sentences.
+
+    Examples
+    --------
+    >>> warnings(KeyedCompressor(attack_ms=0.5), 6.0, np.zeros(4800), 500.0, 48000)[0]
+    'An attack of 0.5 ms clicks on a held low note.'
+    """
     said = []
     if settings.attack_ms <= _CLICKING_MS:
         said.append(f"An attack of {settings.attack_ms:.1f} ms clicks on a held low note.")
@@ -148,6 +192,31 @@ def solve(
 
     Searched over the tightest gap between triggers (Nelder & Mead's simplex from several starts,
     peak and RMS detector); what is then left is measured over the whole loop.
+
+    Parameters
+    ----------
+    recipe
+        The curve.
+    key
+        The trigger, shape (frames,).
+    times_ms
+        When it is struck, from the loop’s start.
+    length_ms
+        Length of the loop.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    list of AsCompressor
+        One with a hold, one without.
+
+    Examples
+    --------
+    >>> key = np.zeros(24000)
+    >>> key[:2400] = 0.5 * np.sin(2 * np.pi * 60 * np.arange(2400) / 48000)
+    >>> len(solve(DuckRecipe(depth_db=6.0), key, [0.0], 500.0, 48000))
+    2
     """
     target = curve_db(recipe, times_ms, length_ms, 1000 / rate, loop=True)[: key.size]
     gaps = gaps_ms(times_ms, length_ms)

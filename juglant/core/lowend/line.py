@@ -66,7 +66,27 @@ class Line:
 
 
 def placed(hit: Hit, brief: Brief) -> list[tuple[HitStep, Stroke]]:
-    """Every stroke of a hit in the loop, under its swing, with the step that it comes from."""
+    """Every stroke of a hit in the loop, under its swing, with the step that it comes from.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    list of tuple
+        Step and stroke.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> len(placed(state.kick, state.brief))
+    8
+    """
     beat, end = beat_ms(brief.bpm), 4.0 * brief.bars
     return [
         (step, Stroke(swung(4 * first + step.at, brief.swing_of(hit)) * beat, step.velocity))
@@ -76,12 +96,49 @@ def placed(hit: Hit, brief: Brief) -> list[tuple[HitStep, Stroke]]:
 
 
 def strokes_of(hit: Hit, brief: Brief) -> list[Stroke]:
-    """Every stroke of a hit in the loop."""
+    """Every stroke of a hit in the loop.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    list of Stroke
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> strokes_of(state.kick, state.brief)[0].at_ms
+    0.0
+    """
     return [stroke for _, stroke in placed(hit, brief)]
 
 
 def line_of(state: TrackState) -> Line:
-    """Everything that a state plays in one pass of the loop: worked out once, for it never changes."""
+    """Everything that a state plays in one pass of the loop: worked out once, for it never changes.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    Line
+        Strokes, notes and chokes.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> line_of(TrackState()).starts("kick")[0]
+    0.0
+    """
     found = state.__dict__.get(_WORKED_OUT)
     if found is None:
         found = state.__dict__[_WORKED_OUT] = _line(state)

@@ -34,12 +34,54 @@ NotesOf = Mapping[str, Sequence[LineNote]]
 
 
 def as_loop(bass: ImportedBass) -> ImportedBass:
-    """A file as its loop sees it."""
+    """A file as its loop sees it.
+
+    Parameters
+    ----------
+    bass
+        The bass.
+
+    Returns
+    -------
+    ImportedBass
+        With nothing but what its loop reads.
+
+    Examples
+    --------
+    >>> as_loop(ImportedBass(audio="0" * 64, name="bass.wav")).level_db
+    0.0
+    """
     return bass.only(*LOOPED, "side", "level_db")
 
 
 def file_loop(hits: HitRenderer, bass: ImportedBass, brief: Brief, *, wide: bool = False) -> Array:
-    """A file as a line of the loop, repeated or cut to fit: shape (frames,), or as wide as it is."""
+    """A file as a line of the loop, repeated or cut to fit: shape (frames,), or as wide as it is.
+
+    Parameters
+    ----------
+    hits
+        Reads the file.
+    bass
+        The bass.
+    brief
+        Key, tempo and chords.
+    wide
+        Whether it keeps its sides.
+
+    Returns
+    -------
+    ndarray
+        One pass.
+
+    Examples
+    --------
+    >>> import numpy as np
+    >>> from juglant.core.kept import Kept
+    >>> hits = HitRenderer(Kept(10), lambda digest: (np.ones(4800), 48000))
+    >>> bass = ImportedBass(audio="0" * 64, name="bass.wav")
+    >>> file_loop(hits, bass, Brief(bpm=120.0, chord_roots=("A",))).size
+    96000
+    """
     file = hits.file(bass.audio, bass.tops)
     if bass.side != "both" and file.ndim == 2:
         file = file[:, ("left", "right").index(bass.side)]
@@ -49,7 +91,29 @@ def file_loop(hits: HitRenderer, bass: ImportedBass, brief: Brief, *, wide: bool
 
 
 def found_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[NoteFound]:
-    """What sounds like notes in a line that is a file, as it lies in the loop."""
+    """What sounds like notes in a line that is a file, as it lies in the loop.
+
+    Parameters
+    ----------
+    sounds
+        Renders and keeps what was asked for.
+    state
+        The track.
+    voice
+        The line.
+
+    Returns
+    -------
+    list of NoteFound
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> found_notes(Session().sounds, TrackState(), TrackState().voices[0])
+    []
+    """
     return _listened(sounds, state, voice)[0]
 
 
@@ -69,7 +133,30 @@ def _transcribed(hits: HitRenderer, bass: ImportedBass, brief: Brief) -> tuple[l
 
 
 def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote]:
-    """The notes that a line plays in the loop; none where they are not known."""
+    """The notes that a line plays in the loop; none where they are not known.
+
+    Parameters
+    ----------
+    sounds
+        Renders and keeps what was asked for.
+    state
+        The track.
+    voice
+        The line.
+
+    Returns
+    -------
+    list of LineNote
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> len(line_notes(Session().sounds, state, state.voices[0])) > 0
+    True
+    """
     a4_hz = state.brief.a4_hz
     if voice.line is not None:
         return [
@@ -92,5 +179,25 @@ def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote
 
 
 def notes_of_lines(sounds: Sounds, state: TrackState) -> NotesOf:
-    """The notes of every line that is heard, by its name."""
+    """The notes of every line that is heard, by its name.
+
+    Parameters
+    ----------
+    sounds
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    dict of str to list
+        By the line’s name.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> sorted(notes_of_lines(Session().sounds, TrackState()))
+    ['bass']
+    """
     return {voice.name: line_notes(sounds, state, voice) for voice in state.heard}

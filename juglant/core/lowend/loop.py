@@ -17,6 +17,27 @@ CHOKE_MS, TOGETHER_MS = 8.0, 3.0
 def fitted_loop(x: Array, start_ms: float, frames: int, rate: int) -> Array:
     """A file, shape (frames,) or (frames, channels), from a time on as one pass of a loop: repeated or cut
     to fit; what lies before the time comes at the end where nothing else is there.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    start_ms
+        Where in the file the loop begins.
+    frames
+        How many.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        `frames` long.
+
+    Examples
+    --------
+    >>> fitted_loop(np.array([1.0, 2.0]), 0.0, 5, 48000)
+    array([1., 2., 1., 2., 1.])
     """
     start = min(round(start_ms / 1000 * rate), x.shape[0])
     if x.shape[0] - start >= frames:
@@ -25,7 +46,27 @@ def fitted_loop(x: Array, start_ms: float, frames: int, rate: int) -> Array:
 
 
 def kick_times_ms(beats: tuple[float, ...], bpm: float, length_ms: float) -> list[float]:
-    """Every kick of a loop of 4/4 bars; `beats` count from 1 within the bar."""
+    """Every kick of a loop of 4/4 bars; `beats` count from 1 within the bar.
+
+    Parameters
+    ----------
+    beats
+        From 1, within the bar.
+    bpm
+        Tempo.
+    length_ms
+        Length of the loop.
+
+    Returns
+    -------
+    list of float
+        Ms.
+
+    Examples
+    --------
+    >>> kick_times_ms((1.0, 3.0), 120.0, 2000.0)
+    [0.0, 1000.0]
+    """
     beat = beat_ms(bpm)
     bars = int(np.ceil(length_ms / (4 * beat) - 1e-6))
     every = [(4 * bar + at - 1) * beat for bar in range(bars) for at in sorted(set(beats))]
@@ -33,24 +74,96 @@ def kick_times_ms(beats: tuple[float, ...], bpm: float, length_ms: float) -> lis
 
 
 def gaps_ms(times_ms: list[float], length_ms: float) -> list[float]:
-    """From each kick to the next, the last one to the first of the next pass."""
+    """From each kick to the next, the last one to the first of the next pass.
+
+    Parameters
+    ----------
+    times_ms
+        When it is struck, from the loop’s start.
+    length_ms
+        Length of the loop.
+
+    Returns
+    -------
+    list of float
+        Ms.
+
+    Examples
+    --------
+    >>> gaps_ms([0.0, 500.0], 2000.0)
+    [500.0, 1500.0]
+    """
     following = [*times_ms[1:], times_ms[0] + length_ms]
     return [after - at for at, after in zip(times_ms, following, strict=True)]
 
 
 def click(rate: int) -> Array:
-    """What stands for a trigger that has no sound: a millisecond, shape (frames,)."""
+    """What stands for a trigger that has no sound: a millisecond, shape (frames,).
+
+    Parameters
+    ----------
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Samples.
+
+    Examples
+    --------
+    >>> click(48000).size
+    48
+    """
     return np.ones(round(0.001 * rate))
 
 
 def fade_out(ms: float, rate: int) -> Array:
-    """From 1 to 0 as a raised cosine, shape (frames,)."""
+    """From 1 to 0 as a raised cosine, shape (frames,).
+
+    Parameters
+    ----------
+    ms
+        How long.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        From 1 to 0.
+
+    Examples
+    --------
+    >>> fade_out(1.0, 48000)[[0, -1]].round()
+    array([1., 0.])
+    """
     count = round(ms / 1000 * rate)
     return np.asarray(0.5 + 0.5 * np.cos(np.pi * np.arange(count) / count))
 
 
 def cut_to(hit: Array, room: int, rate: int) -> Array:
-    """A hit, shape (frames,) or (frames, channels), that ends, in 2 ms, where the next one begins."""
+    """A hit, shape (frames,) or (frames, channels), that ends, in 2 ms, where the next one begins.
+
+    Parameters
+    ----------
+    hit
+        Samples, shape (frames,) or (frames, channels).
+    room
+        Frames until the next.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        At most `room` long.
+
+    Examples
+    --------
+    >>> cut_to(np.ones(4800), 2400, 48000).size
+    2400
+    """
     fade = fade_out(_CUT_MS, rate)
     if not hit.shape[0] > room > fade.size:
         return hit
@@ -64,6 +177,27 @@ def place(strokes: Sequence[tuple[float, Array]], frames: int, rate: int, *, loo
 
     One voice: a hit ends, in 2 ms, where the next begins. With `loop`, what is left at the end
     sounds on at the start, until the first hit there.
+
+    Parameters
+    ----------
+    strokes
+        Time in ms and samples of each.
+    frames
+        How many.
+    rate
+        Frames a second.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    ndarray
+        `frames` long.
+
+    Examples
+    --------
+    >>> place([(0.0, np.ones(2))], 4, 48000, loop=True)
+    array([1., 1., 0., 0.])
     """
     if not strokes:
         return np.zeros(frames)
@@ -88,6 +222,27 @@ def choked(x: Array, own_ms: Sequence[float], others_ms: Sequence[float], rate: 
     What began at `own_ms` is silent from the next of `others_ms` on until it begins again. The
     fade begins with the new sound: short enough to be over before it is heard as two, long
     enough not to click.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    own_ms
+        When its sounds begin.
+    others_ms
+        When the others begin.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> float(choked(np.ones(48000), [0.0], [500.0], 48000)[-1])
+    0.0
     """
     frames = x.shape[0]
     length = frames / rate * 1000

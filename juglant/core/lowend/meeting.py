@@ -53,7 +53,29 @@ def _levels(loop: LoopSound, from_ms: float, column_ms: float, columns: int) -> 
 
 
 def meeting(answer: Answer, bar: int, columns: int = 64) -> Meeting:
-    """The map of one bar, counted from 0, with the ducking as it is."""
+    """The map of one bar, counted from 0, with the ducking as it is.
+
+    Parameters
+    ----------
+    answer
+        What was rendered and measured of the track.
+    bar
+        From 0.
+    columns
+        How many the bar is cut into.
+
+    Returns
+    -------
+    Meeting
+        Levels by band and column.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> type(meeting(Session().answer(TrackState()), 0)).__name__
+    'Meeting'
+    """
     bar_ms = answer.length_ms / answer.state.brief.bars
     column = bar_ms / columns
     first = (bar % answer.state.brief.bars) * bar_ms
@@ -103,7 +125,31 @@ def _spectrum_at(loop: LoopSound, at_ms: float) -> levels.Spectrum:
 
 
 def moment(answer: Answer, at_ms: float, midis: range, bands_hz: tuple[float, ...]) -> Moment:
-    """Kick and bass as they are heard around a moment of the loop, per semitone and third octave."""
+    """Kick and bass as they are heard around a moment of the loop, per semitone and third octave.
+
+    Parameters
+    ----------
+    answer
+        What was rendered and measured of the track.
+    at_ms
+        From the loop’s start.
+    midis
+        Notes that are looked at.
+    bands_hz
+        Middles of third octaves.
+
+    Returns
+    -------
+    Moment
+        Levels by semitone and band.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> type(moment(Session().answer(TrackState()), 40.0, range(24, 60), (40.0, 80.0))).__name__
+    'Moment'
+    """
     a4_hz = answer.state.brief.a4_hz
     sides = [_spectrum_at(loop, at_ms) for loop in (answer.kick_loop, answer.ducked_loop)]
     rungs = [side.rungs_db(midis, a4_hz) for side in sides]

@@ -28,7 +28,30 @@ _SMOOTH_S = 0.003
 
 
 def value_at(move: Move, way: Array, scale: str = "linear") -> Array:
-    """A move's values at shares of its way, shape of `way`, from 0 to 1."""
+    """A move's values at shares of its way, shape of `way`, from 0 to 1.
+
+    Parameters
+    ----------
+    move
+        The move.
+    way
+        Shares of its way, 0 to 1.
+    scale
+        "linear" or "log".
+
+    Returns
+    -------
+    ndarray
+        Shape of `way`.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.moves import MovePoint
+    >>> points = (MovePoint(at=0.0, value=-12.0), MovePoint(at=1.0, value=0.0))
+    >>> move = Move(of="place", control="gain_db", points=points)
+    >>> value_at(move, np.array([0.0, 0.5, 1.0]))
+    array([-12.,  -6.,   0.])
+    """
     values = np.array([point.value for point in move.points])
     if scale == "log":
         values = np.log(values)
@@ -77,7 +100,31 @@ class Course:
 
 
 def courses(part: AnyPart, of: str, target: Recipe, brief: Brief) -> dict[str, Course]:
-    """What moves of a part's stage or place, by the control; nothing of a stage that no move knows."""
+    """What moves of a part's stage or place, by the control; nothing of a stage that no move knows.
+
+    Parameters
+    ----------
+    part
+        The part.
+    of
+        Id of the stage, or of the place.
+    target
+        What moves.
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    dict of str to Course
+        By the control.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> courses(state.kick, "place", state.kick.place, state.brief)
+    {}
+    """
     frames = loop_frames(brief, RATE)
     return {
         move.control: Course(move, movable(type(target))[move.control].scale, brief.bpm, frames)
@@ -86,7 +133,25 @@ def courses(part: AnyPart, of: str, target: Recipe, brief: Brief) -> dict[str, C
 
 
 def around(found: dict[str, Course], before: int = 0) -> Moved:
-    """Courses over what begins `before` frames before the loop."""
+    """Courses over what begins `before` frames before the loop.
+
+    Parameters
+    ----------
+    found
+        By the control.
+    before
+        Frames.
+
+    Returns
+    -------
+    dict of str to callable
+        Values at so many frames, by the control.
+
+    Examples
+    --------
+    >>> around({})
+    {}
+    """
     return {control: course.around(before) for control, course in found.items()}
 
 
@@ -124,6 +189,29 @@ class AtStroke(NamedTuple):
 def moved_at(hit: Hit, brief: Brief, at_ms: float, way: float = 1.0) -> AtStroke:
     """How a stroke of a hit is moved: with the chords, and by moves. `at_ms` counts from the loop's start;
     `way` is how far along the section it lies.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+    brief
+        Key, tempo and chords.
+    at_ms
+        From the loop’s start.
+    way
+        How far along the section it lies, 0 to 1.
+
+    Returns
+    -------
+    AtStroke
+        Semitones, and controls of its shape.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> moved_at(state.kick, state.brief, 0.0)
+    AtStroke(semitones=0, shape=())
     """
     semitones = follows(hit, brief, at_ms)
     if not hit.moves:
@@ -145,14 +233,53 @@ AT_THE_END = (1.0, 1.0)
 
 
 def bends(part: AnyPart) -> bool:
-    """Whether a line's pitch moves over the section: then no pass of its loop is like another."""
+    """Whether a line's pitch moves over the section: then no pass of its loop is like another.
+
+    Parameters
+    ----------
+    part
+        The part.
+
+    Returns
+    -------
+    bool
+        Whether it does.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> bends(TrackState().voices[0])
+    False
+    """
     return isinstance(part, Voice) and any(
         move.of == STROKES and move.over == "section" for move in part.moves
     )
 
 
 def notes_of(voice: Voice, brief: Brief, along: tuple[float, float] = AT_THE_END) -> list[Played]:
-    """The notes that are written for a line, each at the pitch to which a move takes it."""
+    """The notes that are written for a line, each at the pitch to which a move takes it.
+
+    Parameters
+    ----------
+    voice
+        The line.
+    brief
+        Key, tempo and chords.
+    along
+        From how far to how far along the section the pass lies.
+
+    Returns
+    -------
+    list of Played
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> len(notes_of(state.voices[0], state.brief)) > 0
+    True
+    """
     if voice.line is None:
         return []
     if not any(move.of == STROKES for move in voice.moves):

@@ -62,7 +62,29 @@ class DepthHeard:
 
 
 def overview(session: Session, state: TrackState, bar: int) -> Overview:
-    """Every ducking measured; `bar` (from 0) is the one whose gain is told."""
+    """Every ducking measured; `bar` (from 0) is the one whose gain is told.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    bar
+        From 0.
+
+    Returns
+    -------
+    Overview
+        Each in numbers.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> type(overview(Session(), TrackState(), 0)).__name__
+    'Overview'
+    """
     reached = {target.part for one in state.duckings for target in one.targets}
     heard_as = {part: _before_and_after(session, state, part) for part in reached}
     reports = [
@@ -100,7 +122,27 @@ def _does_anything(one: Ducking, starts: list[Start]) -> bool:
 
 
 def played_ids(session: Session, states: list[TrackState]) -> list[str]:
-    """The ids of the duckings that do anything in one of some sections, in their order."""
+    """The ids of the duckings that do anything in one of some sections, in their order.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    states
+        Of the sections.
+
+    Returns
+    -------
+    list of str
+        Ids.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> played_ids(Session(), [TrackState()]) == [TrackState().duckings[0].id]
+    True
+    """
     found: dict[str, None] = {}
     for state in states:
         for one in state.duckings:
@@ -110,7 +152,27 @@ def played_ids(session: Session, states: list[TrackState]) -> list[str]:
 
 
 def played_duckings(session: Session, state: TrackState) -> list[PlayedDucking]:
-    """Every ducking of a track that does anything, in its order."""
+    """Every ducking of a track that does anything, in its order.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    list of PlayedDucking
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> len(played_duckings(Session(), TrackState()))
+    1
+    """
     frames = loop_frames(state.brief, RATE)
     found = []
     for one in state.duckings:
@@ -126,7 +188,27 @@ def played_duckings(session: Session, state: TrackState) -> list[PlayedDucking]:
 
 
 def depth_heard(session: Session, state: TrackState) -> DepthHeard:
-    """How much of the loudness the duckings take, and how it pumps."""
+    """How much of the loudness the duckings take, and how it pumps.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    DepthHeard
+        In LU and dB.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> type(depth_heard(Session(), TrackState())).__name__
+    'DepthHeard'
+    """
     loop = session.loop(state)
     kicks_hz = len(loop.times_ms) / (loop.length_ms / 1000)
     stems = session.line_stems(state)
@@ -219,6 +301,28 @@ def solve_ducking(session: Session, state: TrackState, one: Ducking) -> ducking.
     """The least of a ducking that keeps its triggers clear of its targets, and its margin.
 
     In the low band where both are low, else in all that is heard.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    one
+        The ducking.
+
+    Returns
+    -------
+    Solution
+        The curve, and whether it clears all.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> session, state = Session(), TrackState()
+    >>> solve_ducking(session, state, state.duckings[0]).recipe.depth_db >= 0
+    True
     """
     met = _meeting(session, state, one)
     found = ducking.solve(
@@ -237,7 +341,30 @@ def solve_ducking(session: Session, state: TrackState, one: Ducking) -> ducking.
 
 
 def covered_share(session: Session, state: TrackState, one: Ducking) -> float:
-    """The share of its triggers' time in which a ducking's targets cover them, ducked as they are."""
+    """The share of its triggers' time in which a ducking's targets cover them, ducked as they are.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    one
+        The ducking.
+
+    Returns
+    -------
+    float
+        0 to 1.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> 0 <= covered_share(Session(), state, state.duckings[0]) <= 1
+    True
+    """
     met = _meeting(session, state, one)
     ducked = ducking.ducked_level(met.here, one.duck, met.starts_ms, met.length_ms)
     clash = colliding(met.there, ducked, met.owner, met.counted_db)

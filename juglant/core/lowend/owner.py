@@ -29,6 +29,27 @@ def kick_pitch_hz(measured: Measured, rate: int) -> float | None:
     """The pitch that a kick has reached where it is 18 dB down; None where it has none.
 
     What its own cycles say where they agree, else what its tail settles to.
+
+    Parameters
+    ----------
+    measured
+        Numbers of the kick.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    float or None
+        Hz.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> measured = Session().sounds.measured_hit(state.kick, state.brief)
+    >>> kick_pitch_hz(measured, RATE) > 30
+    True
     """
     settled = measured.hit.estimate_hz
     envelope, trace = measured.envelope, measured.trace
@@ -51,7 +72,29 @@ def kick_pitch_hz(measured: Measured, rate: int) -> float | None:
 
 
 def rumble_hz(sounds: Sounds, state: TrackState, bass: RumbleBass) -> float | None:
-    """The note of a rumble: the root that it is pulled to, or its kick's own."""
+    """The note of a rumble: the root that it is pulled to, or its kick's own.
+
+    Parameters
+    ----------
+    sounds
+        Renders and keeps what was asked for.
+    state
+        The track.
+    bass
+        The bass.
+
+    Returns
+    -------
+    float or None
+        Hz.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> round(rumble_hz(Session().sounds, TrackState(), RumbleBass())) > 20
+    True
+    """
     hz = sounds.measured_hit(state.kick, state.brief).hit.fundamental_hz
     if hz is None or bass.tune != "to the root":
         return hz
@@ -59,7 +102,25 @@ def rumble_hz(sounds: Sounds, state: TrackState, bass: RumbleBass) -> float | No
 
 
 def followed(starts: list[tuple[float, float]], count: int) -> Array:
-    """Pitch every ms of a loop, from (start in ms, Hz) of each note: it holds until the next."""
+    """Pitch every ms of a loop, from (start in ms, Hz) of each note: it holds until the next.
+
+    Parameters
+    ----------
+    starts
+        Time in ms and Hz of each.
+    count
+        How many ms.
+
+    Returns
+    -------
+    ndarray
+        Hz, one for every ms.
+
+    Examples
+    --------
+    >>> followed([(0.0, 50.0), (2.0, 60.0)], 4)
+    array([50., 50., 60., 60.])
+    """
     out = np.empty(count)
     edges = [max(0, round(at)) for at, _ in starts]
     out[:] = starts[-1][1]
@@ -97,6 +158,27 @@ def bass_pitch(sounds: Sounds, state: TrackState, count: int) -> Array | None:
     """The lowest note of the lines that are heard, every ms of the loop; None where none is known.
 
     Lines that lie above the low end count only where there is no other.
+
+    Parameters
+    ----------
+    sounds
+        Renders and keeps what was asked for.
+    state
+        The track.
+    count
+        How many ms.
+
+    Returns
+    -------
+    ndarray or None
+        Hz, one for every ms.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> bass_pitch(Session().sounds, TrackState(), 100).size
+    100
     """
     found = []
     for voice in state.heard:
@@ -110,7 +192,27 @@ def bass_pitch(sounds: Sounds, state: TrackState, count: int) -> Array | None:
 
 
 def edge_of(sounds: Sounds, state: TrackState) -> SubEdge | None:
-    """Where the sub of the owner ends; None where it has no pitch."""
+    """Where the sub of the owner ends; None where it has no pitch.
+
+    Parameters
+    ----------
+    sounds
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    SubEdge or None
+        Where it ends.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> 60 <= edge_of(Session().sounds, TrackState()).said_hz <= 110
+    True
+    """
     brief = state.brief
     if brief.sub_owner == "kick":
         return sub_edge(kick_pitch_hz(sounds.measured_hit(state.kick, brief), RATE))
@@ -119,7 +221,26 @@ def edge_of(sounds: Sounds, state: TrackState) -> SubEdge | None:
 
 
 def highest_of_notes(edge: SubEdge, starts_ms: list[float]) -> SubEdge:
-    """The edge with one value per note: where its pitch moves, that of the highest."""
+    """The edge with one value per note: where its pitch moves, that of the highest.
+
+    Parameters
+    ----------
+    edge
+        Where the sub ends.
+    starts_ms
+        When notes begin.
+
+    Returns
+    -------
+    SubEdge
+        With one value per note.
+
+    Examples
+    --------
+    >>> edge = SubEdge(70.0, (70.0,))
+    >>> highest_of_notes(edge, [0.0]).hz
+    (70.0,)
+    """
     if edge.at is None or not starts_ms:
         return edge
     at = edge.at.copy()

@@ -47,14 +47,54 @@ class Pair:
 
 
 def length_of(bass: Array, rate: int, bpm: float) -> tuple[float, bool]:
-    """Length in ms, and whether that is whole bars, which go round."""
+    """Length in ms, and whether that is whole bars, which go round.
+
+    Parameters
+    ----------
+    bass
+        Samples of the bass’s loop.
+    rate
+        Frames a second.
+    bpm
+        Tempo.
+
+    Returns
+    -------
+    tuple of float and bool
+        Ms, and whether it goes round.
+
+    Examples
+    --------
+    >>> length_of(np.zeros(96000), 48000, 120.0)
+    (2000.0, True)
+    """
     length = bass.shape[0] / rate * 1000
     bars = length / (4 * beat_ms(bpm))
     return length, round(bars) >= 1 and abs(bars / round(bars) - 1) < _LOOP_SHARE
 
 
 def in_band(recipe: DuckRecipe, below_hz: float | None, above_hz: float | None) -> DuckRecipe:
-    """A ducking of only what lies below or above a frequency, where one is named."""
+    """A ducking of only what lies below or above a frequency, where one is named.
+
+    Parameters
+    ----------
+    recipe
+        The ducking.
+    below_hz
+        None for no upper end.
+    above_hz
+        None for no lower end.
+
+    Returns
+    -------
+    DuckRecipe
+        The ducking.
+
+    Examples
+    --------
+    >>> in_band(DuckRecipe(), 120.0, None).band
+    'below'
+    """
     if below_hz is None and above_hz is None:
         return recipe
     band = {"band": "above" if below_hz is None else "below", "edge_hz": above_hz or below_hz}
@@ -85,6 +125,43 @@ def duck_pair(
     to be back, `below_hz` or `above_hz` leave the rest as it is. The kick is struck at `times`, in ms, and
     kept mono; a bass of whole bars is treated as a loop. UserError where the bass owns the sub and has
     no note that could be measured.
+
+    Parameters
+    ----------
+    kick
+        Samples of the kick’s loop.
+    bass
+        Samples of the bass’s loop.
+    rate
+        Frames a second.
+    bpm
+        Tempo.
+    times
+        When the kick is struck, ms.
+    owner
+        Who has the lowest octave.
+    margin_db
+        Beyond what is needed.
+    returns
+        Note value on which it is to be back.
+    below_hz
+        None for no upper end.
+    above_hz
+        None for no lower end.
+
+    Returns
+    -------
+    Pair
+        What it takes, and the sounds.
+
+    Examples
+    --------
+    >>> at = np.arange(96000) / 48000
+    >>> kick = np.sin(2 * np.pi * 55 * at) * np.exp(-(at % 0.5) / 0.08)
+    >>> bass = 0.5 * np.sin(2 * np.pi * 55 * at)
+    >>> pair = duck_pair(kick, bass, 48000, 120.0, [0.0, 500.0, 1000.0, 1500.0])
+    >>> type(pair).__name__
+    'Pair'
     """
     frames = bass.shape[0]
     length, is_loop = length_of(bass, rate, bpm)

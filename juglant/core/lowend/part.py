@@ -29,7 +29,24 @@ def _timing(state: TrackState) -> tuple[object, ...]:
 
 
 def solved_for(state: TrackState) -> str:
-    """A name for the kick and the lines of a state: what a solution depends on."""
+    """A name for the kick and the lines of a state: what a solution depends on.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    str
+        Sixteen hexadecimal digits.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> len(solved_for(TrackState()))
+    16
+    """
     brief = state.brief
     heard = [(voice.bass.text, voice.mute) for voice in state.voices]
     # What was solved before the owner counted was solved as if the kick owned the sub.
@@ -39,7 +56,26 @@ def solved_for(state: TrackState) -> str:
 
 
 def ducking_solved_for(state: TrackState, one: Ducking) -> str:
-    """A name for what starts a ducking and what it turns down, as they sound and when; muted or not."""
+    """A name for what starts a ducking and what it turns down, as they sound and when; muted or not.
+
+    Parameters
+    ----------
+    state
+        The track.
+    one
+        The ducking.
+
+    Returns
+    -------
+    str
+        Sixteen hexadecimal digits.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> len(ducking_solved_for(TrackState(), TrackState().duckings[0]))
+    16
+    """
     # The kick's strokes are in the timing.
     hits: dict[str, object] = {}
     for hit in state.all_hits:
@@ -89,6 +125,22 @@ def low_end(state: TrackState) -> TrackState:
     """The state without what changes nothing of kick, bass and their duckings.
 
     Of others it is known when those play that choke something, or start a ducking of the low end.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    TrackState
+        Without the rest.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> len(low_end(TrackState()).parts)
+    2
     """
     low = {state.kick.id, *(voice.id for voice in state.voices)}
     acting = [one for one in state.duckings if one.on and any(t.part in low for t in one.targets)]
@@ -126,7 +178,24 @@ def _members(state: TrackState, ids: set[str]) -> set[str]:
 
 
 def undone(state: TrackState) -> TrackState:
-    """What kick and bass follow from before any ducking."""
+    """What kick and bass follow from before any ducking.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    TrackState
+        Without any ducking.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> undone(TrackState()).duckings[0].on
+    False
+    """
     off = tuple(one.model_copy(update={"on": False, "duck": DuckRecipe()}) for one in state.duckings[:1])
     low = low_end(state.model_copy(update={"duckings": off}))
     behind = tuple(part.model_copy(update={"after": ()}) if part.after else part for part in low.parts)

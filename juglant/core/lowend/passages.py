@@ -80,7 +80,24 @@ class Passage:
 
 
 def passages(track: Track) -> list[Passage]:
-    """The arrangement of a track; its main section once where nothing is arranged."""
+    """The arrangement of a track; its main section once where nothing is arranged.
+
+    Parameters
+    ----------
+    track
+        The track with its sections.
+
+    Returns
+    -------
+    list of Passage
+        In their order.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.sections import Track
+    >>> len(passages(Track()))
+    1
+    """
     entries = [(entry.section, entry.bars) for entry in track.arrangement]
     if not entries:
         entries = [(track.main, track.state.brief.bars)]
@@ -94,7 +111,31 @@ def passages(track: Track) -> list[Passage]:
 
 
 def tiled(passage: Passage, loop: LoopSound, first: int, end: int) -> Array:
-    """A stretch of a loop that goes round through its passage; silence outside of it."""
+    """A stretch of a loop that goes round through its passage; silence outside of it.
+
+    Parameters
+    ----------
+    passage
+        A stretch of the arrangement.
+    loop
+        One pass of the loop.
+    first
+        First frame.
+    end
+        Frame behind the last.
+
+    Returns
+    -------
+    ndarray
+        From `first` to `end`.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.sections import Track
+    >>> passage = passages(Track())[0]
+    >>> tiled(passage, LoopSound(np.ones(48000)), -2, 2)
+    array([0., 0., 1., 1.])
+    """
     x = loop.samples
     out = np.zeros((end - first, *x.shape[1:]))
     a, b = max(first, passage.first), min(end, passage.end)
@@ -107,6 +148,33 @@ def tiled(passage: Passage, loop: LoopSound, first: int, end: int) -> Array:
 def moving_through(course: Course, played: list[Passage], loop: int, first: int) -> Values:
     """A moving control over a loop of so many frames and then over the arrangement from a frame on;
     `played` are the passages in which it moves so, and beyond them it keeps its first and last value.
+
+    Parameters
+    ----------
+    course
+        How the control moves.
+    played
+        Stretches in which it moves so.
+    loop
+        Frames of one pass.
+    first
+        First frame.
+
+    Returns
+    -------
+    callable
+        Values at so many frames.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.moves import Move, MovePoint
+    >>> from juglant.core.recipes.sections import Track
+    >>> points = (MovePoint(at=0.0, value=-12.0), MovePoint(at=1.0, value=0.0))
+    >>> move = Move(of="place", control="gain_db", over="section", points=points)
+    >>> stretches = passages(Track())
+    >>> values = moving_through(Course(move, "linear", 128.0, 48000), stretches, 0, 0)
+    >>> float(values(48000)[0])
+    -12.0
     """
     # Sections may be of different lengths: each has its own pass of the curve.
     frames = {one.state.brief.bars: loop_frames(one.state.brief, RATE) for one in played}
@@ -227,6 +295,28 @@ class Struck:
 def acting_in(stretches: list[Passage], acts: list[list[Acting]], first: int, end: int) -> list[Acting]:
     """What turns a part down in a stretch, its times counted from there; `acts` says what does so in the
     loop of each passage. A curve goes on past the border of the passage in which it starts.
+
+    Parameters
+    ----------
+    stretches
+        Of the arrangement.
+    acts
+        What does so in each.
+    first
+        First frame.
+    end
+        Frame behind the last.
+
+    Returns
+    -------
+    list of Acting
+        Times counted from `first`.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.sections import Track
+    >>> acting_in(passages(Track()), [[]], 0, 48000)
+    []
     """
     found: dict[tuple[str, float, int | None], Acting] = {}
     length, at_ms = round((end - first) / RATE * 1000), first / RATE * 1000

@@ -107,7 +107,30 @@ def _layers_apart(session: Session, state: TrackState, hit: Hit) -> str | None:
 
 
 def sounding(session: Session, hit: Hit, brief: Brief) -> Sounding | None:
-    """What a hit is tuned by; None where it has no pitch, or where nobody asks for one."""
+    """What a hit is tuned by; None where it has no pitch, or where nobody asks for one.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    hit
+        The hit.
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    Sounding or None
+        Its pitch.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> sounding(Session(), state.kick, state.brief) is not None
+    True
+    """
     hz, numbers = session.sounds.pitch_hz(hit, brief), session.sounds.measured_hit(hit, brief).hit
     if hz is None:
         return None
@@ -158,6 +181,28 @@ def _remarks(
 def held_roots(session: Session, state: TrackState, id: str) -> set[int]:
     """The chord roots that a hit is held against, as pitch classes, each moved back by as much as the hit
     follows it; none unless it is a kick that is long enough to be a note.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    id
+        Of the part.
+
+    Returns
+    -------
+    set of int
+        0 to 11.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> held_roots(Session(), state, "kick") <= set(range(12))
+    True
     """
     hit, brief = state.hit(id), state.brief
     falls = session.sounds.measured_hit(hit, brief).hit.decay20_ms
@@ -173,6 +218,30 @@ def recommended(
 ) -> tuning.Candidate | None:
     """The move that a hit should make, of all that it could: the smallest that leaves it in tune with the
     key and with what it is held against. None where it has no pitch, or aims at nothing.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    id
+        Of the part.
+    moves
+        Those that were found already.
+
+    Returns
+    -------
+    Candidate or None
+        The move.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> recommended(Session(), state, "kick") is not None
+    True
     """
     if moves is None:
         moves = session.sounds.moves(state.hit(id), state.brief)
@@ -180,13 +249,59 @@ def recommended(
 
 
 def tuned_as_recommended(session: Session, state: TrackState, id: str) -> TrackState:
-    """The state with a hit where it should be; itself where it has nowhere to go."""
+    """The state with a hit where it should be; itself where it has nowhere to go.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    id
+        Of the part.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> tuned_as_recommended(Session(), state, "kick").kick.kind
+    'kick'
+    """
     best, hit = recommended(session, state, id), state.hit(id)
     return state if best is None else state.with_part(session.sounds.tuned(hit, state.brief, best.note))
 
 
 def pitched(session: Session, state: TrackState, id: str) -> Pitched:
-    """One row of the table."""
+    """One row of the table.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    id
+        Of the part.
+
+    Returns
+    -------
+    Pitched
+        Note, aim and moves.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> pitched(Session(), state, "kick").id
+    'kick'
+    """
     hit, brief = state.hit(id), state.brief
     numbers = session.sounds.measured_hit(hit, brief).hit
     moves = session.sounds.moves(hit, brief, balance=True)
@@ -205,7 +320,28 @@ def pitched(session: Session, state: TrackState, id: str) -> Pitched:
 
 
 def table(session: Session, state: TrackState) -> list[Pitched]:
-    """Every hit of the track, the kick first."""
+    """Every hit of the track, the kick first.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    list of Pitched
+        The kick first.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> len(table(Session(), state))
+    1
+    """
     return [pitched(session, state, hit.id) for hit in state.all_hits]
 
 
@@ -224,7 +360,33 @@ class Change:
 
 
 def tuned_to(session: Session, state: TrackState, id: str, note: str) -> tuple[TrackState, Change]:
-    """The state with one hit tuned to a note such as A#1. UserError where it has no pitch."""
+    """The state with one hit tuned to a note such as A#1. UserError where it has no pitch.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    id
+        Of the part.
+    note
+        Such as A#1.
+
+    Returns
+    -------
+    tuple of TrackState and Change
+        The state, and what moved.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> tuned, _ = tuned_to(Session(), state, "kick", "A1")
+    >>> round(Session().sounds.pitch_hz(tuned.kick, tuned.brief))
+    55
+    """
     hit, brief = state.hit(id), state.brief
     before = session.sounds.pitch_hz(hit, brief)
     if before is None:
@@ -243,7 +405,28 @@ def tuned_to(session: Session, state: TrackState, id: str, note: str) -> tuple[T
 
 
 def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Change]]:
-    """Every hit that is out of tune moved to the note that it should sound."""
+    """Every hit that is out of tune moved to the note that it should sound.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    tuple
+        The state, and what moved.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> len(tuned_all(Session(), state)[1]) <= 1
+    True
+    """
     changes = []
     for row in table(session, state):
         if row.moves and not row.in_tune and row.moves[0].wanted:
@@ -255,6 +438,26 @@ def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Cha
 def heard_as(state: TrackState, id: str, text: str) -> TrackState:
     """The state in which an ear says what a hit sounds: A#1, A#1 +12, 58.3 Hz, or nothing for what is
     measured. UserError where that is no pitch.
+
+    Parameters
+    ----------
+    state
+        The track.
+    id
+        Of the part.
+    text
+        What was typed.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> heard_as(TrackState(), "kick", "A1").kick.heard_hz
+    55.0
     """
     hz = music.parse_pitch(text, state.brief.a4_hz) if text.strip() else None
     return state.with_part(state.hit(id).model_copy(update={"heard_hz": hz}))

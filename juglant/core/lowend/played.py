@@ -24,7 +24,36 @@ Array = NDArray[np.float64]
 def stroke_at(
     hits: HitRenderer, hit: Hit, semitones: float, bpm: float, velocity: float = 1.0, turn: int = 0
 ) -> Array:
-    """The hit at another note: by its recipe where that reaches, else resampled."""
+    """The hit at another note: by its recipe where that reaches, else resampled.
+
+    Parameters
+    ----------
+    hits
+        Renders the hit.
+    hit
+        The hit.
+    semitones
+        By how many.
+    bpm
+        Tempo.
+    velocity
+        How hard it is struck, above 0 up to 1.
+    turn
+        Which of those in turn, from 0.
+
+    Returns
+    -------
+    ndarray
+        Its samples.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> stroke_at(Session().sounds.hits, state.kick, 2.0, 128.0).ndim
+    1
+    """
     if semitones == 0.0:
         return hits.hit(hit, bpm, velocity, turn)
     try:
@@ -34,12 +63,56 @@ def stroke_at(
 
 
 def moved_in(hit: Hit, brief: Brief, bar: int) -> int:
-    """By how many semitones a hit is moved in a bar, counted from 0: none unless it follows."""
+    """By how many semitones a hit is moved in a bar, counted from 0: none unless it follows.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+    brief
+        Key, tempo and chords.
+    bar
+        From 0.
+
+    Returns
+    -------
+    int
+        Semitones.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> moved_in(state.kick, state.brief, 1)
+    0
+    """
     return brief.moved_by(bar) if hit.follow == "yes" else 0
 
 
 def follows(hit: Hit, brief: Brief, at_ms: float) -> int:
-    """By how many semitones a hit's stroke at a time in the loop is moved."""
+    """By how many semitones a hit's stroke at a time in the loop is moved.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+    brief
+        Key, tempo and chords.
+    at_ms
+        From the loop’s start.
+
+    Returns
+    -------
+    int
+        Semitones.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> follows(state.kick, state.brief, 0.0)
+    0
+    """
     return moved_in(hit, brief, int((at_ms + 1.0) // (4 * beat_ms(brief.bpm))))
 
 
@@ -50,6 +123,33 @@ def played_line(
 
     One voice: a note ends with its release, or where the next begins. A hit in which no pitch was
     found plays every note as it is.
+
+    Parameters
+    ----------
+    hits
+        Renders the hit.
+    bass
+        The bass.
+    hit_hz
+        What the hit sounds; None where it has no pitch.
+    brief
+        Key, tempo and chords.
+    given
+        Notes to play.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> bass = PlayedBass(hit=state.kick)
+    >>> bool(played_line(Session().sounds.hits, bass, 50.0, state.brief, []).any())
+    False
     """
     recipe, struck = bass.recipe, []
     for note in given:

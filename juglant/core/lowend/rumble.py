@@ -23,7 +23,25 @@ _PULL_DB, _PULL_Q = 12.0, 2.5
 
 
 def root_shift(kick_hz: float, brief: Brief) -> float:
-    """Semitones from a kick's fundamental to the nearest octave of the key's root."""
+    """Semitones from a kick's fundamental to the nearest octave of the key's root.
+
+    Parameters
+    ----------
+    kick_hz
+        Its fundamental.
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    float
+        Semitones.
+
+    Examples
+    --------
+    >>> round(root_shift(55.0, Brief(tonic="A")), 2)
+    0.0
+    """
     root = midi_to_hz(24 + pitch_class(brief.tonic), brief.a4_hz)
     away = 12 * float(np.log2(root / kick_hz))
     return (away + 6) % 12 - 6
@@ -48,6 +66,31 @@ def render_rumble(kick: Array, kick_hz: float | None, recipe: RumbleBass, brief:
 
     Its loudest moment lies `under_db` below the kick's, low band. A kick in which no pitch was found
     is left at its own.
+
+    Parameters
+    ----------
+    kick
+        Samples of the kick, shape (frames,).
+    kick_hz
+        Its fundamental; None where it has none.
+    recipe
+        The settings.
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> kick = np.sin(2 * np.pi * 55 * np.arange(9600) / 48000)
+    >>> brief = Brief(bpm=120.0, chord_roots=("A",))
+    >>> render_rumble(kick, 55.0, RumbleBass(), brief, 48000).size
+    96000
     """
     tuned, root = kick, None
     if recipe.tune == "to the root" and kick_hz is not None:

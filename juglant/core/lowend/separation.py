@@ -114,6 +114,24 @@ def solve(session: Session, state: TrackState) -> Iterator[tuple[float, list[Deg
     The search is over the high-pass of the one that does not own the sub, with its slope, a cut in
     it where the other is strongest, and a lesser cut the other way. Choices go from barely touched
     to fully separated; where the bass cancels in one, it is shifted or inverted too.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    iterator of tuple
+        A share from 0 to 1 and, at last, the choices.
+
+    Examples
+    --------
+    >>> share, choices = next(solve(Session(), TrackState()))
+    >>> 0 <= share <= 1
+    True
     """
     trial = Trial(session, state)
     loop = session.loop(plain(state))
@@ -152,6 +170,26 @@ def phases(session: Session, state: TrackState) -> list[Phase]:
     """As it is now, then the best of either polarity by what the low band adds up to.
 
     `bands_db` is what each low third octave gains against now, in dB, where both are heard.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    list of Phase
+        As it is first.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> len(phases(Session(), state)) > 1
+    True
     """
     trial = Trial(session, state)
     now = state.separate.bass
@@ -182,7 +220,28 @@ def phases(session: Session, state: TrackState) -> list[Phase]:
 
 
 def in_phase(session: Session, state: TrackState) -> SeparateRecipe:
-    """The settings with the polarity and the shift at which the worst sum is best."""
+    """The settings with the polarity and the shift at which the worst sum is best.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    SeparateRecipe
+        The settings.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> type(in_phase(Session(), state)).__name__
+    'SeparateRecipe'
+    """
     trial = Trial(session, state)
     tried = [
         trial.tried(_shifted(state.separate, polarity, shift))
@@ -215,7 +274,28 @@ def _energies_db(loop: LoopSound) -> dict[str, float]:
 
 
 def numbers(session: Session, state: TrackState) -> Numbers:
-    """The numbers of a state's kick and bass before the ducking."""
+    """The numbers of a state's kick and bass before the ducking.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    Numbers
+        Of both, before the ducking.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> sorted(numbers(Session(), state).kick_bands_db)
+    ['boom', 'box', 'sub', 'thump']
+    """
     return session.sounds.once(_numbers, session, undone(state))
 
 
@@ -243,7 +323,28 @@ def _with(recipe: SeparateRecipe, side: str, **changes: object) -> SeparateRecip
 
 
 def plan(session: Session, state: TrackState) -> list[tuple[str, str, str, SeparateRecipe]]:
-    """The owner plan as settings on top of those that are: id, label, why, settings."""
+    """The owner plan as settings on top of those that are: id, label, why, settings.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    list of tuple
+        Id, label, why and settings.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> len(plan(Session(), state)) > 0
+    True
+    """
     now, brief = state.separate, state.brief
     loop = session.loop(plain(state))
     strongest = {"kick": _strongest_hz(loop.kick), "bass": _strongest_hz(loop.bass)}
@@ -304,7 +405,28 @@ def plan(session: Session, state: TrackState) -> list[tuple[str, str, str, Separ
 
 
 def proposals(session: Session, state: TrackState) -> list[Proposal]:
-    """Every setting of the plan with what it does, taken alone, on top of what is set now."""
+    """Every setting of the plan with what it does, taken alone, on top of what is set now.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    list of Proposal
+        Each with what it does.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> len(proposals(Session(), state)) > 0
+    True
+    """
     found = []
     for id, label, why, recipe in plan(session, state):
         changed = numbers(session, state.model_copy(update={"separate": recipe}))
@@ -317,7 +439,22 @@ def proposals(session: Session, state: TrackState) -> list[Proposal]:
 
 
 def checked(choice: Degree, session: Session, state: TrackState) -> Degree:
-    """A choice measured again on the whole sounds, as they will be heard."""
+    """A choice measured again on the whole sounds, as they will be heard.
+
+    Parameters
+    ----------
+    choice
+        One of the degrees.
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    Degree
+        Measured anew.
+    """
     answer = session.answer(state.model_copy(update={"separate": choice.tried.recipe}))
     heard = answer.after if state.brief.cure == "ducking first" else answer.before
     return Degree(

@@ -106,6 +106,23 @@ class Answer:
 def uncarved(state: TrackState, *sides: Literal["kick", "bass"]) -> TrackState:
     """The state before kick and bass, or one of them, give anything up to the other; in the same place and
     polarity.
+
+    Parameters
+    ----------
+    state
+        The track.
+    *sides
+        "kick", "bass", or both where none is named.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> uncarved(TrackState(), "kick") == TrackState()
+    True
     """
     bass = state.separate.bass
     placed = BassCarve(shift_ms=bass.shift_ms, polarity=bass.polarity)

@@ -29,6 +29,18 @@ class Sketch(NamedTuple):
 def sketch(state: TrackState) -> Sketch:
     """The pattern of a track, without a sound of it; a line that is a file lasts the whole loop.
 
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    Sketch
+        Strokes of the kick, and notes of the lines.
+
+    Examples
+    --------
     >>> [mark.at for mark in sketch(TrackState()).kick][:4]
     [0.0, 0.125, 0.25, 0.375]
     """

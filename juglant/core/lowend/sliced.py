@@ -49,6 +49,22 @@ def as_hits(session: Session, state: TrackState, id: str, fresh: Callable[[], st
 
     Every slice is a take, and strokes play the takes in turn: the hits together are the loop as it was.
     UserError where the part is no file, has no strokes, or there is no room; `fresh` gives new ids.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    id
+        Of the part.
+    fresh
+        Gives a free id.
+
+    Returns
+    -------
+    Sliced
+        The track, and what became of the file.
     """
     part, brief = state.part(id), state.brief
     file = part.bass if isinstance(part, Voice) else part
@@ -102,7 +118,27 @@ def as_hits(session: Session, state: TrackState, id: str, fresh: Callable[[], st
 
 
 def as_takes(audio: str, name: str, ms: list[tuple[float, float]]) -> Imported:
-    """Stretches of a file, in ms, as takes of one sound, in their order."""
+    """Stretches of a file, in ms, as takes of one sound, in their order.
+
+    Parameters
+    ----------
+    audio
+        Hash of the file.
+    name
+        Of the file.
+    ms
+        From when to when.
+
+    Returns
+    -------
+    Imported
+        One source with its takes.
+
+    Examples
+    --------
+    >>> len(as_takes("0" * 64, "loop.wav", [(0.0, 100.0), (100.0, 200.0)]).takes)
+    1
+    """
     others = tuple(
         Take(audio=audio, name=f"{name} {n}", start_ms=start, end_ms=end)
         for n, (start, end) in enumerate(ms[1:], 2)

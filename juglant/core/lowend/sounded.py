@@ -15,7 +15,28 @@ _SLICES = 64
 
 
 def sounded(session: Session, state: TrackState) -> list[float]:
-    """Levels in dB of one pass of everything: of 64 slices in turn, then of every third octave."""
+    """Levels in dB of one pass of everything: of 64 slices in turn, then of every third octave.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    list of float
+        dB.
+
+    Examples
+    --------
+    >>> from juglant.core.lowend.session import Session
+    >>> from juglant.core.recipes.track import TrackState
+    >>> state = TrackState()
+    >>> len(sounded(Session(), state)) > 64
+    True
+    """
     if state.sum.acts:
         whole = session.parts.ducked(state, session.parts.sum_loop(state), state.sum).mono
     else:
@@ -30,7 +51,25 @@ def sounded(session: Session, state: TrackState) -> list[float]:
 
 
 def apart_db(then: list[float], now: list[float]) -> float:
-    """How far two of them lie apart at most, in dB; infinite where they are not of one kind."""
+    """How far two of them lie apart at most, in dB; infinite where they are not of one kind.
+
+    Parameters
+    ----------
+    then
+        As it was.
+    now
+        As it is.
+
+    Returns
+    -------
+    float
+        dB.
+
+    Examples
+    --------
+    >>> apart_db([-10.0, -20.0], [-10.0, -23.0])
+    3.0
+    """
     if len(then) != len(now):
         return float("inf")
     return float(np.max(np.abs(np.array(then) - np.array(now)), initial=0.0))

@@ -21,7 +21,34 @@ def sparing(
     level: LowLevel, bass: LoopSound, recipe: DuckRecipe, owner: Owner, edge: SubEdge | None,
     spared: SubEdge | None,
 ) -> LowLevel:  # fmt: skip
-    """The bass where it meets the kick, with what of it a ducking would leave alone."""
+    """The bass where it meets the kick, with what of it a ducking would leave alone.
+
+    Parameters
+    ----------
+    level
+        Where it meets the kick.
+    bass
+        One pass of the bass.
+    recipe
+        The ducking.
+    owner
+        Who has the lowest octave.
+    edge
+        Where its sub ends.
+    spared
+        The edge below which it is left alone.
+
+    Returns
+    -------
+    LowLevel
+        With what is spared.
+
+    Examples
+    --------
+    >>> loop = LoopSound(np.ones(48000))
+    >>> sparing(loop.level, loop, DuckRecipe(), "kick", None, None).top_db == loop.level.top_db
+    True
+    """
     slow, rate = bass.decimated
     alone = ducking.left_alone(slow, recipe, spared, rate, loop=bass.loop)
     gains = kept_gains(owner, edge)
@@ -38,6 +65,34 @@ def spare_owner(
     """A ducking of a bass that owns the sub, made so shallow that it takes no more than 3 dB from it.
 
     `lost_db` is what other things have taken already.
+
+    Parameters
+    ----------
+    recipe
+        The ducking.
+    bass
+        One pass of the bass.
+    edge
+        Where its sub ends.
+    spared
+        The edge below which it is left alone.
+    times_ms
+        When it is struck, from the loop’s start.
+    length_ms
+        Length of the loop.
+    lost_db
+        What other things have taken of it.
+
+    Returns
+    -------
+    DuckRecipe
+        The ducking.
+
+    Examples
+    --------
+    >>> loop = LoopSound(np.ones(48000))
+    >>> spare_owner(DuckRecipe(), loop, None, None, [0.0], 1000.0) == DuckRecipe()
+    True
     """
     slow, rate = bass.decimated
     alone = ducking.left_alone(slow, recipe, spared, rate, loop=bass.loop)

@@ -34,6 +34,30 @@ def through_stage(
 ) -> Array:
     """A loop, shape (frames,) or (frames, 2), through one stage, the pass before it remembered; `courses`
     are its controls that move.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, 2).
+    stage
+        The settings of the stage.
+    rate
+        Frames a second.
+    bpm
+        Tempo.
+    courses
+        Controls that move, by name.
+
+    Returns
+    -------
+    ndarray
+        One pass.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.chain import LevelStage
+    >>> round(float(through_stage(np.ones(4800), LevelStage(gain_db=-6.0), 48000, 120.0)[0]), 2)
+    0.5
     """
     if getattr(stage, "bypass", False):
         return x
@@ -46,7 +70,27 @@ def through_stage(
 
 
 def turned(x: Array, place: Place, rate: int) -> Array:
-    """A loop under what acts first of its place: polarity and delay."""
+    """A loop under what acts first of its place: polarity and delay.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, 2).
+    place
+        Where it lies.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> turned(np.ones(2), Place(polarity="inverted"), 48000)
+    array([-1., -1.])
+    """
     if place.polarity == "inverted":
         x = -x
     if is_off(place, "delay_ms"):
@@ -58,6 +102,27 @@ def turned(x: Array, place: Place, rate: int) -> Array:
 def put(x: Array, place: Place, rate: int, moved: Moved | None = None) -> Array:
     """A loop under the rest of its place: width, the range in which it is mono, gain and pan; the last two
     may move.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, 2).
+    place
+        Where it lies.
+    rate
+        Frames a second.
+    moved
+        Values of controls that move.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames, 2), or of `x` where it stays in the middle.
+
+    Examples
+    --------
+    >>> float(put(np.ones(4800), Place(gain_db=-20.0), 48000).max().round(2))
+    0.1
     """
     moving = moved or {}
     place = place.model_copy(update=dict.fromkeys(moving, 0.0))

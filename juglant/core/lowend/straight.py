@@ -82,7 +82,25 @@ class Tape:
 
 
 def blocks(first: int, end: int) -> list[tuple[int, int]]:
-    """A stretch cut into blocks."""
+    """A stretch cut into blocks.
+
+    Parameters
+    ----------
+    first
+        First frame.
+    end
+        Frame behind the last.
+
+    Returns
+    -------
+    list of tuple of int
+        First frame and the one behind the last.
+
+    Examples
+    --------
+    >>> blocks(0, 100)
+    [(0, 100)]
+    """
     step = round(BLOCK_S * RATE)
     return [(at, min(at + step, end)) for at in range(first, end, step)]
 

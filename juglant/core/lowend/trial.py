@@ -46,7 +46,23 @@ _GONE_DB = 24.0
 
 
 def plain(state: TrackState) -> TrackState:
-    """The state as it is before kick and bass give anything up to each other."""
+    """The state as it is before kick and bass give anything up to each other.
+
+    Parameters
+    ----------
+    state
+        The track.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> plain(TrackState()) == TrackState()
+    True
+    """
     return state.model_copy(update={"separate": SeparateRecipe()})
 
 

@@ -91,6 +91,34 @@ def move_to(
     """The move from a measured fundamental to a MIDI note.
 
     `resampled` says that the length changes by the inverse ratio, as a sample's does.
+
+    Parameters
+    ----------
+    midi
+        The note.
+    fundamental_hz
+        As it was measured.
+    length_ms
+        Of the hit.
+    harmony
+        What it is held against.
+    resampled
+        Whether its length changes with it.
+    aim
+        What it aims at.
+    spectrum
+        Of the hit, where the balance is asked for.
+
+    Returns
+    -------
+    Candidate
+        The move.
+
+    Examples
+    --------
+    >>> move = move_to(33, 58.27, 300.0, harmony(Brief(tonic="A")), resampled=True)
+    >>> move.note, round(move.shift_semitones)
+    ('A1', -1)
     """
     target = music.midi_to_hz(midi, harmony.a4_hz)
     cents = music.cents_between(target, fundamental_hz)
@@ -114,6 +142,31 @@ def moves(
 ) -> list[Candidate]:
     """Every note within reach that is of the key or is aimed at: what is wanted first, then the
     nearest.
+
+    Parameters
+    ----------
+    fundamental_hz
+        As it was measured.
+    length_ms
+        Of the hit.
+    harmony
+        What it is held against.
+    resampled
+        Whether its length changes with it.
+    aim
+        What it aims at.
+    spectrum
+        Of the hit, where the balance is asked for.
+
+    Returns
+    -------
+    list of Candidate
+        What is wanted first.
+
+    Examples
+    --------
+    >>> moves(55.0, 300.0, harmony(Brief(tonic="A")), resampled=True)[0].note
+    'A1'
     """
     reach = 2 ** (FURTHEST_SEMITONES / 12)
     low, high = (
@@ -129,18 +182,69 @@ def moves(
 
 
 def short_ms(brief: Brief) -> float:
-    """A kick that has fallen by 20 dB within this time is heard without a note."""
+    """A kick that has fallen by 20 dB within this time is heard without a note.
+
+    Parameters
+    ----------
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    float
+        Ms.
+
+    Examples
+    --------
+    >>> short_ms(Brief(bpm=120.0)) > 0
+    True
+    """
     return _SHORT_BEATS * tempo.beat_ms(brief.bpm)
 
 
 def grates(midi: int, roots: Set[int]) -> bool:
-    """Whether a held note grates against any chord root (a pitch class)."""
+    """Whether a held note grates against any chord root (a pitch class).
+
+    Parameters
+    ----------
+    midi
+        The note.
+    roots
+        Pitch classes of the chords.
+
+    Returns
+    -------
+    bool
+        Whether it does.
+
+    Examples
+    --------
+    >>> grates(34, {9}), grates(33, {9})
+    (True, False)
+    """
     return any((midi - root) % 12 in GRATING for root in roots)
 
 
 def recommended(found: list[Candidate], roots: Set[int]) -> Candidate | None:
     """Of moves, the smallest that grates against no chord root (a pitch class), to a root or a fifth where
     that is not much further; the nearest wanted one where all grate. None where nothing is wanted.
+
+    Parameters
+    ----------
+    found
+        Moves.
+    roots
+        Pitch classes of the chords.
+
+    Returns
+    -------
+    Candidate or None
+        One of them.
+
+    Examples
+    --------
+    >>> recommended(moves(55.0, 300.0, harmony(Brief(tonic="A")), resampled=True), {9}).note
+    'A1'
     """
 
     def worth(move: Candidate) -> tuple[bool, float]:
@@ -155,6 +259,25 @@ def beat_hz(hz: float, root: int, a4_hz: float) -> float | None:
     """How often a tone beats against the nearest octave of a root (a pitch class).
 
     None where the two are one tone, or too far apart to be heard as one.
+
+    Parameters
+    ----------
+    hz
+        Of the tone.
+    root
+        A pitch class.
+    a4_hz
+        Tuning reference.
+
+    Returns
+    -------
+    float or None
+        Times a second.
+
+    Examples
+    --------
+    >>> round(beat_hz(56.0, 9, 440.0), 1)
+    1.0
     """
     midi = music.hz_to_midi(hz, a4_hz)
     nearest = root + 12 * round((midi - root) / 12)
@@ -163,6 +286,22 @@ def beat_hz(hz: float, root: int, a4_hz: float) -> float | None:
 
 
 def harmony(brief: Brief) -> Harmony:
-    """What a brief's hits are held against."""
+    """What a brief's hits are held against.
+
+    Parameters
+    ----------
+    brief
+        Key, tempo and chords.
+
+    Returns
+    -------
+    Harmony
+        Scale and chords.
+
+    Examples
+    --------
+    >>> type(harmony(Brief(tonic="A"))).__name__
+    'Harmony'
+    """
     roots = dict.fromkeys(music.pitch_class(root) for root in brief.roots)
     return Harmony(brief.key, tuple(roots), brief.a4_hz)

@@ -167,6 +167,26 @@ def spills(session: Session, answer: Answer) -> list[Spill]:
     """For every low note, the worst of what still sounds from others; a kick is not spilt on.
 
     The kick has the ducking to clear its way. Worst first.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    list of Spill
+        The worst first.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> session, state = Session(), TrackState()
+    >>> answer = session.answer(state)
+    >>> len(spills(session, answer)) >= 0
+    True
     """
     return session.sounds.once(_spills, session, answer)
 
@@ -214,7 +234,30 @@ def _timing(start_ms: float, kicks_ms: list[float], length_ms: float) -> tuple[f
 
 
 def note_levels(bass: LoopSound, played: list[LineNote], answer: Answer) -> list[NoteLevel]:
-    """How loud each note of the bass is before the ducking, and how it lies to the kicks."""
+    """How loud each note of the bass is before the ducking, and how it lies to the kicks.
+
+    Parameters
+    ----------
+    bass
+        One pass of the bass.
+    played
+        Its notes.
+    answer
+        What was rendered and measured of the track.
+
+    Returns
+    -------
+    list of NoteLevel
+        One for every note.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> session, state = Session(), TrackState()
+    >>> answer = session.answer(state)
+    >>> len(note_levels(answer.bass_loop, line_notes(session.sounds, state, state.voices[0]), answer)) > 0
+    True
+    """
     weighted = levels.k_weighted(np.concatenate([bass.mono, bass.mono]), RATE)[bass.mono.size :]
     power = np.concatenate([[0.0], np.cumsum(np.concatenate([weighted, weighted]) ** 2)])
     window = round(0.1 * RATE)
@@ -249,7 +292,27 @@ def _spread(values: list[float]) -> float:
 
 
 def voices(session: Session, state: TrackState, line: str | None = None) -> Voices:
-    """The report on one of a state's lines, by its id, the bass unless said; spills are those of all."""
+    """The report on one of a state's lines, by its id, the bass unless said; spills are those of all.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    line
+        Id of the line.
+
+    Returns
+    -------
+    Voices
+        Levels, spills and timing.
+
+    Examples
+    --------
+    >>> type(voices(Session(), TrackState())).__name__
+    'Voices'
+    """
     answer, voice = session.answer(state), state.voices[0] if line is None else state.voice(line)
     found = note_levels(
         session.parts.line_loop(state, voice), line_notes(session.sounds, state, voice), answer
@@ -265,6 +328,25 @@ def evened(session: Session, state: TrackState, line: str) -> TrackState:
 
     A note stands once in the pattern and may be played on several roots: it gets the mean of
     what its turns need. What would pass full velocity is brought down together.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    line
+        Id of the line.
+
+    Returns
+    -------
+    TrackState
+        The state.
+
+    Examples
+    --------
+    >>> type(evened(Session(), TrackState(), "bass")).__name__
+    'TrackState'
     """
     recipe = state.voice(line).line
     if recipe is None:

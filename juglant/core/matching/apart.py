@@ -97,6 +97,42 @@ def taken_apart(
     The body is a made kick or 808, its recipe fitted; its click, and what else it does not explain, are
     short samples, kept by `keep`. `progress` is told the share of the way, and may say no. UserError for
     silence, for what is too short, and where no tone can be followed.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    name
+        What it is to be called.
+    kind
+        Of hit.
+    hits
+        Renders it.
+    keep
+        Keeps samples under a name and gives their hash.
+    bpm
+        Tempo.
+    progress
+        Hears how far it is.
+
+    Returns
+    -------
+    Apart
+        The hit, how like it is, and what is said of it.
+
+    Examples
+    --------
+    >>> from juglant.core.kept import Kept
+    >>> from juglant.core.recipes.kick import KickRecipe
+    >>> from juglant.core.synth.kick import render_kick
+    >>> kept = {}
+    >>> hits = HitRenderer(Kept(100), lambda digest: (kept[digest], 48000))
+    >>> def keep(x, name):
+    ...     kept[f"{len(kept):064x}"] = x
+    ...     return f"{len(kept) - 1:064x}"
+    >>> x = render_kick(KickRecipe(end_hz=55.0, decay_ms=150.0, length_ms=200.0), 48000, 120.0)
+    >>> taken_apart(x, "One", "kick", hits, keep).hit.kind
+    'kick'
     """
     heard = listening_channel(x)
     if not np.any(np.abs(heard) > 1e-6):

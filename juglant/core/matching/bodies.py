@@ -43,7 +43,23 @@ class Kind:
 
 @cache
 def controls(kind: Kind) -> dict[str, Control]:
-    """The controls of a kind's recipe by name."""
+    """The controls of a kind's recipe by name.
+
+    Parameters
+    ----------
+    kind
+        Of body.
+
+    Returns
+    -------
+    dict of str to Control
+        By name.
+
+    Examples
+    --------
+    >>> controls(KICK)["end_hz"].unit
+    'Hz'
+    """
     return {one.name: one for one in control_sheet(kind.recipe).controls}
 
 
@@ -54,14 +70,55 @@ def _stepped(hz: Array, rate: int) -> Array:
 
 
 def toned(hz: Array, wave: float, time_s: Array, rate: int) -> Array:
-    """An oscillator that begins where `time_s` passes 0, at phase 0."""
+    """An oscillator that begins where `time_s` passes 0, at phase 0.
+
+    Parameters
+    ----------
+    hz
+        Frequencies in Hz.
+    wave
+        0 sine, 1 triangle, and what lies between.
+    time_s
+        Seconds.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape of `time_s`.
+
+    Examples
+    --------
+    >>> toned(np.full(49, 1000.0), 0.0, np.arange(49) / 48000, 48000).size
+    49
+    """
     begun = np.where(time_s >= 0, 1.0, np.clip(1 + time_s * rate, 0.0, 1.0))
     tone = oscillate(_stepped(hz, rate) * begun, wave, rate, "kick")
     return np.where(time_s >= 0, tone, 0.0)
 
 
 def kick_hz(values: Values, time_s: Array) -> Array:
-    """The pitch course of a made kick."""
+    """The pitch course of a made kick.
+
+    Parameters
+    ----------
+    values
+        Of the controls, by name.
+    time_s
+        Seconds.
+
+    Returns
+    -------
+    ndarray
+        Hz, shape of `time_s`.
+
+    Examples
+    --------
+    >>> values = {name: control.default for name, control in controls(KICK).items()}
+    >>> bool(np.all(np.diff(kick_hz(values, np.linspace(0.0, 0.5, 50))) <= 0))
+    True
+    """
     octaves, decay_s = values["start_semitones"] / 12, values["pitch_decay_ms"] / 1000
     return envelopes.swept_hz(
         np.maximum(time_s, 0.0), values["end_hz"], octaves, decay_s, values["pitch_curve"]
@@ -69,7 +126,28 @@ def kick_hz(values: Values, time_s: Array) -> Array:
 
 
 def kick_body(values: Values, time_s: Array, rate: int) -> Array:
-    """The body of a made kick."""
+    """The body of a made kick.
+
+    Parameters
+    ----------
+    values
+        Of the controls, by name.
+    time_s
+        Seconds.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape of `time_s`.
+
+    Examples
+    --------
+    >>> values = {name: control.default for name, control in controls(KICK).items()}
+    >>> kick_body(values, np.arange(4800) / 48000, 48000).size
+    4800
+    """
     x = toned(kick_hz(values, time_s), values["wave"], time_s, rate)
     x = x * envelopes.rise(np.maximum(time_s, 0.0), values["attack_ms"] / 1000)
     x *= envelopes.decay(time_s, values["hold_ms"] / 1000, values["decay_ms"] / 1000, values["decay_curve"])

@@ -29,6 +29,20 @@ def spectral_distance_db(x: Array, y: Array, rate: int) -> float:
     """RMS difference of two sounds, shape (frames,), over third octaves and frames of 5 ms, where either is
     within 40 dB of the louder one's strongest.
 
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    y
+        Another sound, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    float
+        dB.
+
     Examples
     --------
     >>> import numpy as np

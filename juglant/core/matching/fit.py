@@ -383,6 +383,39 @@ def fitted_body(
     cycles, `end_hz`, `decay_ms` are where its tail settles and how long it rings, `start_ms` when it
     begins. `progress` is told the share of the way; where it says no, CancelledError is raised. UserError
     for what is too short.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    trace
+        Its cycles.
+    end_hz
+        Where its tail settles.
+    decay_ms
+        How long it takes.
+    start_ms
+        Where it begins.
+    kinds
+        Among which it is looked for.
+    progress
+        Hears how far it is.
+
+    Returns
+    -------
+    FittedBody
+        Its recipe, and how near it comes.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.trace import cycles
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * (50 * at + 6 * (1 - np.exp(-at / 0.03)))) * np.exp(-at / 0.12)
+    >>> found = fitted_body(x, 48000, cycles(x, 48000, 0.0, 0.02), 50.0, 800.0, 0.0, (KICK,))
+    >>> round(found.recipe.end_hz)
+    50
     """
     if x.size < 0.02 * rate:
         raise UserError("The sound is too short to be taken apart.")

@@ -28,6 +28,30 @@ def traced(trace: Trace, end_hz: float, start_ms: float, *, curved: bool) -> Val
     """The course, with a kick's names, that the frequencies of single cycles lie on: robust least squares
     from several curves (soft L1, for a click or a wave's corners throw single cycles off). None where there
     are too few cycles.
+
+    Parameters
+    ----------
+    trace
+        The cycles.
+    end_hz
+        Where the tail settles.
+    start_ms
+        Where it begins.
+    curved
+        Whether the bend may differ from exponential.
+
+    Returns
+    -------
+    dict or None
+        Values by the control; None where there are too few cycles.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.trace import cycles
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * (50 * at + 6 * (1 - np.exp(-at / 0.03)))) * np.exp(-at / 0.12)
+    >>> round(traced(cycles(x, 48000, 0.0, 0.02), 50.0, 0.0, curved=False)["end_hz"])
+    50
     """
     near = (trace.time_ms >= start_ms) & (trace.time_ms < start_ms + _TRACED_MS)
     time_s = (trace.time_ms[near][:_MOST_CYCLES] - start_ms) / 1000
@@ -65,6 +89,34 @@ def on_a_grid(
 ) -> Iterator[Values]:
     """Sweeps, with a kick's names, that go well with the first 200 ms, the best first. `loudness_at` is the
     envelope of `x`, shape (frames,), at times in s.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    loudness_at
+        The envelope at times in s.
+    end_hz
+        Where the tail settles.
+    start_s
+        Where it begins.
+    curves
+        Bends that are tried.
+
+    Returns
+    -------
+    iterator of dict
+        Values by the control.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * (50 * at + 6 * (1 - np.exp(-at / 0.03)))) * np.exp(-at / 0.12)
+    >>> nearest = next(on_a_grid(x, 48000, lambda at: np.exp(-at / 0.12), 50.0, 0.0, np.array([0.0])))
+    >>> sorted(nearest)
+    ['pitch_curve', 'pitch_decay_ms', 'start_semitones']
     """
     y = scipy.signal.resample_poly(x[: round(_GRID_S * rate)], _GRID_HZ, rate)
     at = np.arange(y.size) / _GRID_HZ

@@ -11,6 +11,18 @@ def extremes(x: Array, count: int) -> tuple[Array, Array]:
 
     Where there are fewer samples than columns both are the samples themselves.
 
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    count
+        How many columns at most.
+
+    Returns
+    -------
+    tuple of ndarray
+        Lowest and highest sample of every column.
+
     Examples
     --------
     >>> import numpy as np

@@ -21,6 +21,31 @@ def doubled(loop: Array, sound: Array, times_ms: list[float], rate: int) -> list
     where there is none. All shapes (frames,).
 
     A copy is told by the correlation coefficient of the two, above 400 Hz.
+
+    Parameters
+    ----------
+    loop
+        The loop that may carry the sound, shape (frames,).
+    sound
+        The sound itself, shape (frames,).
+    times_ms
+        When the track strikes it, ms from the loop’s start.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    list of float or None
+        Ms by which the copy comes later, one for every stroke.
+
+    Examples
+    --------
+    >>> import numpy as np
+    >>> clap = np.random.default_rng(1).normal(size=4800) * np.exp(-np.arange(4800) / 960)
+    >>> loop = np.zeros(48000)
+    >>> loop[12048:16848] = clap
+    >>> doubled(loop, clap, [250.0], 48000)
+    [1.0]
     """
     high = filters.highpass_24(_ABOVE_HZ, rate)
     stroke = filters.filtered(sound[: round(_COMPARED_S * rate)], high)

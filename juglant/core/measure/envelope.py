@@ -136,7 +136,26 @@ class Shape(NamedTuple):
 
 
 def shape(envelope: Array, rate: int) -> Shape:
-    """Attack (10 to 90 % of the maximum, first rise) and decays from the maximum on."""
+    """Attack (10 to 90 % of the maximum, first rise) and decays from the maximum on.
+
+    Parameters
+    ----------
+    envelope
+        Amplitude, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    Shape
+        Attack and decays in ms, and whether the file ends in its tail.
+
+    Examples
+    --------
+    >>> fall = np.exp(-np.arange(48000) / 4800)
+    >>> round(shape(fall, 48000).decay20_ms)
+    230
+    """
     top = int(np.argmax(envelope))
     peak = envelope[top]
     high = int(np.argmax(envelope >= 0.9 * peak))

@@ -61,6 +61,25 @@ def modes(x: Array, rate: int) -> list[Mode]:
     """The tones that stand out in a hit, shape (frames,), that begins at its onset: its note first.
 
     Empty for noise and silence.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    list of Mode
+        Its note first.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> skin = np.sin(2 * np.pi * 110 * at) * np.exp(-at / 0.2)
+    >>> [round(one.hz) for one in modes(skin, 48000)][:1]
+    [110]
     """
     factor = max(1, round(rate / _RATE))
     slow, fs = polyphase(x, 1, factor), rate / factor

@@ -105,6 +105,27 @@ def find_hum(x: Array, rate: int) -> Hum | None:
 
 
 def without_hum(x: Array, rate: int) -> Array:
-    """A sound without the hum under it; the sound itself where there is none."""
+    """A sound without the hum under it; the sound itself where there is none.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> hit = np.exp(-at / 0.05) * np.sin(2 * np.pi * 80 * at)
+    >>> left = without_hum(hit + 0.004 * np.sin(2 * np.pi * 50 * at), 48000)
+    >>> bool(np.max(np.abs(left[24000:])) < 0.0005)
+    True
+    """
     found = find_hum(x, rate)
     return x if found is None else x - _waves(x.size, found.hz, rate) @ found.factors

@@ -75,7 +75,23 @@ def _between() -> Array:
 
 
 def between_samples(offsets: Array) -> Array:
-    """Interpolation weights, shape (taps, offsets), for points up to a sample to either side."""
+    """Interpolation weights, shape (taps, offsets), for points up to a sample to either side.
+
+    Parameters
+    ----------
+    offsets
+        Where, in samples from the middle one, -1 to 1.
+
+    Returns
+    -------
+    ndarray
+        Weights, shape (taps, offsets).
+
+    Examples
+    --------
+    >>> between_samples(np.array([0.0, 0.5])).shape[1]
+    2
+    """
     taps = np.arange(-_REACH, _REACH + 1)[:, None]
     distance = taps - offsets[None, :]
     taper = np.i0(8.0 * np.sqrt(np.maximum(1 - (distance / (_REACH + 1)) ** 2, 0))) / np.i0(8.0)
@@ -125,6 +141,23 @@ def k_weighting(rate: int) -> Array:
 
     The tables hold for 48 kHz only; these are the analogue filters behind them, from which
     the bilinear transform gives the tables back to the last digit printed.
+
+    Parameters
+    ----------
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Second-order sections, shape (2, 6).
+
+    Examples
+    --------
+    >>> from juglant.core.process.filters import response
+    >>> gain = abs(response(k_weighting(48000), np.array([1000.0]), 48000))[0]
+    >>> round(float(20 * np.log10(gain)), 1)
+    0.7
     """
     k = np.tan(np.pi * 1681.9744509555319 / rate)
     damping, high, middle = k / 0.7071752369554193, 10 ** (3.99984385397 / 20), 1.2587209302325577

@@ -30,6 +30,16 @@ MOST_BAND_LIFT_DB = 12.0
 def listening() -> dict[str, Any]:
     """What is listened through, in Hz, dB and ms; sections of the K-weighting, and interpolation weights
     for the points between a frame and the next one, taps first.
+
+    Returns
+    -------
+    dict
+        What the page needs to listen by the same filters.
+
+    Examples
+    --------
+    >>> sorted(listening())[:2]
+    ['ahead_ms', 'band_edges_hz']
     """
     points = np.arange(1, _OVERSAMPLING) / _OVERSAMPLING
     return {
@@ -42,6 +52,18 @@ def listening() -> dict[str, Any]:
 def band_match_db(x: Array, rate: int) -> dict[Band, float]:
     """The gains that bring the low, mid and top band of a loop, shape (frames,) or (frames, 2), to the
     loudness of the whole, up by 12 dB at most; 0 for a band that is silent.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    dict of str to float
+        Gain in dB for each band.
 
     Examples
     --------

@@ -18,7 +18,23 @@ Array = NDArray[np.float64]
 
 
 def low_band_gain(hz: Array) -> Array:
-    """Zero-phase gain of the low band at frequencies in Hz."""
+    """Zero-phase gain of the low band at frequencies in Hz.
+
+    Parameters
+    ----------
+    hz
+        Frequencies in Hz.
+
+    Returns
+    -------
+    ndarray
+        Linear gain, shape of `hz`.
+
+    Examples
+    --------
+    >>> low_band_gain(np.array([5.0, 60.0, 1000.0])).round(2)
+    array([0.  , 0.96, 0.  ])
+    """
     low, high = filters.LOW_BAND_HZ
     return filters.linkwitz_riley_gain(hz, high)[0] * filters.linkwitz_riley_gain(hz, low)[1]
 

@@ -65,12 +65,56 @@ class LowLevel:
 
 
 def low_level(x: Array, rate: float, *, loop: bool) -> LowLevel:
-    """Level of the low band of `x`, shape (frames,): RMS over 10 ms, every 1 ms."""
+    """Level of the low band of `x`, shape (frames,): RMS over 10 ms, every 1 ms.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    LowLevel
+        The band and its level in dB.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 60 * at)
+    >>> round(low_level(x, 48000, loop=True).top_db)
+    -3
+    """
     return levelled(*low_band(x, rate, loop=loop), loop=loop)
 
 
 def level_db(band: Array, rate: float, window_ms: float, *, loop: bool) -> Array:
-    """RMS over a window around every millisecond of a band-limited sound at `rate` Hz, in dB."""
+    """RMS over a window around every millisecond of a band-limited sound at `rate` Hz, in dB.
+
+    Parameters
+    ----------
+    band
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    window_ms
+        Over how long.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    ndarray
+        Level in dB, one for every ms.
+
+    Examples
+    --------
+    >>> round(float(level_db(np.ones(3000), 3000.0, 50.0, loop=True)[0]), 1)
+    0.0
+    """
     count = max(1, round(window_ms / 1000 * rate))
     power = ndimage.uniform_filter1d(band * band, count, mode="wrap" if loop else "constant")
     at = np.arange(0.0, band.size / rate * 1000 - 1e-9, LEVEL_STEP_MS) / 1000 * rate
@@ -79,12 +123,50 @@ def level_db(band: Array, rate: float, window_ms: float, *, loop: bool) -> Array
 
 
 def levelled(band: Array, rate: float, *, loop: bool) -> LowLevel:
-    """The level of a band that is known already; `rate` is its own in Hz."""
+    """The level of a band that is known already; `rate` is its own in Hz.
+
+    Parameters
+    ----------
+    band
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    LowLevel
+        The band and its level in dB.
+
+    Examples
+    --------
+    >>> levelled(np.ones(3000), 3000.0, loop=True).level_db.size
+    1000
+    """
     return LowLevel((band,), rate, level_db(band, rate, LEVEL_WINDOW_MS, loop=loop))
 
 
 def read_from(levels_db: list[Array], at: NDArray[np.int64] | None) -> Array:
-    """At every millisecond, the level in the band that is read there."""
+    """At every millisecond, the level in the band that is read there.
+
+    Parameters
+    ----------
+    levels_db
+        Of every band, one value a ms.
+    at
+        Which band is read when; None where there is one.
+
+    Returns
+    -------
+    ndarray
+        Level in dB, one for every ms.
+
+    Examples
+    --------
+    >>> read_from([np.array([-3.0, -3.0]), np.array([-9.0, -9.0])], np.array([0, 1]))
+    array([-3., -9.])
+    """
     if at is None:
         return levels_db[0]
     steps = levels_db[0].size
@@ -92,7 +174,25 @@ def read_from(levels_db: list[Array], at: NDArray[np.int64] | None) -> Array:
 
 
 def at_each(at: NDArray[np.int64], steps: int) -> NDArray[np.int64]:
-    """Levels for so many ms: where a loop ends within one, a band at its own rate may lack it."""
+    """Levels for so many ms: where a loop ends within one, a band at its own rate may lack it.
+
+    Parameters
+    ----------
+    at
+        Which band is read in every ms.
+    steps
+        How many ms.
+
+    Returns
+    -------
+    ndarray
+        As `at`, `steps` long.
+
+    Examples
+    --------
+    >>> at_each(np.array([0, 1]), 3)
+    array([0, 1, 1])
+    """
     return np.asarray(at[np.minimum(np.arange(steps), at.size - 1)])
 
 
@@ -122,6 +222,29 @@ def colliding(
 ) -> NDArray[np.bool_]:
     """Where both are present in what the kick keeps, and the bass comes further up to the kick than the
     owner of the sub lets it.
+
+    Parameters
+    ----------
+    kick
+        Low level of the kick.
+    bass
+        Low level of the bass.
+    owner
+        Who has the lowest octave.
+    counted_db
+        How far under the kick’s loudest moment a bass may lie and still count.
+
+    Returns
+    -------
+    ndarray of bool
+        One for every ms.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> low = low_level(np.sin(2 * np.pi * 55 * at), 48000, loop=True)
+    >>> float(np.mean(colliding(low, low)))
+    1.0
     """
     counts = bass.level_db > kick.top_db - counted_db
     covers = bass.level_db > kick.level_db + ALLOWED_DB[owner]
@@ -129,7 +252,27 @@ def colliding(
 
 
 def summation(kick: LowLevel, bass: LowLevel) -> tuple[float | None, float | None]:
-    """Worst and energy-weighted mean of the summation gain, over windows with both present."""
+    """Worst and energy-weighted mean of the summation gain, over windows with both present.
+
+    Parameters
+    ----------
+    kick
+        Low level of the kick.
+    bass
+        Low level of the bass.
+
+    Returns
+    -------
+    tuple of float or None
+        Worst and mean gain in dB: 3 where the two are in step, below 0 where they cancel.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> low = low_level(np.sin(2 * np.pi * 55 * at), 48000, loop=True)
+    >>> round(summation(low, low)[1], 1)
+    3.0
+    """
     width = max(1, round(_SUM_WINDOW_MS / 1000 * kick.rate))
     count = kick.band.size // width
     k, b = (s.band[: count * width].reshape(count, width) for s in (kick, bass))
@@ -151,6 +294,26 @@ def summation(kick: LowLevel, bass: LowLevel) -> tuple[float | None, float | Non
 def shared_bands(kick: Spectrum, bass: Spectrum) -> list[float]:
     """Mid-bands, in Hz, in which both lie within 6 dB of each other and within 18 dB of the
     louder one's strongest band.
+
+    Parameters
+    ----------
+    kick
+        Spectrum of the kick.
+    bass
+        Spectrum of the bass.
+
+    Returns
+    -------
+    list of float
+        Middles of third octaves, in Hz.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.levels import Spectrum
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 62 * at)
+    >>> shared_bands(Spectrum(x, 48000), Spectrum(x, 48000))
+    [63.09573444801933]
     """
     k, b = (10 * np.log10(np.maximum(sound.third_octaves(LOW_BANDS_HZ), 1e-20)) for sound in (kick, bass))
     strongest = max(float(k.max()), float(b.max()))
@@ -162,7 +325,34 @@ def shared_bands(kick: Spectrum, bass: Spectrum) -> list[float]:
 def over_each_other(
     kick: LowLevel, bass: LowLevel, kick_spectrum: Spectrum, bass_spectrum: Spectrum
 ) -> Overlap:
-    """What is said of two sounds in the low band, whoever owns the sub."""
+    """What is said of two sounds in the low band, whoever owns the sub.
+
+    Parameters
+    ----------
+    kick
+        Low level of the kick.
+    bass
+        Low level of the bass.
+    kick_spectrum
+        Spectrum of the kick.
+    bass_spectrum
+        Spectrum of the bass.
+
+    Returns
+    -------
+    Overlap
+        The numbers.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.levels import Spectrum
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 62 * at)
+    >>> low = low_level(x, 48000, loop=True)
+    >>> spectrum = Spectrum(x, 48000)
+    >>> round(over_each_other(low, low, spectrum, spectrum).summation_mean_db)
+    3
+    """
     reasons: dict[str, str] = {}
     present = kick.present
     over: float | None = None

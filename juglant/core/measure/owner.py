@@ -84,19 +84,67 @@ class SubEdge:
 
 
 def edge_hz(pitch_hz: float) -> float:
-    """The edge over one pitch."""
+    """The edge over one pitch.
+
+    Parameters
+    ----------
+    pitch_hz
+        Of the owner.
+
+    Returns
+    -------
+    float
+        Hz, within the lowest and the highest edge.
+
+    Examples
+    --------
+    >>> round(edge_hz(55.0), 1), edge_hz(30.0)
+    (69.3, 60.0)
+    """
     return float(np.clip(pitch_hz * 2 ** (1 / 3), LOWEST_EDGE_HZ, HIGHEST_EDGE_HZ))
 
 
 def nearest_edge(pitch_hz: Array) -> NDArray[np.int64]:
-    """Index into the fixed edges for every pitch in Hz."""
+    """Index into the fixed edges for every pitch in Hz.
+
+    Parameters
+    ----------
+    pitch_hz
+        Of the owner.
+
+    Returns
+    -------
+    ndarray of int
+        Shape of `pitch_hz`.
+
+    Examples
+    --------
+    >>> nearest_edge(np.array([40.0, 55.0, 200.0]))
+    array([ 0,  2, 10])
+    """
     exact = np.clip(pitch_hz * 2 ** (1 / 3), LOWEST_EDGE_HZ, HIGHEST_EDGE_HZ)
     index = np.round(12 * np.log2(exact / LOWEST_EDGE_HZ)).astype(np.int64)
     return np.asarray(np.minimum(index, len(FIXED_EDGES_HZ) - 1))
 
 
 def sub_edge(pitch_hz: float | Array | None) -> SubEdge | None:
-    """The edge of an owner that keeps one pitch, or one that is given for every millisecond."""
+    """The edge of an owner that keeps one pitch, or one that is given for every millisecond.
+
+    Parameters
+    ----------
+    pitch_hz
+        One pitch, or one for every ms.
+
+    Returns
+    -------
+    SubEdge or None
+        None where there is no pitch.
+
+    Examples
+    --------
+    >>> round(sub_edge(55.0).said_hz, 1)
+    69.3
+    """
     if pitch_hz is None:
         return None
     if not isinstance(pitch_hz, np.ndarray):
@@ -108,12 +156,48 @@ def sub_edge(pitch_hz: float | Array | None) -> SubEdge | None:
 
 
 def below_gain(edge: float, hz: Array) -> Array:
-    """Zero-phase gain of what the owner keeps: 48 dB per octave."""
+    """Zero-phase gain of what the owner keeps: 48 dB per octave.
+
+    Parameters
+    ----------
+    edge
+        Where the sub ends, in Hz.
+    hz
+        Frequencies in Hz.
+
+    Returns
+    -------
+    ndarray
+        Linear gain, shape of `hz`.
+
+    Examples
+    --------
+    >>> below_gain(70.0, np.array([35.0, 70.0, 140.0])).round(3)
+    array([0.996, 0.5  , 0.004])
+    """
     return np.asarray(1 / (1 + (hz / edge) ** 8))
 
 
 def sub_gain(edge: float, hz: Array) -> Array:
-    """Zero-phase gain through which the sub is read: below the edge, with the low band's lower end."""
+    """Zero-phase gain through which the sub is read: below the edge, with the low band's lower end.
+
+    Parameters
+    ----------
+    edge
+        Where the sub ends, in Hz.
+    hz
+        Frequencies in Hz.
+
+    Returns
+    -------
+    ndarray
+        Linear gain, shape of `hz`.
+
+    Examples
+    --------
+    >>> sub_gain(70.0, np.array([5.0, 45.0, 140.0])).round(2)
+    array([0.  , 0.94, 0.  ])
+    """
     return np.asarray(below_gain(edge, hz) * linkwitz_riley_gain(hz, LOW_BAND_HZ[0])[1])
 
 
@@ -128,6 +212,23 @@ def _whole_gain(hz: Array) -> Array:
 def kept_gains(owner: Owner, edge: SubEdge | None) -> list[Gain] | None:
     """What the kick keeps of the low end: all of it where it owns the sub, else what lies above the
     edge; a gain per edge. None where the bass owns it and has no pitch.
+
+    Parameters
+    ----------
+    owner
+        Who has the lowest octave.
+    edge
+        Where the owner’s sub ends; None without pitch.
+
+    Returns
+    -------
+    list of callable, or None
+        Gains over Hz, one for every edge.
+
+    Examples
+    --------
+    >>> len(kept_gains("kick", None)), kept_gains("bass", None)
+    (1, None)
     """
     if owner == "kick":
         return [low_band_gain]
@@ -135,7 +236,29 @@ def kept_gains(owner: Owner, edge: SubEdge | None) -> list[Gain] | None:
 
 
 def read_level(sound: LoopSound, gains: list[Gain], at: NDArray[np.int64] | None) -> LowLevel:
-    """The level of a sound in a band, or in bands that follow each other."""
+    """The level of a sound in a band, or in bands that follow each other.
+
+    Parameters
+    ----------
+    sound
+        One pass of a loop.
+    gains
+        Linear gains over Hz.
+    at
+        Which of them is read in every ms; None where there is one.
+
+    Returns
+    -------
+    LowLevel
+        Its level in dB, every ms.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> sound = LoopSound(np.sin(2 * np.pi * 50 * at))
+    >>> round(read_level(sound, [low_band_gain], None).top_db)
+    -3
+    """
     rate, bands = sound.decimated[1], tuple(sound.low.under(gain) for gain in gains)
     found = [level_db(band, rate, LEVEL_WINDOW_MS, loop=sound.loop) for band in bands]
     return LowLevel(bands, rate, read_from(found, at), at, gains=tuple(gains))
@@ -144,7 +267,31 @@ def read_level(sound: LoopSound, gains: list[Gain], at: NDArray[np.int64] | None
 def kept_levels(
     kick: LoopSound, bass: LoopSound, owner: Owner, edge: SubEdge | None
 ) -> tuple[LowLevel, LowLevel] | None:
-    """Both sides in what the kick keeps: where they may collide."""
+    """Both sides in what the kick keeps: where they may collide.
+
+    Parameters
+    ----------
+    kick
+        One pass of the kick.
+    bass
+        One pass of the bass.
+    owner
+        Who has the lowest octave.
+    edge
+        Where the owner’s sub ends.
+
+    Returns
+    -------
+    tuple of LowLevel, or None
+        Kick and bass; None where it is not known what is kept.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> sound = LoopSound(np.sin(2 * np.pi * 50 * at))
+    >>> round(kept_levels(sound, sound, "kick", None)[0].top_db)
+    -3
+    """
     gains = kept_gains(owner, edge)
     if gains is None:
         return None
@@ -161,17 +308,78 @@ def _in_every_edge(sound: LoopSound, edge: SubEdge, window_ms: float) -> list[Ar
 
 
 def sub_levels(sound: LoopSound, edge: SubEdge, window_ms: float) -> Array:
-    """Level below the edge every millisecond, in dB."""
+    """Level below the edge every millisecond, in dB.
+
+    Parameters
+    ----------
+    sound
+        One pass of a loop.
+    edge
+        Where the owner’s sub ends.
+    window_ms
+        Over how long.
+
+    Returns
+    -------
+    ndarray
+        Level in dB, one for every ms.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> sound = LoopSound(np.sin(2 * np.pi * 50 * at))
+    >>> round(float(sub_levels(sound, sub_edge(50.0), 50.0).max()))
+    -4
+    """
     return read_from(_in_every_edge(sound, edge, window_ms), edge.at)
 
 
 def shared_ms(owner_db: Array, other_db: Array, kicks: int) -> float:
-    """Time per kick in which both are loud below the edge, from their levels there."""
+    """Time per kick in which both are loud below the edge, from their levels there.
+
+    Parameters
+    ----------
+    owner_db
+        Level of the owner below the edge, every ms.
+    other_db
+        That of the other.
+    kicks
+        How many there are.
+
+    Returns
+    -------
+    float
+        Ms per kick.
+
+    Examples
+    --------
+    >>> loud, soft = np.zeros(500), np.full(500, -60.0)
+    >>> shared_ms(loud, loud, 2), shared_ms(loud, soft, 2)
+    (250.0, 0.0)
+    """
     return float(sharing(owner_db, other_db).sum()) * LEVEL_STEP_MS / max(kicks, 1)
 
 
 def sharing(owner_db: Array, other_db: Array) -> NDArray[np.bool_]:
-    """Where both are loud below the edge, every ms."""
+    """Where both are loud below the edge, every ms.
+
+    Parameters
+    ----------
+    owner_db
+        Level of the owner below the edge, every ms.
+    other_db
+        That of the other.
+
+    Returns
+    -------
+    ndarray of bool
+        One for every ms.
+
+    Examples
+    --------
+    >>> sharing(np.zeros(3), np.array([0.0, -3.0, -60.0]))
+    array([ True,  True, False])
+    """
     loud = owner_db.max() - PRESENT_DB
     return np.asarray((owner_db > loud) & (other_db > loud) & (other_db > owner_db - SHARED_MARGIN_DB))
 
@@ -181,6 +389,25 @@ def loss_db(before_db: list[Array], after_db: list[Array], at: NDArray[np.int64]
 
     Levels are given for every edge, `at` says which is read when. A window that holds two notes has two
     edges; the one that loses less is read.
+
+    Parameters
+    ----------
+    before_db
+        Levels before, one row for every edge.
+    after_db
+        Levels after.
+    at
+        Which edge is read in every ms; None where there is one.
+
+    Returns
+    -------
+    float or None
+        dB; None where there was nothing to lose.
+
+    Examples
+    --------
+    >>> round(loss_db([np.zeros(500)], [np.full(500, -4.0)]), 1)
+    4.0
     """
     was = read_from(before_db, at)
     loud = was > was.max() - PRESENT_DB
@@ -199,7 +426,30 @@ def loss_db(before_db: list[Array], after_db: list[Array], at: NDArray[np.int64]
 
 
 def owner_loss(before: LoopSound, after: LoopSound, edge: SubEdge | None) -> float | None:
-    """What its owner loses of the sub; None without pitch, or where it has no sub to lose."""
+    """What its owner loses of the sub; None without pitch, or where it has no sub to lose.
+
+    Parameters
+    ----------
+    before
+        The owner before.
+    after
+        The owner after.
+    edge
+        Where its sub ends.
+
+    Returns
+    -------
+    float or None
+        dB.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> sound = LoopSound(np.sin(2 * np.pi * 50 * at))
+    >>> quieter = LoopSound(0.5 * sound.samples)
+    >>> round(owner_loss(sound, quieter, sub_edge(50.0)), 1)
+    6.0
+    """
     if edge is None:
         return None
     was = _in_every_edge(before, edge, _LOUDNESS_WINDOW_MS)
@@ -218,6 +468,34 @@ def overlap(
     and where the two collide, every ms.
 
     `before` is the owner of the sub before anything was taken from it.
+
+    Parameters
+    ----------
+    kick
+        One pass of the kick.
+    bass
+        One pass of the bass.
+    kicks
+        How many there are.
+    owner
+        Who has the lowest octave.
+    edge
+        Where its sub ends.
+    before
+        The owner before it gave anything up; as it is where it gave nothing.
+
+    Returns
+    -------
+    tuple of Overlap and ndarray of bool
+        The numbers, and where the two collide, every ms.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> sound = LoopSound(np.sin(2 * np.pi * 50 * at))
+    >>> numbers, where = overlap(sound, sound, 4)
+    >>> round(float(np.mean(where)))
+    1
     """
     found = over_each_other(kick.level, bass.level, kick.spectrum, bass.spectrum)
     reasons = dict(found.reasons)

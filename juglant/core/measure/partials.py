@@ -49,6 +49,21 @@ def blackman_harris(count: int) -> Array:
     """The four-term window of that name, -92 dB (F. J. Harris, Proc. IEEE 66(1), 1978).
 
     As scipy's, without waiting for the whole of its signal package to load; so are the peaks below.
+
+    Parameters
+    ----------
+    count
+        How many points.
+
+    Returns
+    -------
+    ndarray
+        Shape (count,).
+
+    Examples
+    --------
+    >>> blackman_harris(5).round(3)
+    array([0.   , 0.217, 1.   , 0.217, 0.   ])
     """
     turn = 2 * np.pi * np.arange(count) / max(count - 1, 1)
     terms = (0.35875, -0.48829, 0.14128, -0.01168)
@@ -58,6 +73,23 @@ def blackman_harris(count: int) -> Array:
 def peaks_apart(level: Array, distance: int) -> NDArray[np.intp]:
     """Where `level`, shape (bins,), is higher than on both sides; of peaks nearer to each other than
     `distance` the higher one.
+
+    Parameters
+    ----------
+    level
+        Any, shape (bins,).
+    distance
+        In bins.
+
+    Returns
+    -------
+    ndarray of int
+        Bins.
+
+    Examples
+    --------
+    >>> peaks_apart(np.array([0.0, 3.0, 0.0, 2.0, 0.0, 0.0, 5.0, 0.0]), 3)
+    array([1, 6])
     """
     inner = level[1:-1]
     found = 1 + np.flatnonzero((inner > level[:-2]) & (inner > level[2:]))
@@ -77,6 +109,31 @@ def partials(
 
     Peaks of one long windowed spectrum, placed between its bins by a parabola through their
     levels (any text on spectral estimation). Empty where nothing stands out.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    onset_ms
+        Where the sound begins.
+    a4_hz
+        Tuning reference.
+    flats
+        Whether notes are spelled with flats.
+
+    Returns
+    -------
+    list of Partial
+        The lowest first.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = (np.sin(2 * np.pi * 80 * at) + 0.5 * np.sin(2 * np.pi * 210 * at)) * np.exp(-at / 0.4)
+    >>> [round(one.hz) for one in partials(x, 48000, 0.0)]
+    [80, 210]
     """
     begin = round((onset_ms / 1000 + _SKIP_S) * rate)
     piece = x[begin : begin + round(_LONGEST_S * rate)]

@@ -38,7 +38,26 @@ class Heard:
 
 
 def heard(x: Array, rate: int) -> Heard:
-    """How loud one pass of a loop, shape (frames,), is heard, on the whole and by the moment."""
+    """How loud one pass of a loop, shape (frames,), is heard, on the whole and by the moment.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    Heard
+        Its K-weighted power, on the whole and every 5 ms.
+
+    Examples
+    --------
+    >>> x = np.sin(2 * np.pi * 100 * np.arange(96000) / 48000)
+    >>> round(heard(x, 48000).mean / heard(0.5 * x, 48000).mean, 1)
+    4.0
+    """
     # What the weighting rings of the end before is gone within a quarter of a second.
     before = min(round(_RINGING_S * rate), x.size)
     weighted = levels.k_weighted(np.concatenate([x[x.size - before :], x]), rate)[before:]
@@ -50,7 +69,26 @@ def heard(x: Array, rate: int) -> Heard:
 
 
 def pumping(before: Heard, after: Heard) -> Pumping:
-    """Compare one pass of a loop before and after its duckings."""
+    """Compare one pass of a loop before and after its duckings.
+
+    Parameters
+    ----------
+    before
+        As it was heard.
+    after
+        As it is heard.
+
+    Returns
+    -------
+    Pumping
+        What is taken of the loudness, and how far it goes up and down.
+
+    Examples
+    --------
+    >>> x = np.sin(2 * np.pi * 100 * np.arange(96000) / 48000)
+    >>> round(pumping(heard(x, 48000), heard(0.5 * x, 48000)).taken_lu, 1)
+    6.0
+    """
     taken = 10 * float(np.log10(max(before.mean, 1e-20) / max(after.mean, 1e-20)))
     # Where nothing was heard before, nothing is ducked.
     loud = before.parts > before.parts.max() * 10 ** (-_HEARD_DB / 10)

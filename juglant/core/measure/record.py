@@ -119,6 +119,27 @@ def _rise(level_db: Array, after_ms: int, before_ms: int) -> Array:
 def kicks_in(x: Array, rate: int, bpm: float) -> list[float]:
     """When kicks are struck in a record of a tempo, in ms: where on the sixteenths of the bar the lowest
     octaves, what lies above them and the beater rise together, as they do bar after bar.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    bpm
+        Tempo.
+
+    Returns
+    -------
+    list of float
+        Ms.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> kick = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.1)
+    >>> [round(one / 500) for one in kicks_in(np.tile(kick, 8), 48000, 120.0)]
+    [0, 1, 2, 3, 4, 5, 6, 7]
     """
     body = _levels_db(x, rate, *_BODY_HZ, 20)
     near = ndimage.maximum_filter1d(body, 60, origin=-29)
@@ -207,6 +228,31 @@ def record(
 
     `bpm` is the tempo where that is known. Where its `key` is known too, neither is listened for; nor are
     kicks where it is known when they are struck.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    bpm
+        Tempo where it is known.
+    key
+        Key where it is known.
+    kicks_ms
+        When kicks are struck, where that is known.
+
+    Returns
+    -------
+    Record
+        What is told of it; None in it where a number was not to be had.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> kick = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.1)
+    >>> record(np.tile(kick, 16), 48000, 120.0).bpm
+    120.0
     """
     x = x[: round(60 * rate)]
     mono = listening_channel(x)
@@ -280,6 +326,30 @@ def differences(a: Record, b: Record, *, first: str = "A", second: str = "B") ->
     """What is different in B from A, the largest first: what both have, by more than half a step.
 
     The fix is what would make A like B, where one thing does. They are called `first` and `second`.
+
+    Parameters
+    ----------
+    a
+        A record.
+    b
+        Another.
+    first
+        What the first is called.
+    second
+        What the second is called.
+
+    Returns
+    -------
+    list of Difference
+        The largest first.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> kick = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.1)
+    >>> one = record(np.tile(kick, 16), 48000, 120.0)
+    >>> differences(one, one)
+    []
     """
     found = []
     for name, (what, unit, step, fix) in _COMPARED.items():

@@ -259,7 +259,27 @@ def _drum_map(x: Array, rate: int, bpm: float) -> list[MapHit]:
 
 
 def reference(x: Array, rate: int) -> Reference:
-    """What a loop, shape (frames,), seems to be; only its first minute is looked at."""
+    """What a loop, shape (frames,), seems to be; only its first minute is looked at.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    Reference
+        Tempo, key and hits, each with its confidence; None where it is not told.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> kick = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.1)
+    >>> reference(np.tile(kick, 16), 48000).bpm
+    120.0
+    """
     x = x[: round(LONGEST_S * rate)]
     seconds = x.size / rate
     if x.size < rate // 2 or float(np.sqrt(np.mean(x * x))) < _SILENT:

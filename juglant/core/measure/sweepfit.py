@@ -252,6 +252,36 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
     Returns the parameters (6,), the linear coefficients (11,), the weighted residual
     (frames,), the cost (its sum of squares) and the formal variance of ln f_end for a
     residual of unit variance; the cost is infinite where no solution exists.
+
+    Parameters
+    ----------
+    t
+        Seconds.
+    y
+        Samples.
+    env
+        Envelope.
+    power
+        Envelope over its first value.
+    weight
+        Of every frame.
+    start
+        Six parameters.
+    free
+        Which of them may move.
+    tau_min
+        Least time of the decay, s.
+    tau_max
+        Longest one.
+    iterations
+        At most.
+    in_hertz
+        Whether the sweep falls in Hz rather than in octaves.
+
+    Returns
+    -------
+    tuple
+        As said above.
     """
     n = t.size
     y = y * weight
@@ -337,6 +367,25 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
 def left_over(residual, weight, y):
     """How far a weighted residual hangs together (its correlation with itself a sample later),
     and what share of the energy of `y` it is once the weight is taken off.
+
+    Parameters
+    ----------
+    residual
+        Weighted, shape (frames,).
+    weight
+        Of every frame.
+    y
+        Samples, shape (frames,).
+
+    Returns
+    -------
+    tuple of float
+        The correlation, and the share.
+
+    Examples
+    --------
+    >>> left_over(np.ones(8), np.ones(8), np.ones(8))[1]
+    1.0
     """
     mean = np.mean(residual)
     apart = squares = unexplained = energy = 0.0

@@ -101,6 +101,30 @@ def prepare(y: Array, fs: float, scale: float, *, before_room: bool = False) -> 
     """Envelope, noise and useful length of what `scaled_down` gives; None where too little is left.
 
     With `before_room` only what lies before a room takes over; None where none does.
+
+    Parameters
+    ----------
+    y
+        Samples at the coarse rate, shape (frames,).
+    fs
+        That rate in Hz.
+    scale
+        By how much the sound was scaled.
+    before_room
+        Whether only what lies before the room takes over counts.
+
+    Returns
+    -------
+    Tail or None
+        None where too little is left.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> tail = prepare(*scaled_down(x, 48000))
+    >>> round(tail.peak_s, 2)
+    0.02
     """
     peak = float(np.max(np.abs(y))) if y.size else 0.0
     if peak < 1e-7 or y.size < 64:
@@ -127,7 +151,28 @@ def prepare(y: Array, fs: float, scale: float, *, before_room: bool = False) -> 
 
 
 def slower(tail: Tail, hz: float) -> Tail:
-    """The same tail at about twelve samples per cycle of `hz`, which is all the fit needs."""
+    """The same tail at about twelve samples per cycle of `hz`, which is all the fit needs.
+
+    Parameters
+    ----------
+    tail
+        What rings.
+    hz
+        The tone that is looked for.
+
+    Returns
+    -------
+    Tail
+        The same, at a lower rate.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> tail = prepare(*scaled_down(x, 48000))
+    >>> slower(tail, 55.0).rate < tail.rate
+    True
+    """
     factor = max(1, int(tail.rate / max(12 * hz, 450.0 * tail.scale)))
     noise = tail.noise / np.sqrt(factor)
     # The noise's own share of the envelope is taken out, or the late tail seems to swell.
@@ -152,7 +197,26 @@ def _spectral_peak(tail: Tail, start_s: float) -> float:
 
 
 def candidates_hz(tail: Tail) -> list[float]:
-    """Frequencies the tail may settle to, from spectra that begin ever later in the decay."""
+    """Frequencies the tail may settle to, from spectra that begin ever later in the decay.
+
+    Parameters
+    ----------
+    tail
+        What rings.
+
+    Returns
+    -------
+    list of float
+        Hz.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> tail = prepare(*scaled_down(x, 48000))
+    >>> round(candidates_hz(tail)[0])
+    55
+    """
     slow = slower(tail, _HIGHEST_HZ * tail.scale / 6)
     level = 20 * np.log10(slow.envelope / slow.envelope.max())
     first = int(slow.peak_s * slow.rate)
@@ -169,7 +233,30 @@ def candidates_hz(tail: Tail) -> list[float]:
 
 
 def sounds_below(tail: Tail, hz: float, times: int = 2) -> bool:
-    """Whether anything at all sounds where a tone of the tail would be a harmonic: `times` below."""
+    """Whether anything at all sounds where a tone of the tail would be a harmonic: `times` below.
+
+    Parameters
+    ----------
+    tail
+        What rings.
+    hz
+        A tone of it.
+    times
+        How many times lower is looked.
+
+    Returns
+    -------
+    bool
+        Whether it sounds.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> tail = prepare(*scaled_down(x, 48000))
+    >>> sounds_below(tail, 55.0)
+    False
+    """
     a, b = int(tail.peak_s * tail.rate), int(tail.end_s * tail.rate)
     piece = tail.samples[a:b]
     spectrum = np.abs(fft.rfft(piece * np.hanning(piece.size + 2)[1:-1], max(_FFT, piece.size)))
@@ -202,6 +289,28 @@ def inharmonic_share(tail: Tail, hz: float, start_s: float) -> float:
     """Share of the tail's energy from `start_s` on that lies off the harmonics of a steady tone.
 
     What noise would leave by chance between the harmonics is allowed for: noise alone gives 1.
+
+    Parameters
+    ----------
+    tail
+        What rings.
+    hz
+        The steady tone.
+    start_s
+        From when on.
+
+    Returns
+    -------
+    float
+        Share of the energy, 0 to 1.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> tail = prepare(*scaled_down(x, 48000))
+    >>> round(inharmonic_share(tail, 55.0, 0.05), 1)
+    0.0
     """
     power, at_hz, reach_hz = _evened_power(tail, start_s)
     nearest = np.maximum(np.round(at_hz / hz), 1.0)
@@ -214,6 +323,28 @@ def inharmonic_share(tail: Tail, hz: float, start_s: float) -> float:
 def rival(tail: Tail, hz: float, start_s: float) -> tuple[float, float]:
     """The strongest tone of the tail from `start_s` on that is no harmonic of `hz`: its Hz, and its
     level in dB against the tone at `hz`.
+
+    Parameters
+    ----------
+    tail
+        What rings.
+    hz
+        The tone.
+    start_s
+        From when on.
+
+    Returns
+    -------
+    tuple of float
+        Hz, and dB against the tone.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> tail = prepare(*scaled_down(x, 48000))
+    >>> rival(tail, 55.0, 0.05)[1] < -20.0
+    True
     """
     power, at_hz, reach_hz = _evened_power(tail, start_s)
     nearest = np.maximum(np.round(at_hz / hz), 1.0)
@@ -224,7 +355,28 @@ def rival(tail: Tail, hz: float, start_s: float) -> tuple[float, float]:
 
 
 def down_s(tail: Tail, db: float) -> float:
-    """When the tail is `db` (negative) below its top; extrapolated where it cannot be seen."""
+    """When the tail is `db` (negative) below its top; extrapolated where it cannot be seen.
+
+    Parameters
+    ----------
+    tail
+        What rings.
+    db
+        How far down, below 0.
+
+    Returns
+    -------
+    float
+        Seconds.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> tail = prepare(*scaled_down(x, 48000))
+    >>> round(down_s(tail, -20.0), 2)
+    0.71
+    """
     down = 20 * np.log10(tail.envelope / tail.envelope.max())
     late = np.nonzero(down > db)[0]
     at = float(late[-1]) / tail.rate
@@ -243,6 +395,24 @@ def scaled_down(x: Array, rate: int) -> tuple[Array, float, float]:
     """`x` at the coarse rate times a scale, that rate in Hz, and the scale.
 
     The scale is 1 where the hit has a low end, more where all of it lies higher.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    tuple
+        The samples at the coarse rate, that rate in Hz, and the scale.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> scaled_down(np.sin(2 * np.pi * 55 * at), 48000)[2]
+    1.0
     """
 
     def thinned(scale: float) -> tuple[Array, float, float]:

@@ -166,7 +166,27 @@ def _placed(x: Array, rate: int, step: int) -> float:
 
 
 def zero_before(x: Array, frame: int, reach: int) -> int:
-    """The last frame at or before `frame`, within `reach`, where `x` passes through zero."""
+    """The last frame at or before `frame`, within `reach`, where `x` passes through zero.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    frame
+        Where it is looked back from.
+    reach
+        How many frames it may lie before.
+
+    Returns
+    -------
+    int
+        A frame.
+
+    Examples
+    --------
+    >>> zero_before(np.array([0.2, -0.1, -0.3, -0.4]), 3, 3)
+    1
+    """
     a = max(0, frame - reach)
     piece = x[a : frame + 1]
     crossings = np.flatnonzero(np.signbit(piece[1:]) != np.signbit(piece[:-1]))
@@ -275,6 +295,25 @@ def cut(
 def piece_of(x: Array, rate: int, where: Cut) -> Array:
     """A take's samples; what lies before its transient is faded in, and its end out over 2 ms, so that no
     cut is heard.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+    where
+        Where the take lies.
+
+    Returns
+    -------
+    ndarray
+        Its samples, with the channels of `x`.
+
+    Examples
+    --------
+    >>> piece_of(np.ones(48000), 48000, Cut(100.0, 102.0, 300.0)).size
+    9600
     """
     a, b = (round(ms / 1000 * rate) for ms in (where.start_ms, where.end_ms))
     piece = x[a:b].copy()
@@ -301,6 +340,24 @@ def guess_job(hit: HitNumbers) -> JobGuess:
 
     Kick: deepest, sharp. Snare: short, sharp, higher than a kick. Hat: fast, noise-like, sharp,
     high. Tom: pitched, in the middle. Else texture.
+
+    Parameters
+    ----------
+    hit
+        Numbers of the sound.
+
+    Returns
+    -------
+    JobGuess
+        A job and how sure that is.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.hit import measure
+    >>> at = np.arange(24000) / 48000
+    >>> kick = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.1)
+    >>> guess_job(measure(kick, 48000).hit).job
+    'kick'
     """
     bands = hit.bands_db or {}
     energy = {name: 10 ** (db / 10) for name, db in bands.items()}
@@ -354,6 +411,31 @@ def take_numbers(x: Array, rate: int, where: Cut, a4_hz: float = 440.0, flats: b
 
     `level_dbfs` is its peak; `noise_before_db` the RMS of the 50 ms before it, re that peak,
     None where the recording begins sooner.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+    where
+        Where the take lies.
+    a4_hz
+        Tuning reference.
+    flats
+        Whether notes are spelled with flats.
+
+    Returns
+    -------
+    TakeNumbers
+        What is told of the take.
+
+    Examples
+    --------
+    >>> x = np.zeros(24000)
+    >>> x[4800:9600] = 0.5 * np.sin(2 * np.pi * 100 * np.arange(4800) / 48000)
+    >>> round(take_numbers(x, 48000, Cut(100.0, 100.0, 200.0)).level_dbfs)
+    -6
     """
     a, b = (round(ms / 1000 * rate) for ms in (where.start_ms, where.end_ms))
     piece = x[a:b]

@@ -36,6 +36,31 @@ def cycles(x: Array, rate: float, start_s: float, floor: float, whole: Transform
 
     `x` has shape (frames,); cycles before `start_s`, or whose swing stays under `floor`
     (linear), are left out. A gentle low-pass keeps a click from adding crossings.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    start_s
+        From when on.
+    floor
+        Swing under which a cycle is not counted.
+    whole
+        Its transform, where that is there already.
+
+    Returns
+    -------
+    Trace
+        Frequency in Hz and time in ms of every cycle.
+
+    Examples
+    --------
+    >>> at = np.arange(9600) / 48000
+    >>> trace = cycles(np.sin(2 * np.pi * 100 * at), 48000, 0.0, 0.1)
+    >>> round(float(np.median(trace.hz)))
+    100
     """
     y, rate = _gentle(x, rate, whole or transform(x, rate))
     sign = y > 0
@@ -68,6 +93,26 @@ def sweep_semitones(trace: Trace, onset_ms: float, end_hz: float) -> float | Non
     The logarithm of their distance to the end is taken as straight, and carried back. None
     where there are too few of them or they do not lie on a line: a click has spoilt them, or
     the sweep was over before.
+
+    Parameters
+    ----------
+    trace
+        The cycles.
+    onset_ms
+        Where the sound begins.
+    end_hz
+        Where it settles.
+
+    Returns
+    -------
+    float or None
+        None where there are too few cycles.
+
+    Examples
+    --------
+    >>> time = np.arange(0.0, 40.0, 4.0)
+    >>> round(sweep_semitones(Trace(time, 50 + 150 * np.exp(-time / 10)), 0.0, 50.0))
+    24
     """
     if trace.hz.size < 3:
         return None

@@ -305,7 +305,27 @@ def _rise(x: Array, rate: int, from_s: float) -> float:
 
 
 def is_one_voice(x: Array, rate: int) -> bool:
-    """Whether a sound, shape (frames,), is one low voice nearly all of the time that it sounds."""
+    """Whether a sound, shape (frames,), is one low voice nearly all of the time that it sounds.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    bool
+        Whether it is.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> note = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> is_one_voice(note, 48000)
+    True
+    """
     # What is bright is none: a look at that costs nothing beside following its pitch.
     if x.size < rate // 2 or _brightness(x) >= _BRIGHT:
         return False
@@ -323,6 +343,27 @@ def _brightness(x: Array) -> float:
 def are_all_of_it(found: list[NoteFound], x: Array, rate: int) -> bool:
     """Whether the notes found in a bass loop, shape (frames,), are what it is made of: in a part of a mix
     they are not.
+
+    Parameters
+    ----------
+    found
+        Notes of the loop.
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    bool
+        Whether they are.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> note = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> are_all_of_it(transcribe(note, 48000), note, 48000)
+    True
     """
     held = np.zeros(x.size, dtype=bool)
     for note in found:
@@ -336,6 +377,27 @@ def transcribe(x: Array, rate: int, *, loop: bool = False) -> list[NoteFound]:
     """The notes of a line of one voice, shape (frames,), in their order; empty where there are none.
 
     With `loop` the end is followed by the start.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    list of NoteFound
+        In their order.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> note = np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.3)
+    >>> [round(one.hz) for one in transcribe(np.concatenate([note, note]), 48000)]
+    [55, 55]
     """
     if x.size < rate // 10 or float(np.max(np.abs(x), initial=0.0)) < 1e-5:
         return []

@@ -20,6 +20,25 @@ def transform(x: NDArray[np.float64], rate: float, rest_s: float = 0.05) -> Tran
 
     A short sound is padded to half a second, which resolves a semitone at 30 Hz, or to four
     times its length, which is all it has.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    rest_s
+        Silence after it, at least.
+
+    Returns
+    -------
+    Transform
+        Bins, and how many frames they stand for.
+
+    Examples
+    --------
+    >>> float(transform(np.ones(4), 48000, 0.0)[0][0].real)
+    4.0
     """
     least = max(x.size + round(rest_s * rate), min(int(rate / 2), 4 * x.size))
     size = fft.next_fast_len(least, real=True)

@@ -26,6 +26,24 @@ def side_delay(x: Array, rate: int) -> SideDelay | None:
 
     The first notch of a copy delayed by tau lies at 1/(2 tau) (any signals text). Both sides
     are made white first, so that a low tone, which is like itself at any delay, does not count.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames, 2).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    SideDelay or None
+        None where width is not made by delay.
+
+    Examples
+    --------
+    >>> noise = np.random.default_rng(1).normal(size=24000)
+    >>> side_delay(np.stack([noise, np.roll(noise, 480)], axis=1), 48000) is not None
+    True
     """
     if x.ndim == 1 or x.shape[1] != 2:
         return None

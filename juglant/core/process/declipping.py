@@ -17,6 +17,16 @@ def restored(x: Array) -> Array:
     """`x`, shape (frames,) or (frames, channels), with every flat top replaced by the cubic that goes on
     from its neighbours with their slope (Hermite's); the rest is untouched.
 
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
     Examples
     --------
     >>> import numpy as np
@@ -33,6 +43,22 @@ def restored(x: Array) -> Array:
 def can_restore(x: Array) -> bool:
     """Whether the tops of `x`, shape (frames,) or (frames, channels), can be told from what is left of it:
     clipped lower still, what is cut off that time comes back with an error 12 dB smaller.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+
+    Returns
+    -------
+    bool
+        Whether they can.
+
+    Examples
+    --------
+    >>> at = np.arange(4800) / 48000
+    >>> can_restore(np.clip(np.sin(2 * np.pi * 60 * at), -0.9, 0.9))
+    True
     """
     return all(_told_db(channel) >= _WELL_DB for channel in x.reshape(x.shape[0], -1).T)
 

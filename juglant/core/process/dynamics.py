@@ -18,6 +18,27 @@ def static_curve_db(level_db: Array, threshold_db: float, ratio: float, knee_db:
 
     Giannoulis, Massberg & Reiss, "Digital Dynamic Range Compressor Design", JAES 60(6), 2012,
     eq. 4.
+
+    Parameters
+    ----------
+    level_db
+        Level in dB.
+    threshold_db
+        From which level on it acts, dBFS.
+    ratio
+        How many dB in give one out.
+    knee_db
+        Over how many dB it sets in.
+
+    Returns
+    -------
+    ndarray
+        Level in dB, shape of `level_db`.
+
+    Examples
+    --------
+    >>> static_curve_db(np.array([-30.0, -10.0]), -20.0, 4.0, 0.0).round(1)
+    array([-30. , -17.5])
     """
     size = np.asarray(10 ** (level_db / 20))
     wanted = np.asarray(_wanted_db(size.ravel(), threshold_db, ratio, knee_db))
@@ -82,6 +103,38 @@ def reduction_db(
     peak detector (the same paper, eq. 16), whose times are those to 63.2 %. With a hold the
     reduction stays where it is for so long before it is given back. `detector` "RMS" takes the
     level from the mean square over 5 ms (one pole).
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    threshold_db
+        From which level on it acts, dBFS.
+    ratio
+        How many dB in give one out.
+    knee_db
+        Over how many dB it sets in.
+    attack_ms
+        63 % of the way down.
+    release_ms
+        63 % of the way back.
+    hold_ms
+        How long it waits before it gives back.
+    detector
+        "peak" or "RMS".
+
+    Returns
+    -------
+    ndarray
+        dB, 0 or more, shape (frames,).
+
+    Examples
+    --------
+    >>> x = np.full(48000, 0.5)
+    >>> round(float(reduction_db(x, 48000, -18.0, 4.0, 0.0, 5.0, 100.0)[-1]), 1)
+    9.0
     """
     size = np.sqrt(_followed(x * x, _MEAN_MS, _MEAN_MS, rate)) if detector == "RMS" else np.abs(x)
     wanted = np.asarray(_wanted_db(size, threshold_db, ratio, knee_db))
@@ -96,6 +149,34 @@ def gate_gain_db(
 
     Open from where a sample reaches the threshold until `hold_ms` after the last one that does; the hold
     bridges the zero crossings of a low tone. Times of opening and closing are those to 63.2 %.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    threshold_db
+        From which level on it acts, dBFS.
+    range_db
+        How far it goes at the most, dB.
+    attack_ms
+        63 % of the way down.
+    hold_ms
+        How long it waits before it gives back.
+    release_ms
+        63 % of the way back.
+
+    Returns
+    -------
+    ndarray
+        dB, 0 or less, shape (frames,).
+
+    Examples
+    --------
+    >>> x = np.concatenate([np.full(4800, 0.5), np.zeros(24000)])
+    >>> gate_gain_db(x, 48000, -30.0, 40.0, 1.0, 10.0, 20.0)[[4000, -1]].round()
+    array([ -0., -40.])
     """
     level = (np.abs(x) >= 10 ** (threshold_db / 20)).astype(np.float64)
     return np.asarray(range_db * (_followed(level, attack_ms, release_ms, rate, hold_ms) - 1))
@@ -107,6 +188,31 @@ def limit_gain_db(x: Array, rate: int, ceiling_db: float, ahead_ms: float, relea
     What a peak needs is held from `ahead_ms` before it, released after it, and averaged over the
     look-ahead: the mean of values that are all enough is enough, and has no edge (a look-ahead limiter
     as in U. Zölzer, DAFX, 2nd ed., ch. 4.2.2).
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    ceiling_db
+        What no sample passes, dBFS.
+    ahead_ms
+        How far it looks ahead.
+    release_ms
+        63 % of the way back.
+
+    Returns
+    -------
+    ndarray
+        dB, 0 or less, shape (frames,).
+
+    Examples
+    --------
+    >>> x = 0.9 * np.sin(2 * np.pi * 60 * np.arange(4800) / 48000)
+    >>> limited = x * 10 ** (limit_gain_db(x, 48000, -6.0, 2.0, 50.0) / 20)
+    >>> round(float(20 * np.log10(np.max(np.abs(limited)))), 1)
+    -6.0
     """
     over = np.maximum(20 * np.log10(np.maximum(np.abs(x), 1e-9)) - ceiling_db, 0.0)
     if not over.any():
@@ -127,6 +233,34 @@ def levelling_gain_db(
 
     Power is taken over `speed_ms` (63.2 %), the gain follows with a fifth of that, so that it comes to
     rest with the level; what is softer than the floor keeps the gain there was.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    target_db
+        The level that is aimed at, dB.
+    amount
+        How much of the way is gone, 0 to 1.
+    range_db
+        How far it goes at the most, dB.
+    speed_ms
+        How quickly it follows.
+    floor_db
+        What is softer is left alone, dB.
+
+    Returns
+    -------
+    ndarray
+        dB, shape (frames,).
+
+    Examples
+    --------
+    >>> x = np.full(96000, 0.1)
+    >>> round(float(levelling_gain_db(x, 48000, -14.0, 1.0, 12.0, 100.0, -60.0)[-1]), 1)
+    6.0
     """
     power = _followed(x * x, speed_ms, speed_ms, rate)
     level = 10 * np.log10(np.maximum(power, 1e-12))
@@ -144,6 +278,38 @@ def both_ways_gain_db(
     up what is below another, by ratios.
 
     The level is RMS over 5 ms; what is 40 dB below the lower threshold is silence, and stays.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    above_db
+        The upper threshold, dB.
+    down
+        Ratio above it.
+    below_db
+        The lower threshold, dB.
+    up
+        Ratio below it.
+    most_up_db
+        The largest lift.
+    attack_ms
+        63 % of the way down.
+    release_ms
+        63 % of the way back.
+
+    Returns
+    -------
+    ndarray
+        dB, shape (frames,).
+
+    Examples
+    --------
+    >>> x = np.full(48000, 0.5)
+    >>> round(float(both_ways_gain_db(x, 48000, -12.0, 2.0, -40.0, 2.0, 12.0, 5.0, 50.0)[-1]), 1)
+    -3.0
     """
     level = 10 * np.log10(np.maximum(_followed(x * x, _MEAN_MS, _MEAN_MS, rate), 1e-12))
     lowered = np.maximum(level - above_db, 0.0) * (1 - 1 / down)
@@ -165,6 +331,29 @@ def transient_gain_db(x: Array, rate: int, attack_db: float, sustain_db: float) 
     Both are told apart by followers alone, so the level of the sound does not matter: while
     the quick one is above the late one it is the onset, while it is below the one that lets
     go late it is what follows.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    attack_db
+        Lift of the onset, or cut.
+    sustain_db
+        Lift of what follows, or cut.
+
+    Returns
+    -------
+    ndarray
+        dB, shape (frames,).
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> gain = transient_gain_db(np.exp(-at / 0.1), 48000, 6.0, 0.0)
+    >>> round(float(gain.max())), round(float(gain[-1]))
+    (5, 0)
     """
     level = np.abs(x)
     quick = _followed(level, _QUICK_MS, _FALL_MS, rate)
@@ -182,6 +371,26 @@ def ceiling(x: Array, ceiling_db: float, softness: float) -> Array:
 
     Up to a knee it stays as it is; `softness` 0 sets the knee at the ceiling, 1 at a third of
     it. What lies below the knee throughout is returned untouched.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    ceiling_db
+        What no sample passes, dBFS.
+    softness
+        0 sets the knee at the ceiling, 1 at a third of it.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> x = np.sin(2 * np.pi * 60 * np.arange(4800) / 48000)
+    >>> round(float(np.max(np.abs(ceiling(x, -6.0, 0.5)))), 3)
+    0.501
     """
     top = 10 ** (ceiling_db / 20)
     knee = top * (1 - softness * 2 / 3)

@@ -15,7 +15,25 @@ _RING_S = 0.25
 
 
 def sections(stage: EqualiserStage, rate: int) -> Array:
-    """The stage as second-order sections, shape (sections, 6); none where it is neutral."""
+    """The stage as second-order sections, shape (sections, 6); none where it is neutral.
+
+    Parameters
+    ----------
+    stage
+        The settings of the stage.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (sections, 6).
+
+    Examples
+    --------
+    >>> sections(EqualiserStage(bell_hz=100.0, bell_db=6.0), 48000).shape
+    (1, 6)
+    """
     out = []
     if stage.highpass_hz > 20.0:
         out.append(filters.steep("highpass", stage.highpass_hz, int(stage.highpass_slope), rate))
@@ -33,7 +51,28 @@ def sections(stage: EqualiserStage, rate: int) -> Array:
 
 
 def gain_db(stage: EqualiserStage, hz: Array, rate: int) -> Array:
-    """Magnitude response in dB at the given frequencies."""
+    """Magnitude response in dB at the given frequencies.
+
+    Parameters
+    ----------
+    stage
+        The settings of the stage.
+    hz
+        Frequencies in Hz.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        dB, shape of `hz`.
+
+    Examples
+    --------
+    >>> stage = EqualiserStage(bell_hz=100.0, bell_db=6.0)
+    >>> gain_db(stage, np.array([100.0, 5000.0]), 48000).round(1)
+    array([6., 0.])
+    """
     found = sections(stage, rate)
     if not found.size:
         return np.zeros(hz.size)
@@ -45,6 +84,26 @@ def equalise(x: Array, stage: EqualiserStage, rate: int) -> Array:
 
     With linear phase the same magnitudes are applied to the spectrum; what would ring before
     the first frame is lost.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    stage
+        The settings of the stage.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> x = np.ones(10)
+    >>> equalise(x, EqualiserStage(), 48000) is x
+    True
     """
     found = sections(stage, rate)
     if not found.size:

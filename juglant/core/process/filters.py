@@ -80,7 +80,23 @@ def cookbook(kind: str, hz: float, q: float, rate: int, gain_db: float = 0.0) ->
 
 
 def butterworth_qs(order: int) -> list[float]:
-    """Q of each second-order section of a Butterworth filter of even order."""
+    """Q of each second-order section of a Butterworth filter of even order.
+
+    Parameters
+    ----------
+    order
+        Even.
+
+    Returns
+    -------
+    list of float
+        One Q for every section.
+
+    Examples
+    --------
+    >>> [round(q, 3) for q in butterworth_qs(4)]
+    [0.541, 1.307]
+    """
     return [1 / (2 * float(np.cos(np.pi * (2 * k + 1) / (2 * order)))) for k in range(order // 2)]
 
 
@@ -113,12 +129,50 @@ def steep(kind: str, hz: float, db_per_octave: int, rate: int) -> Array:
 
 
 def lowpass_24(hz: float, rate: int) -> Array:
-    """Fourth-order Butterworth low-pass as sections, shape (2, 6)."""
+    """Fourth-order Butterworth low-pass as sections, shape (2, 6).
+
+    Parameters
+    ----------
+    hz
+        Cutoff in Hz.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Sections, shape (2, 6).
+
+    Examples
+    --------
+    >>> gain = abs(response(lowpass_24(100.0, 48000), np.array([100.0]), 48000))[0]
+    >>> round(float(20 * np.log10(gain)), 1)
+    -3.0
+    """
     return steep("lowpass", hz, 24, rate)
 
 
 def highpass_24(hz: float, rate: int) -> Array:
-    """Fourth-order Butterworth high-pass as sections, shape (2, 6)."""
+    """Fourth-order Butterworth high-pass as sections, shape (2, 6).
+
+    Parameters
+    ----------
+    hz
+        Cutoff in Hz.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Sections, shape (2, 6).
+
+    Examples
+    --------
+    >>> gain = abs(response(highpass_24(100.0, 48000), np.array([100.0]), 48000))[0]
+    >>> round(float(20 * np.log10(gain)), 1)
+    -3.0
+    """
     return steep("highpass", hz, 24, rate)
 
 
@@ -127,6 +181,24 @@ def low_cut(kind: LowCut, rate: int) -> Array:
 
     Gentle removes what lies below 29 Hz; firm cuts at 50 Hz, its corner raised by 3 dB.
     Common practice.
+
+    Parameters
+    ----------
+    kind
+        "gentle" or "firm".
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Sections, shape (2, 6).
+
+    Examples
+    --------
+    >>> gain = abs(response(low_cut("firm", 48000), np.array([20.0, 200.0]), 48000))
+    >>> (20 * np.log10(gain)).round()
+    array([-31.,   0.])
     """
     if kind == "gentle":
         return highpass_24(29.0, rate)
@@ -207,7 +279,29 @@ def filtered(x: Array, sections: Array) -> Array:
 
 
 def bandpass(x: Array, hz: float, q: float, rate: int) -> Array:
-    """`x`, shape (frames,), through a cookbook band-pass."""
+    """`x`, shape (frames,), through a cookbook band-pass.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    hz
+        Middle in Hz.
+    q
+        Middle over width.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> bandpass(np.zeros(100), 200.0, 2.0, 48000).shape
+    (100,)
+    """
     return filtered(x, cookbook("bandpass", hz, q, rate))
 
 
@@ -264,7 +358,27 @@ class Around:
 
 
 def around_loop_by(x: Array, gain: Callable[[Array], NDArray[Any]], rate: float) -> Array:
-    """A loop, shape (frames,), with its spectrum times a real or complex gain over Hz."""
+    """A loop, shape (frames,), with its spectrum times a real or complex gain over Hz.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    gain
+        Gain at frequencies in Hz.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> around_loop_by(np.ones(64), lambda hz: np.where(hz < 20.0, 0.5, 1.0), 48000)[:2]
+    array([0.5, 0.5])
+    """
     return Around(x, rate).under(gain)
 
 
@@ -330,6 +444,31 @@ def moving_steep(kind: str, x: Array, hz: Array, slope_db: int, rate: int) -> Ar
 
     State-variable sections with trapezoidal integrators, which stay stable while they move (Zavalishin,
     The Art of VA Filter Design, ch. 3 and 4); at rest what `steep` gives.
+
+    Parameters
+    ----------
+    kind
+        "highpass" or "lowpass".
+    x
+        Samples, shape (frames,).
+    hz
+        Cutoff in Hz at every frame.
+    slope_db
+        12, 24 or 48 dB per octave.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> x = np.sin(2 * np.pi * 40 * np.arange(4800) / 48000)
+    >>> moved = moving_steep("highpass", x, np.geomspace(20.0, 2000.0, 4800), 24, 48000)
+    >>> bool(np.abs(moved[:1200]).max() > 0.5 > np.abs(moved[-1200:]).max())
+    True
     """
     damping = 1 / np.array(butterworth_qs(slope_db // 6))
     return np.asarray(_moving(x, hz, float(rate), damping, kind == "highpass"))
@@ -410,6 +549,25 @@ def decimated(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
 
     `loop` says that the end is followed by the start again; otherwise silence follows.
     Returns the samples and their exact rate in Hz.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    tuple of ndarray and float
+        Samples, and their rate in Hz.
+
+    Examples
+    --------
+    >>> decimated(np.ones(48000), 48000, loop=True)[1]
+    2998.75
     """
     return _kept_low(x, rate, loop, None)
 
@@ -419,6 +577,26 @@ def low_band(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
 
     `loop` as in `decimated`; returns the band at about 3 kHz, where it is all that there is,
     and that rate in Hz.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    loop
+        Whether the end is followed by the start.
+
+    Returns
+    -------
+    tuple of ndarray and float
+        Samples, and their rate in Hz.
+
+    Examples
+    --------
+    >>> x = np.sin(2 * np.pi * 1000 * np.arange(48000) / 48000)
+    >>> bool(np.max(np.abs(low_band(x, 48000, loop=True)[0])) < 1e-3)
+    True
     """
     return _kept_low(x, rate, loop, LOW_BAND_HZ)
 

@@ -17,6 +17,31 @@ def stretch(x: Array, factor: float, grain_ms: float, jitter: float, seed: int, 
     times its length, and from there moved to where it goes on best from the grain before it
     (W. Verhelst & M. Roelands, "An overlap-add technique based on waveform similarity", ICASSP
     1993), so that a tone keeps its pitch. A factor of 1 gives `x` itself.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    factor
+        How many times as long.
+    grain_ms
+        Length of a grain.
+    jitter
+        How far a grain may stray, 0 to 1.
+    seed
+        Names the random choice; the same one gives the same.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> stretch(np.ones(4800), 2.0, 20.0, 0.0, 1, 48000).size
+    9600
     """
     if factor == 1.0:
         return x

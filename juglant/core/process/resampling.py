@@ -50,6 +50,25 @@ def polyphase(x: Array, up: int, down: int) -> Array:
     numbers, without shift in time.
 
     The same as scipy's `resample_poly`, without waiting for the whole of that package to load.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    up
+        The rate is raised by this,
+    down
+        and lowered by this.
+
+    Returns
+    -------
+    ndarray
+        At `up / down` times the rate.
+
+    Examples
+    --------
+    >>> polyphase(np.ones(300), 1, 3).shape
+    (100,)
     """
     if up == down:
         return x
@@ -63,7 +82,27 @@ def polyphase(x: Array, up: int, down: int) -> Array:
 
 
 def change_rate(x: Array, from_hz: float, to_hz: float) -> Array:
-    """`x`, shape (frames,) or (frames, channels), at another sampling rate."""
+    """`x`, shape (frames,) or (frames, channels), at another sampling rate.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    from_hz
+        The rate of `x`.
+    to_hz
+        The new one.
+
+    Returns
+    -------
+    ndarray
+        With the channels of `x`.
+
+    Examples
+    --------
+    >>> change_rate(np.ones(44100), 44100, 48000).size
+    48000
+    """
     if from_hz == to_hz:
         return x
     return np.asarray(soxr.resample(x, from_hz, to_hz, quality="VHQ"), dtype=np.float64)
@@ -73,6 +112,23 @@ def shift_pitch(x: Array, semitones: float) -> Array:
     """Resampled so that it sounds higher by `semitones` and lasts as much shorter.
 
     The ratio is exact: soxr takes the two rates as real numbers.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    semitones
+        By how many.
+
+    Returns
+    -------
+    ndarray
+        With the channels of `x`.
+
+    Examples
+    --------
+    >>> shift_pitch(np.ones(4800), 12.0).size
+    2400
     """
     if semitones == 0.0:
         return x

@@ -37,6 +37,33 @@ def straightened(x: Array, rate: int, tone: Tone, end_hz: float, from_s: float) 
     """`x`, shape (frames,) or (frames, channels), its tone at `end_hz` throughout from a time on.
 
     Time runs a little faster or slower there, so that every cycle lasts as long as the last.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+    tone
+        Frequency in Hz at times in s.
+    end_hz
+        What it settles to.
+    from_s
+        From when on.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`, or nearly as long.
+
+    Examples
+    --------
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.sin(2 * np.pi * 57 * at)
+    >>> y = straightened(x, 48000, lambda s: np.full(np.shape(s), 57.0), 55.0, 0.0)
+    >>> from juglant.core.measure.trace import cycles
+    >>> round(float(np.median(cycles(y, 48000, 0.05, 0.1).hz)), 1)
+    55.0
     """
     length_s = x.shape[0] / rate
     time, _ = _phase(tone, length_s)
@@ -55,6 +82,30 @@ def stretched(x: Array, rate: int, tone: Tone, from_s: float, frames: int) -> Ar
     """`x`, shape (frames,) or (frames, channels), made `frames` long without a change of pitch.
 
     Up to `from_s` it stays as it is; after it, cycles are repeated or left out evenly.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+    tone
+        Frequency in Hz at times in s.
+    from_s
+        From when on.
+    frames
+        How many.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`, `frames` long.
+
+    Examples
+    --------
+    >>> x = np.sin(2 * np.pi * 55 * np.arange(24000) / 48000)
+    >>> stretched(x, 48000, lambda s: np.full(np.shape(s), 55.0), 0.0, 36000).size
+    36000
     """
     length_s, out_s = x.shape[0] / rate, frames / rate
     time, cycles = _phase(tone, length_s)
@@ -116,6 +167,32 @@ def moved(x: Array, rate: int, semitones: float, tone: Tone, settled_s: float, s
     Until the tone is `settled_s`, cycles differ too much to be repeated: what is missing or left
     over is made up for after it. Up to `spare_s` the sound is left alone: a click, a sweep; there
     both join in phase, within half a cycle of the tone.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+    semitones
+        By how many.
+    tone
+        Frequency in Hz at times in s.
+    settled_s
+        When it has settled.
+    spare_s
+        What is left as it is at the start.
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> x = np.sin(2 * np.pi * 55 * np.arange(24000) / 48000)
+    >>> moved(x, 48000, 2.0, lambda s: np.full(np.shape(s), 55.0), 0.0, 0.0).size
+    24000
     """
     ratio = 2.0 ** (semitones / 12)
     if semitones == 0.0:

@@ -29,6 +29,31 @@ def impulse_response(
     Noise that falls by 60 dB in `decay_ms`, above `damping_hz` in half of that, after a
     build-up and first reflections of the kind (J. A. Moorer, Computer Music Journal 3(2),
     1979, on decaying noise as a room's answer).
+
+    Parameters
+    ----------
+    kind
+        Which space.
+    decay_ms
+        Until it is 60 dB down.
+    damping_hz
+        Above it, in half of that.
+    low_cut_hz
+        Below it there is none.
+    seed
+        Names the random choice; the same one gives the same.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> round(float(np.sum(impulse_response("room", 400.0, 5000.0, 200.0, 1, 48000) ** 2)), 3)
+    1.0
     """
     decay_s = decay_ms / 1000
     frames = max(round(1.05 * decay_s * rate), 64)
@@ -51,14 +76,50 @@ def impulse_response(
 
 
 def convolved(x: Array, response: Array) -> Array:
-    """`x`, shape (frames,), through an impulse response; as long as both together."""
+    """`x`, shape (frames,), through an impulse response; as long as both together.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    response
+        Impulse response, shape (frames,).
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> convolved(np.array([1.0, 0.0]), np.array([0.5, 0.25])).round(2)
+    array([0.5 , 0.25, 0.  ])
+    """
     total = x.size + response.size - 1
     size = fft.next_fast_len(total, real=True)
     return np.asarray(fft.irfft(fft.rfft(x, size) * fft.rfft(response, size), size)[:total])
 
 
 def around_loop(x: Array, response: Array) -> Array:
-    """A loop, shape (frames,), through an impulse response, as if both had always been there."""
+    """A loop, shape (frames,), through an impulse response, as if both had always been there.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    response
+        Impulse response, shape (frames,).
+
+    Returns
+    -------
+    ndarray
+        Shape of `x`.
+
+    Examples
+    --------
+    >>> around_loop(np.array([0.0, 0.0, 1.0]), np.array([0.5, 0.25])).round(2)
+    array([0.25, 0.  , 0.5 ])
+    """
     turns = -(-response.size // x.size)
     folded = np.zeros(turns * x.size)
     folded[: response.size] = response
@@ -67,14 +128,60 @@ def around_loop(x: Array, response: Array) -> Array:
 
 
 def delayed(x: Array, frames: int) -> Array:
-    """`x` after `frames` of silence."""
+    """`x` after `frames` of silence.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    frames
+        How many.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> delayed(np.ones(2), 1)
+    array([0., 1., 1.])
+    """
     return np.concatenate([np.zeros(frames), x])
 
 
 def repeats(
     x: Array, spacing_s: float, level_db: float, feedback: float, band_hz: tuple[float, float], rate: int
 ) -> Array:
-    """`x`, shape (frames,), with its repeats, each quieter and narrower; ends 60 dB down."""
+    """`x`, shape (frames,), with its repeats, each quieter and narrower; ends 60 dB down.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    spacing_s
+        From one repeat to the next.
+    level_db
+        Of the first one.
+    feedback
+        What is left from one to the next, 0 to 1.
+    band_hz
+        What passes.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> click = np.zeros(480)
+    >>> click[0] = 1.0
+    >>> repeats(click, 0.1, -6.0, 0.5, (100.0, 8000.0), 48000).size > click.size
+    True
+    """
     step = max(1, round(spacing_s * rate))
     gain = 10 ** (level_db / 20)
     heard: list[float] = []

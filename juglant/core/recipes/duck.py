@@ -34,7 +34,17 @@ Points = Annotated[tuple[Point, ...], Field(max_length=MOST_POINTS)]
 
 
 def checked_points(points: tuple[Point, ...]) -> None:
-    """ValueError where a drawn curve does not run forward, or does not begin and end untouched."""
+    """ValueError where a drawn curve does not run forward, or does not begin and end untouched.
+
+    Parameters
+    ----------
+    points
+        Of a drawn curve.
+
+    Examples
+    --------
+    >>> checked_points(())
+    """
     if not points:
         return
     # In tenths of a ms, so that half a ms is not a little less for being written in binary.

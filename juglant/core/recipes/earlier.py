@@ -34,6 +34,23 @@ def struck(kick: Any, beats: Any) -> Any:
     """A kick at the beats that the brief named for it, from 1; on every beat where nothing says when.
 
     What it had of its own beside them did nothing: strokes, a mute, further takes.
+
+    Parameters
+    ----------
+    kick
+        As it was written.
+    beats
+        Of the brief, from 1; None where it has none.
+
+    Returns
+    -------
+    Any
+        The kick as it is written now.
+
+    Examples
+    --------
+    >>> struck({}, [1, 3])["steps"][1]["at"]
+    2
     """
     if not isinstance(kick, dict):
         return kick
@@ -133,7 +150,23 @@ def _other_ducking(bus: Any, n: int, asked: list[Any], parts: list[Any]) -> Any:
 
 
 def as_parts(given: dict[str, Any]) -> dict[str, Any]:
-    """A track with its parts and duckings in two lists, each under an id."""
+    """A track with its parts and duckings in two lists, each under an id.
+
+    Parameters
+    ----------
+    given
+        A track as it was written.
+
+    Returns
+    -------
+    dict
+        The track as it is written now.
+
+    Examples
+    --------
+    >>> sorted(as_parts({"kick": {}, "bass": {"kind": "made"}}))[:2]
+    ['duckings', 'parts']
+    """
     rest = dict(given)
     brief = _plain(rest.get("brief"))
     beats = brief.pop("kick_beats", None) if isinstance(brief, dict) else None

@@ -144,6 +144,45 @@ def control(
 ) -> Any:
     """A slider with a typed value. `main` puts it first; at `off` it does nothing at all; where it is
     `movable` it can follow a curve; by its `role` velocity, chance and tuning know it.
+
+    Parameters
+    ----------
+    default
+        Its value at first.
+    low
+        Its least value.
+    high
+        Its greatest value.
+    step
+        From one value to the next.
+    unit
+        Of its values.
+    label
+        What it is called.
+    help
+        What it does and what to listen for.
+    group
+        What it stands with.
+    scale
+        "linear" or "log".
+    main
+        Whether it is shown first.
+    off
+        Where it does nothing.
+    movable
+        Whether it can follow a curve.
+    role
+        What it is to a sound.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> control(0.0, -12.0, 12.0, 0.1, "dB", "Gain", "How loud.", "Level").default
+    0.0
     """
     extra: dict[str, Any] = {"unit": unit, "step": step, "group": group, "scale": scale, "main": main}
     if movable:
@@ -163,6 +202,20 @@ def _extra(recipe: type[Recipe], name: str) -> dict[str, Any]:
 def is_off(recipe: Recipe, *names: str) -> bool:
     """Whether each of these controls stands where it does nothing at all.
 
+    Parameters
+    ----------
+    recipe
+        The settings.
+    *names
+        Of controls.
+
+    Returns
+    -------
+    bool
+        Whether all of them do.
+
+    Examples
+    --------
     >>> from juglant.core.recipes.place import Place
     >>> is_off(Place(), "gain_db", "pan"), is_off(Place(pan=0.5), "gain_db", "pan")
     (True, False)
@@ -171,12 +224,50 @@ def is_off(recipe: Recipe, *names: str) -> bool:
 
 
 def of_role(recipe: type[Recipe], *roles: Role) -> list[str]:
-    """The names of a recipe's controls of these roles, in the order of its fields."""
+    """The names of a recipe's controls of these roles, in the order of its fields.
+
+    Parameters
+    ----------
+    recipe
+        A kind of settings.
+    *roles
+        What they are to a sound.
+
+    Returns
+    -------
+    list of str
+        Names.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.kick import KickRecipe
+    >>> of_role(KickRecipe, "note")
+    ['end_hz']
+    """
     return [name for name in recipe.model_fields if _extra(recipe, name).get("role") in roles]
 
 
 def limits(recipe: type[Recipe], name: str) -> tuple[float, float]:
-    """The least and the greatest value of a control."""
+    """The least and the greatest value of a control.
+
+    Parameters
+    ----------
+    recipe
+        A kind of settings.
+    name
+        Of the control.
+
+    Returns
+    -------
+    tuple of float
+        The least and the greatest.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.place import Place
+    >>> limits(Place, "pan")
+    (-1.0, 1.0)
+    """
     metadata = recipe.model_fields[name].metadata
     low = next(limit.ge for limit in metadata if isinstance(limit, Ge))
     high = next(limit.le for limit in metadata if isinstance(limit, Le))
@@ -184,7 +275,26 @@ def limits(recipe: type[Recipe], name: str) -> tuple[float, float]:
 
 
 def in_limits(recipe: type[Recipe], **values: float) -> dict[str, float]:
-    """Values of controls, held within their limits."""
+    """Values of controls, held within their limits.
+
+    Parameters
+    ----------
+    recipe
+        A kind of settings.
+    **values
+        By the control.
+
+    Returns
+    -------
+    dict of str to float
+        The same, inside.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.place import Place
+    >>> in_limits(Place, pan=3.0)
+    {'pan': 1.0}
+    """
     ends = {name: limits(recipe, name) for name in values}
     return {name: min(max(value, ends[name][0]), ends[name][1]) for name, value in values.items()}
 
@@ -192,6 +302,20 @@ def in_limits(recipe: type[Recipe], **values: float) -> dict[str, float]:
 def within(recipe: Anything, **values: float) -> Anything:
     """A copy with other values of its controls, each held within its limits.
 
+    Parameters
+    ----------
+    recipe
+        The settings.
+    **values
+        By the control.
+
+    Returns
+    -------
+    Recipe
+        The copy.
+
+    Examples
+    --------
     >>> from juglant.core.recipes.place import Place
     >>> within(Place(), gain_db=90.0).gain_db
     24.0
@@ -200,7 +324,29 @@ def within(recipe: Anything, **values: float) -> Anything:
 
 
 def choice(default: Any, label: str, help: str, group: str) -> Any:
-    """One of a few named options, given by the field's Literal type."""
+    """One of a few named options, given by the field's Literal type.
+
+    Parameters
+    ----------
+    default
+        Its value at first.
+    label
+        What it is called.
+    help
+        What it does and what to listen for.
+    group
+        What it stands with.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> choice("a", "Way", "Which way.", "Group").default
+    'a'
+    """
     return Field(default, title=label, description=help, json_schema_extra={"group": group})
 
 
@@ -242,7 +388,24 @@ class ControlSheet(BaseModel):
 
 
 def control_sheet(recipe: type[Recipe]) -> ControlSheet:
-    """Read the controls off a recipe's fields; fields that are lists or names have none."""
+    """Read the controls off a recipe's fields; fields that are lists or names have none.
+
+    Parameters
+    ----------
+    recipe
+        A kind of settings.
+
+    Returns
+    -------
+    ControlSheet
+        Its controls and choices.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.place import Place
+    >>> control_sheet(Place).controls[0].name
+    'gain_db'
+    """
     controls, choices = [], []
     for name, field in recipe.model_fields.items():
         extra = field.json_schema_extra

@@ -29,7 +29,18 @@ LoopSwing = Literal["as it is", "the track’s", "its own"]
 
 
 def loop_swing() -> LoopSwing:
-    """By which swing a loop that is cut at its strokes is played."""
+    """By which swing a loop that is cut at its strokes is played.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> loop_swing().default
+    'as it is'
+    """
     return choice(  # type: ignore[no-any-return]
         "as it is", "Swing",
         "Slices on second sixteenths are moved together, to the track’s swing or to one of its own; what "
@@ -52,13 +63,35 @@ class FileLoop(Protocol):
 
 
 def swings_by_slices(file: FileLoop) -> None:
-    """ValueError where a file that is not cut is to swing otherwise than it does."""
+    """ValueError where a file that is not cut is to swing otherwise than it does.
+
+    Parameters
+    ----------
+    file
+        What runs as a loop.
+
+    Examples
+    --------
+    >>> from types import SimpleNamespace
+    >>> swings_by_slices(SimpleNamespace(swing="as it is", fit="as it is"))
+    """
     if file.swing != "as it is" and file.fit != "by slices":
         raise ValueError("a loop swings otherwise by its slices alone: fit it by slices")
 
 
 def begin_control() -> float:
-    """Where in the file the loop begins."""
+    """Where in the file the loop begins.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> begin_control().default
+    0.0
+    """
     return control(  # type: ignore[no-any-return]
         0.0, 0.0, 500.0, 0.1, "ms", "Start",
         "Where in the file the loop begins: what a bounce has in front goes to its end.", "File", main=True,
@@ -67,7 +100,18 @@ def begin_control() -> float:
 
 
 def fit_choice() -> Fit:
-    """How a loop at another tempo is brought to the track's."""
+    """How a loop at another tempo is brought to the track's.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> fit_choice().default
+    'as it is'
+    """
     return choice(  # type: ignore[no-any-return]
         "as it is", "Fit",
         "As it is: its tempo is the track's. By slices: cut at its strokes, which keep their pitch. By "
@@ -77,7 +121,18 @@ def fit_choice() -> Fit:
 
 
 def tops_choice() -> Tops:
-    """What becomes of tops that a file was clipped to."""
+    """What becomes of tops that a file was clipped to.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> tops_choice().default
+    'as they are'
+    """
     return choice(  # type: ignore[no-any-return]
         "as they are", "Clipped tops",
         "Restored: every top that is cut flat is rounded by the slopes beside it. Listen for less "
@@ -87,7 +142,18 @@ def tops_choice() -> Tops:
 
 
 def own_tempo() -> float:
-    """The tempo of the file itself."""
+    """The tempo of the file itself.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> own_tempo().default
+    120.0
+    """
     return control(  # type: ignore[no-any-return]
         120.0, 40.0, 240.0, 0.01, "BPM", "Its tempo", "Of the file, where it is fitted to the track's.",
         "Tempo",

@@ -262,7 +262,23 @@ _UNHEARD = {
 
 
 def from_a_source(given: dict[str, Any]) -> dict[str, Any]:
-    """A hit as it is written; one that is written as its only source becomes a hit of one layer."""
+    """A hit as it is written; one that is written as its only source becomes a hit of one layer.
+
+    Parameters
+    ----------
+    given
+        A hit as it is written.
+
+    Returns
+    -------
+    dict
+        A hit with layers.
+
+    Examples
+    --------
+    >>> from_a_source({"kind": "made", "recipe": {}})["layers"][0]["source"]["kind"]
+    'kick'
+    """
     if "layers" not in given and (given.get("kind") in ("made", "imported") or "recipe" in given):
         own: dict[str, Any] = {name: given[name] for name in ("id", "part") if name in given}
         source = {name: value for name, value in given.items() if name not in own}
@@ -376,7 +392,24 @@ def _dry(chain: Chain) -> Chain:
 
 
 def without_spaces(hit: Hit) -> Hit:
-    """The hit without its rooms and echoes; itself where it has none."""
+    """The hit without its rooms and echoes; itself where it has none.
+
+    Parameters
+    ----------
+    hit
+        The hit.
+
+    Returns
+    -------
+    Hit
+        Without them.
+
+    Examples
+    --------
+    >>> hit = Hit.of(MadeKick())
+    >>> without_spaces(hit) is hit
+    True
+    """
     layers = tuple(
         layer if _dry(layer.chain) == layer.chain
         else layer.model_copy(update={"chain": _dry(layer.chain)})

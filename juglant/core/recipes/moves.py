@@ -74,13 +74,47 @@ Moves = Annotated[tuple[Move, ...], Field(max_length=MOST_MOVES)]
 
 @cache
 def readable(recipe: type[Recipe]) -> dict[str, Control]:
-    """The controls of a stage of a shape, by their names: every stroke may have its own of each."""
+    """The controls of a stage of a shape, by their names: every stroke may have its own of each.
+
+    Parameters
+    ----------
+    recipe
+        A kind of settings.
+
+    Returns
+    -------
+    dict of str to Control
+        By name.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.chain import LevelStage
+    >>> sorted(readable(LevelStage))
+    ['gain_db', 'pan', 'target_db']
+    """
     return {one.name: one for one in control_sheet(recipe).controls}
 
 
 @cache
 def movable(recipe: type[Recipe]) -> dict[str, Control]:
-    """The controls of a recipe that can move while a sound passes, by their names."""
+    """The controls of a recipe that can move while a sound passes, by their names.
+
+    Parameters
+    ----------
+    recipe
+        A kind of settings.
+
+    Returns
+    -------
+    dict of str to Control
+        By name.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.place import Place
+    >>> sorted(movable(Place))
+    ['gain_db', 'pan']
+    """
     return {name: one for name, one in readable(recipe).items() if one.movable}
 
 
@@ -88,6 +122,21 @@ def checked_moves(name: str, moves: Moves, targets: dict[str, Recipe], shape: Se
     """ValueError where a move of a part called `name` names a control that its target has not or that
     cannot move, or leaves its range; `targets` are what can be moved, by `of`, and `shape` those of them
     that every stroke passes by itself.
+
+    Parameters
+    ----------
+    name
+        Of the part.
+    moves
+        Of the part.
+    targets
+        What can move, by its id.
+    shape
+        Ids of the stages that every stroke passes by itself.
+
+    Examples
+    --------
+    >>> checked_moves("Kick", (), {}, frozenset())
     """
     named = [(move.of, move.control) for move in moves]
     if len(set(named)) < len(named):

@@ -13,7 +13,23 @@ LONGEST_BEATS = 4 * MOST_BARS
 
 
 def on_pulse(beats: float) -> float:
-    """A time in beats on the nearest pulse: sixteenths and triplets are met exactly."""
+    """A time in beats on the nearest pulse: sixteenths and triplets are met exactly.
+
+    Parameters
+    ----------
+    beats
+        From the start.
+
+    Returns
+    -------
+    float
+        Beats.
+
+    Examples
+    --------
+    >>> on_pulse(0.26), on_pulse(0.34)
+    (0.2604166666666667, 0.33958333333333335)
+    """
     return round(beats * PULSES) / PULSES
 
 
@@ -30,7 +46,18 @@ Choke = Literal["none", "A", "B", "C"]
 
 
 def choke_group() -> Any:
-    """The control of a choke group."""
+    """The control of a choke group.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> choke_group().default
+    'none'
+    """
     return choice(
         "none", "Choke group",
         "Sounds of one group never overlap: the old one ends where the new one starts.", "Voice",
@@ -42,7 +69,18 @@ STRAIGHT_PERCENT, MOST_SWING_PERCENT = 50.0, 75.0
 
 
 def swing_choice() -> Any:
-    """The control that says by which swing a pattern is played."""
+    """The control that says by which swing a pattern is played.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> swing_choice().default
+    'the track’s'
+    """
     return choice(
         "the track’s", "Swing",
         "Of this pattern: with the track, or by itself, as straight hats over swung claps.", "Swing",
@@ -50,7 +88,23 @@ def swing_choice() -> Any:
 
 
 def swing_control(group: str = "Swing") -> Any:
-    """The swing of a part that has its own."""
+    """The swing of a part that has its own.
+
+    Parameters
+    ----------
+    group
+        What it stands with.
+
+    Returns
+    -------
+    Any
+        A field.
+
+    Examples
+    --------
+    >>> swing_control().default
+    50.0
+    """
     return control(
         STRAIGHT_PERCENT, STRAIGHT_PERCENT, MOST_SWING_PERCENT, 0.5, "%", "Own swing",
         "Where a second sixteenth lies between two eighths: 50 is straight, 66 a triplet.", group,
@@ -94,7 +148,18 @@ class HitStep(Recipe):
 
 
 def on_beats(*beats: float) -> tuple[HitStep, ...]:
-    """Strokes in full on beats, counted from 1."""
+    """Strokes in full on beats, counted from 1.
+
+    Returns
+    -------
+    tuple of HitStep
+        One for each.
+
+    Examples
+    --------
+    >>> [one.at for one in on_beats(1, 2.5)]
+    [0.0, 1.5]
+    """
     return tuple(HitStep(at=beat - 1) for beat in sorted(set(beats)))
 
 
@@ -102,7 +167,21 @@ FOUR_ON_THE_FLOOR = on_beats(1, 2, 3, 4)
 
 
 def in_order(places: list[float], bars: int, what: str) -> None:
-    """ValueError unless `places` rise, each once, within `bars` bars."""
+    """ValueError unless `places` rise, each once, within `bars` bars.
+
+    Parameters
+    ----------
+    places
+        In beats, from 0.
+    bars
+        How many there are.
+    what
+        What they are called where they are refused.
+
+    Examples
+    --------
+    >>> in_order([0.0, 1.0], 1, "strokes")
+    """
     if places != sorted(set(places)):
         raise ValueError(f"the {what} must be in order, each place once")
     if places and places[-1] >= 4 * bars:

@@ -236,21 +236,71 @@ AnyPart = Hit | Voice | Stem | Chord | Outputs | Sum
 
 
 def has_strokes(part: AnyPart) -> bool:
-    """Whether a part has strokes or notes, written or to be heard in its file: what may start a ducking."""
+    """Whether a part has strokes or notes, written or to be heard in its file: what may start a ducking.
+
+    Parameters
+    ----------
+    part
+        The part.
+
+    Returns
+    -------
+    bool
+        Whether it has.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> has_strokes(TrackState().kick), has_strokes(Chord())
+    (True, False)
+    """
     return not isinstance(part, Chord | Sum) and not (
         isinstance(part, Voice) and isinstance(part.bass, RumbleBass)
     )
 
 
 def shaping(part: AnyPart) -> dict[str, BaseStage]:
-    """The stages of a part's shape that moves know, by their ids: what every stroke passes by itself."""
+    """The stages of a part's shape that moves know, by their ids: what every stroke passes by itself.
+
+    Parameters
+    ----------
+    part
+        The part.
+
+    Returns
+    -------
+    dict of str to BaseStage
+        By their ids.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> shaping(TrackState().kick)
+    {}
+    """
     of_loop = {stage.id for stage in (*part.stages, *part.after)}
     chain = part.chain if isinstance(part, Hit) else ()
     return {stage.id: stage for stage in chain if stage.id and stage.id not in of_loop}
 
 
 def movables(part: AnyPart) -> dict[str, Recipe]:
-    """What moves of a part may belong to: its place, its stages by their ids, its strokes or notes."""
+    """What moves of a part may belong to: its place, its stages by their ids, its strokes or notes.
+
+    Parameters
+    ----------
+    part
+        The part.
+
+    Returns
+    -------
+    dict of str to Recipe
+        By their ids.
+
+    Examples
+    --------
+    >>> len(movables(Chord()))
+    1
+    """
     stages = {stage.id: stage for stage in (*part.stages, *part.after) if stage.id}
     struck = isinstance(part, Hit) or (isinstance(part, Voice) and part.line is not None)
     return {PLACE: part.place, **({STROKES: Strokes()} if struck else {}), **shaping(part), **stages}

@@ -44,7 +44,23 @@ def _plays(part: AnyPart) -> MadeBass | PlayedBass | None:
 
 
 def aspects(part: AnyPart) -> dict[Aspect, dict[str, Any]]:
-    """Every aspect of a part as it is written."""
+    """Every aspect of a part as it is written.
+
+    Parameters
+    ----------
+    part
+        The part.
+
+    Returns
+    -------
+    dict
+        By the aspect, its fields as they are written.
+
+    Examples
+    --------
+    >>> sorted(aspects(TrackState().kick))[:2]
+    ['after', 'chain']
+    """
     if isinstance(part, Voice):
         plays = _plays(part)
         found: dict[Aspect, dict[str, Any]] = {
@@ -70,7 +86,28 @@ def _fields(recipe: Recipe, names: tuple[str, ...]) -> dict[str, Any]:
 
 
 def with_aspect(part: AnyPart, aspect: Aspect, values: dict[str, Any]) -> AnyPart:
-    """The part with one of its aspects as it was written. ValidationError where it cannot be."""
+    """The part with one of its aspects as it was written. ValidationError where it cannot be.
+
+    Parameters
+    ----------
+    part
+        The part.
+    aspect
+        Which one.
+    values
+        Its fields as they were written.
+
+    Returns
+    -------
+    AnyPart
+        The part.
+
+    Examples
+    --------
+    >>> kick = TrackState().kick
+    >>> with_aspect(kick, "mute", {"mute": True}).mute
+    True
+    """
     plays = _plays(part)
     if isinstance(part, Voice) and aspect == "pattern":
         if plays is None:
@@ -339,7 +376,25 @@ def _known(part: AnyPart) -> dict[str, Any]:
 
 
 def without(one: Ducking, gone: set[str]) -> Ducking:
-    """A ducking without parts that are gone; it stays, off, where nothing starts it any more."""
+    """A ducking without parts that are gone; it stays, off, where nothing starts it any more.
+
+    Parameters
+    ----------
+    one
+        The ducking.
+    gone
+        Ids of parts.
+
+    Returns
+    -------
+    Ducking
+        Without them.
+
+    Examples
+    --------
+    >>> without(TrackState().duckings[0], {"bass"}).targets
+    ()
+    """
     if not gone & {*one.triggers, *(target.part for target in one.targets)}:
         return one
     triggers = tuple(id for id in one.triggers if id not in gone)

@@ -35,7 +35,25 @@ _WHY = "A record that works is no rule: it tells what is unusual, not what is wr
 
 
 def track_record(session: Session, state: TrackState) -> Record:
-    """A track's loop measured as a record is, at its own tempo."""
+    """A track's loop measured as a record is, at its own tempo.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    Record
+        Its numbers.
+
+    Examples
+    --------
+    >>> track_record(Session(), TrackState()).bpm
+    128.0
+    """
     loop, starts, brief = everything(session, state), line_of(state).starts(state.kick.id), state.brief
     return session.sounds.once(_as_record, loop, starts, brief.bpm, str(brief.key))
 
@@ -51,6 +69,24 @@ def _as_record(loop: LoopSound, starts_ms: list[float], bpm: float, key: str) ->
 def nearest_of(track: Record, records: list[Record]) -> Record:
     """One record out of several: of every number what is nearest to the track's, which is its own where
     that lies among them.
+
+    Parameters
+    ----------
+    track
+        Record of the track.
+    records
+        Those that it is held against.
+
+    Returns
+    -------
+    Record
+        One of them all.
+
+    Examples
+    --------
+    >>> mine = track_record(Session(), TrackState())
+    >>> nearest_of(mine, [mine]).bpm == mine.bpm
+    True
     """
 
     def near(mine: float | None, theirs: list[float | None]) -> float | None:
@@ -72,6 +108,24 @@ def nearest_of(track: Record, records: list[Record]) -> Record:
 def against(track: Record, records: list[Record]) -> list[Difference]:
     """What is different in the records from the track, the largest first; of several, what lies outside
     their range. UserError where there are none.
+
+    Parameters
+    ----------
+    track
+        Record of the track.
+    records
+        Those that it is held against.
+
+    Returns
+    -------
+    list of Difference
+        The largest first.
+
+    Examples
+    --------
+    >>> mine = track_record(Session(), TrackState())
+    >>> against(mine, [mine])
+    []
     """
     if not records:
         raise UserError("There is no reference to be held against: bring one in.", "records")
@@ -146,7 +200,25 @@ _TRIES, _THERE = 4, 0.1
 
 
 def way_of(difference: Difference) -> str | None:
-    """What a button that brings a number nearer says; None where there is no single move for it."""
+    """What a button that brings a number nearer says; None where there is no single move for it.
+
+    Parameters
+    ----------
+    difference
+        One of them.
+
+    Returns
+    -------
+    str or None
+        What the button says.
+
+    Examples
+    --------
+    >>> said = "The reference is 4 LU louder."
+    >>> difference = Difference("lufs", -14.0, -10.0, 4.0, "LUFS", said, None, 4.0)
+    >>> way_of(difference) is None
+    True
+    """
     way = _WAYS.get(difference.name)
     return None if way is None or difference.fix is None else way.label
 
@@ -154,6 +226,23 @@ def way_of(difference: Difference) -> str | None:
 def nearer(session: Session, state: TrackState, records: list[Record], name: str) -> Effect:
     """A state in which one number is nearer to the records, measured before and after. UserError where no
     move was found that brings it nearer by much, or that may be taken.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    records
+        Those that it is held against.
+    name
+        Of the number.
+
+    Returns
+    -------
+    Effect
+        Before and after.
+
     """
     mine = track_record(session, state)
     difference = next((one for one in against(mine, records) if one.name == name), None)
@@ -190,7 +279,25 @@ def nearer(session: Session, state: TrackState, records: list[Record], name: str
 
 
 def as_finding(difference: Difference) -> Finding:
-    """A difference in the shape of a finding, so that it is heard and taken as a fix is."""
+    """A difference in the shape of a finding, so that it is heard and taken as a fix is.
+
+    Parameters
+    ----------
+    difference
+        One of them.
+
+    Returns
+    -------
+    Finding
+        In that shape.
+
+    Examples
+    --------
+    >>> said = "The reference is 4 LU louder."
+    >>> difference = Difference("lufs", -14.0, -10.0, 4.0, "LUFS", said, None, 4.0)
+    >>> as_finding(difference).value
+    -14.0
+    """
     label = way_of(difference)
     return Finding(
         f"reference-{difference.name}", "room", difference.said, difference.name, difference.a,

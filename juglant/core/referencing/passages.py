@@ -25,6 +25,28 @@ class Stretch(NamedTuple):
 def loop_of(x: Array, rate: int, found: Record) -> Stretch:
     """The longest stretch of whole bars, eight at most, that begins on a kick: it can be gone round.
     Without a tempo all of it.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+    found
+        What is known of it.
+
+    Returns
+    -------
+    Stretch
+        Start and length in frames, and beats.
+
+    Examples
+    --------
+    >>> from juglant.core.measure.record import record
+    >>> at = np.arange(24000) / 48000
+    >>> x = np.tile(np.sin(2 * np.pi * 55 * at) * np.exp(-at / 0.1), 16)
+    >>> loop_of(x, 48000, record(x, 48000, 120.0)).beats
+    16
     """
     if found.bpm is None:
         return Stretch(0, x.shape[0], 1)

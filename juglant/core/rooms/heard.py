@@ -17,7 +17,25 @@ LONGEST_RESPONSE_S = 10.0
 
 
 def checked_response(response: Array, rate: int) -> Array:
-    """An own response that can be listened through: 10 s at most, not silent. UserError says why not."""
+    """An own response that can be listened through: 10 s at most, not silent. UserError says why not.
+
+    Parameters
+    ----------
+    response
+        Shape (frames,) or (frames, 2).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        The response.
+
+    Examples
+    --------
+    >>> checked_response(np.array([1.0, 0.5]), 48000).size
+    2
+    """
     seconds = response.shape[0] / rate
     if seconds > LONGEST_RESPONSE_S:
         raise UserError(
@@ -30,7 +48,26 @@ def checked_response(response: Array, rate: int) -> Array:
 
 
 def own_response(session: Session, room: Room) -> Array | None:
-    """The response of an own place, at the engine's rate; None for the stand-ins."""
+    """The response of an own place, at the engine's rate; None for the stand-ins.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    room
+        The place.
+
+    Returns
+    -------
+    ndarray or None
+        Its samples.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.room import Phone
+    >>> own_response(Session(), Phone()) is None
+    True
+    """
     if not isinstance(room, OwnRoom):
         return None
     return checked_response(session.sounds.hits.audio(room.audio), RATE)
@@ -41,6 +78,34 @@ def heard_in(
 ) -> tuple[LoopSound, Match]:
     """Some parts together as they are heard in a place, before or under their duckings, with the gain that
     makes them as loud as without it: by "loudness" or by "low band".
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    room
+        The place.
+    parts
+        Their ids.
+    ducked
+        Whether under their duckings.
+    by
+        "loudness" or "low band".
+
+    Returns
+    -------
+    tuple of LoopSound and Match
+        What is heard, and the gain in it.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.room import Phone
+    >>> from juglant.core.recipes.track import TrackState
+    >>> loop, match = heard_in(Session(), TrackState(), Phone(), ["kick"], ducked=True, by="loudness")
+    >>> loop.samples.shape[1]
+    2
     """
     found = [one for id in parts if (one := session.sounding_part(state, id)) is not None]
     dry = session.parts.together([one.heard if ducked else one.before for one in found], state)

@@ -114,13 +114,55 @@ def _change(note: NoteThere) -> float:
 
 
 def heard_loops(session: Session, state: TrackState) -> tuple[LoopSound, LoopSound, list[LoopSound]]:
-    """Kick, lines together and everything else, as they leave."""
+    """Kick, lines together and everything else, as they leave.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    tuple
+        Kick, lines, and a list of the rest.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.track import TrackState
+    >>> len(heard_loops(Session(), TrackState()))
+    3
+    """
     loop = session.loop(state)
     return loop.kick, loop.ducked, [one.heard for one in session.sounding(state, "rest")]
 
 
 def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0) -> Judged:
-    """A state's loop in a place; `lufs` is how loud the finished track is to be."""
+    """A state's loop in a place; `lufs` is how loud the finished track is to be.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    room
+        The place.
+    lufs
+        How loud the finished track is to be.
+
+    Returns
+    -------
+    Judged
+        Its numbers.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.room import Phone
+    >>> judged(Session(), TrackState(), Phone()).there is None
+    True
+    """
     own = own_response(session, room)
     kick, bass, _ = heard_loops(session, state)
     mix = everything(session, state)
@@ -152,12 +194,49 @@ def _headroom(mix: LoopSound, lufs: float) -> Headroom:
 
 
 def plays_low_end(room: Room, own: Array | None = None) -> bool:
-    """Whether a place plays anything where kick and bass meet."""
+    """Whether a place plays anything where kick and bass meet.
+
+    Parameters
+    ----------
+    room
+        The place.
+    own
+        The response of an own place.
+
+    Returns
+    -------
+    bool
+        Whether it does.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.room import ClubSystem, Phone
+    >>> plays_low_end(ClubSystem()), plays_low_end(Phone())
+    (True, False)
+    """
     return bool(response_db(room, np.geomspace(50.0, 100.0, 9), RATE, own).max() > _NO_LOW_END_DB)
 
 
 def everything(session: Session, state: TrackState) -> LoopSound:
-    """All that is heard together, through the sum where something is done to it."""
+    """All that is heard together, through the sum where something is done to it.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    LoopSound
+        One pass of the loop.
+
+    Examples
+    --------
+    >>> everything(Session(), TrackState()).samples.ndim
+    1
+    """
     whole = session.sounding_part(state, SUM) if state.sum.acts else None
     return (
         session.parts.together([one.heard for one in session.sounding(state)], state)
@@ -208,12 +287,46 @@ def _powers(x: Array, played: list[LineNote]) -> Array:
 
 
 def small_gain(hz: Array) -> Array:
-    """What the smallest loudspeakers play: a fourth-order edge at 400 Hz, zero phase."""
+    """What the smallest loudspeakers play: a fourth-order edge at 400 Hz, zero phase.
+
+    Parameters
+    ----------
+    hz
+        Frequencies in Hz.
+
+    Returns
+    -------
+    ndarray
+        Linear gain, shape of `hz`.
+
+    Examples
+    --------
+    >>> small_gain(np.array([50.0, 400.0, 4000.0])).round(2)
+    array([0. , 0.5, 1. ])
+    """
     return linkwitz_riley_gain(hz, SMALL_HZ)[1]
 
 
 def small(session: Session, state: TrackState) -> Small | None:
-    """What the smallest loudspeakers play of the kick; None where there is none, or nothing at all."""
+    """What the smallest loudspeakers play of the kick; None where there is none, or nothing at all.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+
+    Returns
+    -------
+    Small or None
+        Levels in dB.
+
+    Examples
+    --------
+    >>> small(Session(), TrackState()) is not None
+    True
+    """
     kick, bass, rest = heard_loops(session, state)
     starts_ms = line_of(state).starts(state.kick.id)
     return session.sounds.once(_small, kick, [bass, *rest], starts_ms) if starts_ms else None
@@ -243,6 +356,20 @@ def _loudest_of_each(level: Array, starts_ms: list[float], length_ms: float) -> 
 
 def headroom(mix: Array, rate: int, lufs: float) -> Headroom:
     """What a mix, shape (frames,) or (frames, 2), would be at a loudness, as a loop.
+
+    Parameters
+    ----------
+    mix
+        Samples, shape (frames,) or (frames, 2).
+    rate
+        Frames a second.
+    lufs
+        How loud the finished track is to be.
+
+    Returns
+    -------
+    Headroom
+        Peaks and loudness there.
 
     Examples
     --------

@@ -50,6 +50,18 @@ class Direct:
 def mode_hz(length_m: float) -> float:
     """The lowest mode between two walls, in Hz.
 
+    Parameters
+    ----------
+    length_m
+        From wall to wall.
+
+    Returns
+    -------
+    float
+        Hz.
+
+    Examples
+    --------
     >>> mode_hz(7.0)
     24.5
     """
@@ -70,6 +82,26 @@ def _car(room: Car, rate: int) -> Array:
 def direct(room: Room, hz: Array, rate: int) -> Direct:
     """What a stand-in does to a sound on its straight way, at frequencies in Hz. An own response is a file:
     see `through`.
+
+    Parameters
+    ----------
+    room
+        The place.
+    hz
+        Frequencies in Hz.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    Direct
+        Its response.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.room import Phone
+    >>> type(direct(Phone(), np.array([100.0]), 48000)).__name__
+    'Direct'
     """
     if isinstance(room, ClubSystem):
         low_end = response(highpass_24(room.lowest_hz, rate), hz, rate)
@@ -97,6 +129,28 @@ def direct(room: Room, hz: Array, rate: int) -> Direct:
 def response_db(room: Room, hz: Array, rate: int, own: Array | None = None) -> Array:
     """How loud a place plays a tone that is alike on both sides, in dB; without its hall. That of an `own`
     response re its loudest, over a twelfth of an octave: measured rooms are all notches.
+
+    Parameters
+    ----------
+    room
+        The place.
+    hz
+        Frequencies in Hz.
+    rate
+        Frames a second.
+    own
+        The response of an own place.
+
+    Returns
+    -------
+    ndarray
+        dB, shape of `hz`.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.room import Phone
+    >>> bool(np.diff(response_db(Phone(), np.array([50.0, 1000.0]), 48000))[0] > 20)
+    True
     """
     if own is None:
         return np.asarray(20 * np.log10(np.maximum(np.abs(direct(room, hz, rate).mid), 1e-6)))

@@ -93,6 +93,30 @@ def through(
     play: shape (frames, 2), in the same order; with `one`, the mean of both sides alone, shape (frames,).
     `own` is the response of an own place at `rate`, of one or two channels. They run round, as does what
     rings on.
+
+    Parameters
+    ----------
+    room
+        The place.
+    loops
+        Samples of each, shape (frames,) or (frames, 2).
+    rate
+        Frames a second.
+    own
+        The response of an own place.
+    one
+        Whether one response is enough for all.
+
+    Returns
+    -------
+    list of ndarray
+        Shape (frames, 2) each.
+
+    Examples
+    --------
+    >>> from juglant.core.recipes.room import Phone
+    >>> through(Phone(), [np.ones(4800)], 48000)[0].shape
+    (4800, 2)
     """
     rolled = _Rolled(loops[0].shape[0], round(_rings_s(room, own, rate) * rate))
     mids = [rolled.bins(mono(loop)) for loop in loops]
@@ -156,7 +180,26 @@ class Match:
 
 
 def low_db(x: Array, rate: int) -> float:
-    """The level of the low band, 20-150 Hz, of a loop: mean power of its channels, unweighted."""
+    """The level of the low band, 20-150 Hz, of a loop: mean power of its channels, unweighted.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    float
+        dB.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> round(low_db(np.sin(2 * np.pi * 60 * at), 48000))
+    -3
+    """
     sides = [x] if x.ndim == 1 else [x[:, 0], x[:, 1]]
     powers = [float(np.mean(around_loop_by(side, low_band_gain, rate) ** 2)) for side in sides]
     return 10 * float(np.log10(max(float(np.mean(powers)), 1e-15)))
@@ -165,6 +208,28 @@ def low_db(x: Array, rate: int) -> float:
 def matched(wanted: Array, given: Array, rate: int, by: str = "loudness") -> Match:
     """What brings `given` to how loud `wanted` is: by K-weighted loudness (ITU-R BS.1770-5), or by the
     level of the "low band".
+
+    Parameters
+    ----------
+    wanted
+        What it is to be as loud as.
+    given
+        What is made as loud.
+    rate
+        Frames a second.
+    by
+        "loudness" or "low band".
+
+    Returns
+    -------
+    Match
+        The gain in dB.
+
+    Examples
+    --------
+    >>> x = np.sin(2 * np.pi * 100 * np.arange(48000) / 48000)
+    >>> round(matched(x, 0.5 * x, 48000).gain_db, 1)
+    6.0
     """
     if by == "loudness":
         was, is_ = (levels.integrated_lufs(both_sides(x), rate) for x in (wanted, given))

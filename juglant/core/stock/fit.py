@@ -83,6 +83,23 @@ def hit_of(state: TrackState, part: str) -> Hit:
     """The hit whose sound a candidate takes the place of: a hit's own, or that which plays a line.
 
     UserError for a part that no one sound plays.
+
+    Parameters
+    ----------
+    state
+        The track.
+    part
+        Id of the part.
+
+    Returns
+    -------
+    Hit
+        Its own, or that which plays the line.
+
+    Examples
+    --------
+    >>> hit_of(TrackState(), "kick").kind
+    'kick'
     """
     found = state.part(part)
     if isinstance(found, Hit):
@@ -94,7 +111,28 @@ def hit_of(state: TrackState, part: str) -> Hit:
 
 
 def with_hit(state: TrackState, part: str, hit: Hit) -> TrackState:
-    """The state with another hit in that place."""
+    """The state with another hit in that place.
+
+    Parameters
+    ----------
+    state
+        The track.
+    part
+        Id of the part.
+    hit
+        The hit.
+
+    Returns
+    -------
+    TrackState
+        The state with it.
+
+    Examples
+    --------
+    >>> state = TrackState()
+    >>> with_hit(state, "kick", state.kick) == state
+    True
+    """
     found = state.part(part)
     if isinstance(found, Voice) and isinstance(found.bass, PlayedBass):
         return state.with_bass(part, found.bass.model_copy(update={"hit": hit}))
@@ -144,6 +182,27 @@ def first_look(
 
     For a kick that owns the sub, one that carries it and is over early meets the bass least; for a short
     one over a bass that owns it, one without sub.
+
+    Parameters
+    ----------
+    state
+        The track.
+    part
+        Id of the part.
+    candidates
+        What is kept of each.
+    weights
+        How much each thing counts; as usual where none are given.
+
+    Returns
+    -------
+    list of Fit
+        The best first.
+
+    Examples
+    --------
+    >>> first_look(TrackState(), "kick", [])
+    []
     """
     wish, hit, brief = _WEIGHTS | (weights or {}), hit_of(state, part), state.brief
     gap_ms, low = _gap_ms(state, part), hit.kind in _LOW_KINDS
@@ -170,6 +229,24 @@ def first_look(
 def placed_in(session: Session, state: TrackState, part: str, one: Numbers, *, tuned: bool = True) -> Hit:
     """The part's hit with another sound: tuned by resampling unless it is to stay as it is, and as loud as
     what was there. Pattern, chain, place and what else is the part's stay.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    part
+        Id of the part.
+    one
+        What is kept of it.
+    tuned
+        Whether it is tuned.
+
+    Returns
+    -------
+    Hit
+        The part’s hit.
     """
     hit, brief = hit_of(state, part), state.brief
     best = _aimed(one, hit, brief)[0] if tuned else None
@@ -187,7 +264,26 @@ def placed_in(session: Session, state: TrackState, part: str, one: Numbers, *, t
 def measured_fit(
     session: Session, state: TrackState, part: str, one: Numbers, weights: dict[str, float] | None = None
 ) -> Fit:
-    """One candidate put into the loop, tuned and as loud as what is there, and measured in it."""
+    """One candidate put into the loop, tuned and as loud as what is there, and measured in it.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    part
+        Id of the part.
+    one
+        What is kept of it.
+    weights
+        How much each thing counts; as usual where none are given.
+
+    Returns
+    -------
+    Fit
+        How it fits.
+    """
     wish, brief = _WEIGHTS | (weights or {}), state.brief
     hit = placed_in(session, state, part, one)
     best, tune = _aimed(one, hit, brief)
@@ -240,6 +336,25 @@ _EDGES_HZ = (60, 120, 250, 500, 1000, 2000, 4000, 8000, 16000)
 def masked_share(x: Array, rest: Array) -> float:
     """The share of a loop's energy, of shape (frames,), that lies where the rest is louder by 6 dB: in
     octave bands, over 40 ms.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rest
+        The rest of the loop, shape (frames,).
+
+    Returns
+    -------
+    float
+        0 to 1.
+
+    Examples
+    --------
+    >>> at = np.arange(48000) / 48000
+    >>> x = np.sin(2 * np.pi * 100 * at)
+    >>> round(masked_share(x, 10 * x), 2), round(masked_share(x, 0 * x), 2)
+    (1.0, 0.0)
     """
     size = round(_CELL_S * RATE)
 
@@ -263,7 +378,33 @@ def ranked(
     weights: dict[str, float] | None = None,
     most: int = EXACTLY,
 ) -> Iterator[Fit]:
-    """The best of a first look, each measured in the loop, as they come."""
+    """The best of a first look, each measured in the loop, as they come.
+
+    Parameters
+    ----------
+    session
+        Renders and keeps what was asked for.
+    state
+        The track.
+    part
+        Id of the part.
+    candidates
+        What is kept of each.
+    weights
+        How much each thing counts; as usual where none are given.
+    most
+        How many are tried in the loop.
+
+    Returns
+    -------
+    iterator of Fit
+        As they come.
+
+    Examples
+    --------
+    >>> list(ranked(Session(), TrackState(), "kick", []))
+    []
+    """
     by_hash = {one.hash: one for one in candidates}
     for found in first_look(state, part, candidates, weights)[:most]:
         yield measured_fit(session, state, part, by_hash[found.hash], weights)

@@ -55,13 +55,53 @@ def _learned() -> tuple[tuple[Kind, ...], Array, Array, Array, Array]:
 
 
 def expanded(given: Array, mean: Array, spread: Array) -> Array:
-    """Portraits, shape (sounds, numbers), as they are weighed: standardized, and their squares."""
+    """Portraits, shape (sounds, numbers), as they are weighed: standardized, and their squares.
+
+    Parameters
+    ----------
+    given
+        Portraits.
+    mean
+        Of each number.
+    spread
+        Of each number.
+
+    Returns
+    -------
+    ndarray
+        Shape (sounds, weighed numbers).
+
+    Examples
+    --------
+    >>> expanded(np.ones((1, 2)), np.zeros(2), np.ones(2)).shape[0]
+    1
+    """
     plain = (given - mean) / spread
     return np.hstack([plain, np.clip(plain, -3.0, 3.0) ** 2])
 
 
 def odds(portrait: Array) -> dict[Kind, float]:
-    """How much speaks for each kind of one-shot in a portrait, as natural logarithms of shares."""
+    """How much speaks for each kind of one-shot in a portrait, as natural logarithms of shares.
+
+    Parameters
+    ----------
+    portrait
+        The numbers of a sound.
+
+    Returns
+    -------
+    dict
+        Natural logarithms of shares, by the kind.
+
+    Examples
+    --------
+    >>> from juglant.core.stock.known import known
+    >>> at = np.arange(24000) / 48000
+    >>> kick = np.sin(2 * np.pi * (50 * at + 8 * (1 - np.exp(-at / 0.02)))) * np.exp(-at / 0.1)
+    >>> of_kinds = odds(known(kick, 48000).portrait)
+    >>> max(of_kinds, key=of_kinds.get)
+    'kick'
+    """
     kinds, mean, spread, weights, offsets = _learned()
     found = (expanded(portrait[None, :], mean, spread) @ weights.T)[0] + offsets
     found -= found.max()
@@ -71,6 +111,16 @@ def odds(portrait: Array) -> dict[Kind, float]:
 
 def said_by(name: str) -> Kind | None:
     """What a path says of a sound: its file's own words first, then those of the folders around it.
+
+    Parameters
+    ----------
+    name
+        The path.
+
+    Returns
+    -------
+    Kind or None
+        None where it says nothing.
 
     Examples
     --------
@@ -88,7 +138,30 @@ def said_by(name: str) -> Kind | None:
 
 
 def guessed(odds_of: dict[Kind, float], heard: tuple[str, ...], name: str) -> Guess:
-    """The kind of a sound by its odds and its name; `heard` is what was heard of it, as reasons."""
+    """The kind of a sound by its odds and its name; `heard` is what was heard of it, as reasons.
+
+    Parameters
+    ----------
+    odds_of
+        As `odds` gives them.
+    heard
+        Reasons from listening.
+    name
+        Its path.
+
+    Returns
+    -------
+    Guess
+        A kind, how sure that is, and why.
+
+    Examples
+    --------
+    >>> from juglant.core.stock.known import known
+    >>> at = np.arange(24000) / 48000
+    >>> kick = np.sin(2 * np.pi * (50 * at + 8 * (1 - np.exp(-at / 0.02)))) * np.exp(-at / 0.1)
+    >>> guessed(odds(known(kick, 48000).portrait), (), "Kick 3.wav").kind
+    'kick'
+    """
     said = said_by(name)
     found = {kind: odds_of.get(kind, -12.0) + (_NAME_WEIGHT if kind == said else 0.0) for kind in KINDS}
     best = max(found, key=lambda kind: found[kind])

@@ -124,6 +124,18 @@ def _heard(hit: HitNumbers, loop: Loop | None) -> tuple[str, ...]:
 def known(x: Array, rate: int) -> Known:
     """Everything that is kept of a sound of shape (frames,) or (frames, 2): a pure function of it.
 
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    Known
+        Its numbers, notes, portrait and picture.
+
     Examples
     --------
     >>> from juglant.core.recipes.kick import KickRecipe

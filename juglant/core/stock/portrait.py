@@ -38,6 +38,25 @@ def portrait(x: Array, rate: int, onset_ms: float) -> Array:
     """The numbers of `NAMES` of a sound of shape (frames,) that begins at `onset_ms`.
 
     Levels are in dB re the whole, times and frequencies as base-2 logarithms of ms and Hz.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,).
+    rate
+        Frames a second.
+    onset_ms
+        Where it begins.
+
+    Returns
+    -------
+    ndarray
+        Shape (numbers,).
+
+    Examples
+    --------
+    >>> portrait(np.random.default_rng(1).normal(size=24000), 48000, 0.0).shape == (len(NAMES),)
+    True
     """
     x = x[round(onset_ms / 1000 * rate) :][: round(_SPANS_S[-1][1] * rate)]
     if x.size < 64 or not np.any(x):

@@ -19,7 +19,25 @@ T = TypeVar("T")
 
 
 def loop_frames(brief: Brief, rate: int) -> int:
-    """Length of the loop in frames."""
+    """Length of the loop in frames.
+
+    Parameters
+    ----------
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    int
+        Frames.
+
+    Examples
+    --------
+    >>> loop_frames(Brief(bpm=120.0, chord_roots=("A",)), 48000)
+    96000
+    """
     return round(4 * brief.bars * beat_ms(brief.bpm) / 1000 * rate)
 
 
@@ -34,7 +52,27 @@ class Played(NamedTuple):
 
 
 def repeated(places: Iterable[T], bars: int, loop_bars: int) -> Iterator[tuple[int, T]]:
-    """A pattern of some bars through a loop: the bar at which each turn begins, and its parts."""
+    """A pattern of some bars through a loop: the bar at which each turn begins, and its parts.
+
+    Parameters
+    ----------
+    places
+        What the pattern is made of.
+    bars
+        How long it is.
+    loop_bars
+        How long the loop is.
+
+    Returns
+    -------
+    iterator of int and T
+        The bar at which each turn begins, and its parts.
+
+    Examples
+    --------
+    >>> list(repeated(["a"], 1, 2))
+    [(0, 'a'), (1, 'a')]
+    """
     listed = list(places)
     for first in range(0, loop_bars, bars):
         for one in listed:
@@ -47,6 +85,26 @@ def notes(recipe: LineRecipe, brief: Brief, bend: Callable[[float], float] | Non
     A note ends where the next one starts at the latest; the last one at the loop's end. Its pitch
     is counted from the root of the bar in which it starts, and moved by what `bend` says in semitones for
     the ms at which it starts.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    brief
+        Key, tempo and chords.
+    bend
+        Semitones that are added to a note that starts at a time in ms.
+
+    Returns
+    -------
+    list of Played
+        In their order.
+
+    Examples
+    --------
+    >>> played = notes(LineRecipe(), Brief(bpm=120.0, chord_roots=("A",)))
+    >>> played[0].length_ms > 0
+    True
     """
     beat, end, swing = beat_ms(brief.bpm), 4.0 * brief.bars, brief.swing_of(recipe)
     placed = []
@@ -83,6 +141,27 @@ def render_bass(recipe: BassRecipe, brief: Brief, rate: int, given: list[Played]
     those of the recipe where others are not `given`.
 
     Loops seamlessly. One voice: every note is faded out before the next begins, so nothing overlaps.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    brief
+        Key, tempo and chords.
+    rate
+        Frames a second.
+    given
+        Notes to play in place of its own.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> render_bass(BassRecipe(), Brief(bpm=120.0, chord_roots=("A",)), 48000).size
+    96000
     """
     frames = loop_frames(brief, rate)
     line = np.zeros(frames)

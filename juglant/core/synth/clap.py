@@ -14,13 +14,48 @@ _AIR_FROM_HZ = 5000.0
 
 
 def burst_times_ms(recipe: ClapRecipe) -> Array:
-    """When each burst begins, the first at 0, spread unevenly by the recipe's seed."""
+    """When each burst begins, the first at 0, spread unevenly by the recipe's seed.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+
+    Returns
+    -------
+    ndarray
+        Ms.
+
+    Examples
+    --------
+    >>> float(burst_times_ms(ClapRecipe())[0])
+    0.0
+    """
     gaps = np.random.default_rng(recipe.seed + 1).uniform(-1, 1, recipe.bursts - 1)
     return np.concatenate([[0.0], np.cumsum(recipe.spacing_ms * (1 + 0.6 * recipe.spread * gaps))])
 
 
 def render_clap(recipe: ClapRecipe, rate: int) -> Array:
-    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz."""
+    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> x = render_clap(ClapRecipe(level_db=-6.0), 48000)
+    >>> round(float(20 * np.log10(np.max(np.abs(x)))))
+    -6
+    """
     starts = burst_times_ms(recipe)
     tail_s = recipe.tail_ms / 1000 if recipe.tail_db > -60 else 0.0
     last_s = float(starts[-1]) / 1000 + max(tail_s, 2 * recipe.burst_ms / 1000)

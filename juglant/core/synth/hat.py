@@ -52,7 +52,26 @@ def _metal(hz, start, bend, frames, rate):
 
 
 def render_hat(recipe: HatRecipe, rate: int) -> Array:
-    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz."""
+    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> x = render_hat(HatRecipe(level_db=-6.0), 48000)
+    >>> round(float(20 * np.log10(np.max(np.abs(x)))))
+    -6
+    """
     decay_s = recipe.decay_ms / 1000
     time = seconds(round((1.05 * decay_s + 0.01) * rate), rate)
     spread = 1 + recipe.detune * (_RATIOS[: recipe.oscillators] - 1)

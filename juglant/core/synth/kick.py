@@ -14,14 +14,50 @@ Array = NDArray[np.float64]
 
 
 def length_ms(recipe: KickRecipe, bpm: float) -> float:
-    """Total length, from the note value where the recipe names one."""
+    """Total length, from the note value where the recipe names one.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    bpm
+        Tempo.
+
+    Returns
+    -------
+    float
+        Ms.
+
+    Examples
+    --------
+    >>> length_ms(KickRecipe(length_ms=400.0), 120.0)
+    400.0
+    """
     if recipe.length_note == "ms":
         return recipe.length_ms
     return note_value_ms(recipe.length_note, bpm)
 
 
 def pitch_hz(recipe: KickRecipe, time_s: Array) -> Array:
-    """Frequency of the body over time."""
+    """Frequency of the body over time.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    time_s
+        Seconds.
+
+    Returns
+    -------
+    ndarray
+        Hz, shape of `time_s`.
+
+    Examples
+    --------
+    >>> pitch_hz(KickRecipe(end_hz=50.0), np.array([5.0])).round()
+    array([50.])
+    """
     return envelopes.swept_hz(
         time_s, recipe.end_hz, recipe.start_semitones / 12, recipe.pitch_decay_ms / 1000, recipe.pitch_curve
     )
@@ -60,6 +96,26 @@ def render_kick(recipe: KickRecipe, rate: int, bpm: float) -> Array:
     """Samples of shape (frames,), peak at the recipe's level.
 
     The same recipe, rate and tempo give the same samples. `rate` is in Hz.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    rate
+        Frames a second.
+    bpm
+        Tempo.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> x = render_kick(KickRecipe(level_db=-6.0), 48000, 120.0)
+    >>> round(float(20 * np.log10(np.max(np.abs(x)))))
+    -6
     """
     total_s = length_ms(recipe, bpm) / 1000
     frames = max(2, round(total_s * rate))

@@ -37,7 +37,23 @@ def _harmonics(wave: str, count: int) -> Array:
 
 @cache
 def tables(family: Family) -> Array:
-    """Shape (3 waves, levels, points + 1): sine, triangle and square or saw."""
+    """Shape (3 waves, levels, points + 1): sine, triangle and square or saw.
+
+    Parameters
+    ----------
+    family
+        Which waves.
+
+    Returns
+    -------
+    ndarray
+        Waves in bands, each with its first point once more.
+
+    Examples
+    --------
+    >>> tables("kick").shape[0]
+    3
+    """
     last = "square" if family == "kick" else "saw"
     out = np.zeros((3, _LEVELS, _POINTS + 1))
     for w, wave in enumerate(("sine", "triangle", last)):
@@ -97,5 +113,28 @@ def oscillate(hz: Array, wave: float, rate: int, family: Family, start: float = 
     `hz` is the frequency of every frame, shape (frames,); `wave` runs 0 sine, 1 triangle,
     2 square (family "kick") or saw ("bass"); `start` is the phase in cycles. Returns shape
     (frames,), peak about 1.
+
+    Parameters
+    ----------
+    hz
+        Frequency of every frame.
+    wave
+        0 sine, 1 triangle, 2 square or saw, and what lies between.
+    rate
+        Frames a second.
+    family
+        Which waves.
+    start
+        Phase at the start, in turns.
+
+    Returns
+    -------
+    ndarray
+        Shape of `hz`.
+
+    Examples
+    --------
+    >>> oscillate(np.full(48, 1000.0), 0.0, 48000, "kick")[::12].round(2)
+    array([ 0.,  1.,  0., -1.])
     """
     return np.asarray(_render(hz, float(wave), float(start), float(rate), _LIMIT, tables(family)))

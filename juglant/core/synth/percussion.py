@@ -17,7 +17,26 @@ _STRIKE_S = 0.006
 
 
 def render_percussion(recipe: PercussionRecipe, rate: int) -> Array:
-    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz."""
+    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> x = render_percussion(PercussionRecipe(level_db=-6.0), 48000)
+    >>> round(float(20 * np.log10(np.max(np.abs(x)))))
+    -6
+    """
     fine = _OVERSAMPLING * rate
     frames = round((1.05 * recipe.decay_ms / 1000 + 0.01) * rate)
     time = seconds(_OVERSAMPLING * frames, fine)

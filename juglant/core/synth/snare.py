@@ -13,7 +13,26 @@ Array = NDArray[np.float64]
 
 
 def render_snare(recipe: SnareRecipe, rate: int) -> Array:
-    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz."""
+    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> x = render_snare(SnareRecipe(level_db=-6.0), 48000)
+    >>> round(float(20 * np.log10(np.max(np.abs(x)))))
+    -6
+    """
     longest_s = max(recipe.tone_ms, recipe.noise_ms) / 1000
     time = seconds(round((1.1 * longest_s + 0.02) * rate), rate)
     fallen = envelopes.fall(time, recipe.pitch_decay_ms / 1000, 0.0)

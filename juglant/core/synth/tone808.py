@@ -13,7 +13,26 @@ Array = NDArray[np.float64]
 
 
 def render_808(recipe: Recipe808, rate: int) -> Array:
-    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz."""
+    """Samples of shape (frames,), peak at the recipe's level; `rate` in Hz.
+
+    Parameters
+    ----------
+    recipe
+        The settings.
+    rate
+        Frames a second.
+
+    Returns
+    -------
+    ndarray
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> x = render_808(Recipe808(level_db=-6.0), 48000)
+    >>> round(float(20 * np.log10(np.max(np.abs(x)))))
+    -6
+    """
     held_s, release_s = recipe.length_ms / 1000, recipe.release_ms / 1000
     time = seconds(round((held_s + release_s) * rate), rate)
     fallen = envelopes.fall(time, recipe.pitch_decay_ms / 1000, 0.0)
