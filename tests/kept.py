@@ -82,7 +82,7 @@ def keep(path: Path, cases: Cases) -> None:
 
 
 if __name__ == "__main__":
-    from tests.core import test_kept_answers, test_kept_tracks, test_kept_work
+    from tests.core import test_kept_answers, test_kept_corners, test_kept_tracks, test_kept_work
 
-    for one in (test_kept_answers, test_kept_tracks, test_kept_work):
+    for one in (test_kept_answers, test_kept_corners, test_kept_tracks, test_kept_work):
         keep(one.KEPT, one.CASES)

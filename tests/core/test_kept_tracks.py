@@ -19,7 +19,6 @@ from juglant.core.findings import findings
 from juglant.core.hits.align import align, cancellations
 from juglant.core.hits.scatter import scatter
 from juglant.core.lowend import tuning
-from juglant.core.lowend.aimed import aimed
 from juglant.core.lowend.fitting import fitted, fitted_strokes
 from juglant.core.lowend.instrument import instrument
 from juglant.core.lowend.linenotes import line_notes, notes_of_lines
@@ -192,14 +191,6 @@ def _patterns() -> object:
     ]  # fmt: skip
 
 
-def _aims() -> object:
-    here = Session()
-    return [
-        a_refusal(lambda id=one.id, db=db: aimed(here, _STATE, id, db, 120.0))  # type: ignore[misc]
-        for one in _STATE.duckings for db in (2.0, 6.0)
-    ]  # fmt: skip
-
-
 ALONE: dict[str, Callable[[], object]] = {
     "ear": _ear,
     "takes": _takes,
@@ -207,7 +198,6 @@ ALONE: dict[str, Callable[[], object]] = {
     "aligned": _aligned,
     "fits": _fits,
     "patterns": _patterns,
-    "aims": _aims,
     "scattered": lambda: [scatter(source, 0.6, ["end_hz"], 5)[:2] for source in SOURCES],
     "instrument": lambda: [
         (key.midi, key.samples) for key in instrument(Session(), _STATE, _STATE.voices[0].id, 36, 38)

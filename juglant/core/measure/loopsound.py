@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
+from weakref import ref
 
 import numpy as np
 from numpy.typing import NDArray
@@ -93,15 +94,19 @@ class LoopSound:
 
 class AwaitedSound(LoopSound):
     """A pass of the loop that is known by its name, and made or taken from what is kept when it is looked
-    at: what is made of it may be kept while it is not.
+    at: what is made of it may be kept while it is not. It keeps nothing itself: what is forgotten is gone.
     """
 
     def __init__(self, key: str, take: Callable[[], LoopSound]) -> None:
-        self.__dict__.update(key=key, _take=take)
+        self.__dict__.update(key=key, _take=take, _last=lambda: None)
 
-    @cached_property
+    @property
     def _taken(self) -> LoopSound:
-        return self.__dict__["_take"]()  # type: ignore[no-any-return]
+        there: LoopSound | None = self.__dict__["_last"]()
+        if there is None:
+            there = self.__dict__["_take"]()
+            self.__dict__["_last"] = ref(there)
+        return there
 
     @property
     def given(self) -> Array | NDArray[np.float32]:
