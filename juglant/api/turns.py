@@ -8,6 +8,7 @@ from threading import Event
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from juglant.api.memory import GivenBack
 from juglant.core import kept
 
 # So many are answered at once: as many as a page asks when something was changed. All fixes of a finding
@@ -43,6 +44,7 @@ class Turns:
 
     def __init__(self, app: ASGIApp) -> None:
         self._app = app
+        self._memory = GivenBack()
         self._several, self._single = Semaphore(AT_ONCE), Semaphore(1)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -71,6 +73,8 @@ class Turns:
             if turn.done() and not turn.cancelled():
                 turns.release()
             turn.cancel()
+            if self._memory.is_due():
+                asyncio.get_running_loop().run_in_executor(None, self._memory.give_back)
 
 
 async def _whole(receive: Receive) -> bytes | None:

@@ -9,6 +9,7 @@ from typing import Any, TypeVar
 
 import pytest
 
+from juglant.api import memory
 from juglant.api.turns import AT_ONCE, Turns, renders
 from juglant.core.errors import CancelledError
 from juglant.core.kept import Kept
@@ -163,3 +164,32 @@ def test_what_is_hung_up_in_its_turn_makes_no_further_piece() -> None:
 
     _ran(run())
     assert made == list(range(10))
+
+
+def test_what_is_free_is_given_back_after_what_renders_but_not_after_every_step(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    given: list[float] = []
+    now = [100.0]
+    monkeypatch.setattr(memory, "monotonic", lambda: now[0])
+    monkeypatch.setattr(memory.GivenBack, "give_back", staticmethod(lambda: given.append(now[0])))
+    asked = Asked()
+
+    async def run() -> None:
+        async def app(*_: object) -> None:
+            await asyncio.sleep(0)
+
+        asked.turns = Turns(app)
+        for later in (0.0, 0.1, 0.1, 0.0):
+            now[0] += later
+            await asked.ask("q")
+
+    _ran(run())
+    assert len(given) == 2
+
+
+def test_giving_back_harms_nothing() -> None:
+    here = memory.GivenBack()
+    assert here.is_due()
+    assert not here.is_due()
+    here.give_back()

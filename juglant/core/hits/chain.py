@@ -341,7 +341,8 @@ def _space(x: Array, stage: SpaceStage, rate: int, _: float) -> Array:
         )
 
     def around(channel: Array, response: Array) -> Array:
-        wet = space.delayed(gain * space.convolved(channel, response), predelay)
+        wet = space.delayed(space.convolved(channel, response), predelay)
+        wet *= gain
         wet[: channel.size] += channel
         return wet
 

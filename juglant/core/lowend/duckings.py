@@ -251,18 +251,28 @@ def under(x: Array, acting: list[Acting], rate: int, *, loop: bool = True) -> Ar
         alone = ducking.left_alone(x, one.duck, one.edge, rate, loop=loop)
         return ducking.under(x, one.gain_db(x.size, rate, loop=loop), alone)
     edges = {hz for one in acting for hz in (one.acts_from_hz, one.acts_to_hz) if hz is not None}
+    if not edges:
+        return ducking.apply(x, _deepest_db(acting, x.size, rate, loop=loop))
     lows = [np.zeros(x.size), *_lows(x, acting, sorted(edges), rate, loop=loop), x]
     out = np.zeros(x.size)
     for (low, high), (from_hz, to_hz) in zip(
         pairwise(lows), pairwise([0.0, *sorted(edges), np.inf]), strict=True
     ):
-        gains = [
-            one.gain_db(x.size, rate, loop=loop) for one in acting
+        here = [
+            one for one in acting
             if (one.acts_from_hz or 0.0) <= from_hz and (one.acts_to_hz or np.inf) >= to_hz
         ]  # fmt: skip
         piece = high - low
-        out += ducking.apply(piece, np.minimum.reduce(gains)) if gains else piece
+        out += ducking.apply(piece, _deepest_db(here, x.size, rate, loop=loop)) if here else piece
     return out
+
+
+def _deepest_db(acting: list[Acting], frames: int, rate: int, *, loop: bool) -> Array:
+    """The lowest gain of several at every frame, shape (frames,): one of them in memory at a time."""
+    deepest = acting[0].gain_db(frames, rate, loop=loop)
+    for one in acting[1:]:
+        np.minimum(deepest, one.gain_db(frames, rate, loop=loop), out=deepest)
+    return deepest
 
 
 def _lows(x: Array, acting: list[Acting], edges: list[float], rate: int, *, loop: bool) -> list[Array]:

@@ -23,10 +23,11 @@ RINGING = ("space", "delay", "resonator")
 
 def _folded(x: Array, frames: int) -> Array:
     """What rings past the end of a loop, laid over it as often as it is long."""
-    turns = -(-x.shape[0] // frames)
-    out = np.zeros((turns * frames, *x.shape[1:]))
-    out[: x.shape[0]] = x
-    return np.asarray(out.reshape(turns, frames, *x.shape[1:]).sum(axis=0))
+    out = np.zeros((frames, *x.shape[1:]))
+    for first in range(0, x.shape[0], frames):
+        turn = x[first : first + frames]
+        out[: turn.shape[0]] += turn
+    return out
 
 
 def through_stage(

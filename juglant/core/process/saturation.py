@@ -22,6 +22,8 @@ Curve = Literal["soft", "hard", "asymmetric", "tape"]
 # How much finer the rate is, usually and where a curve is met harder than so, or has corners.
 _FINER, _FINEST, _HARDER_DB = 4, 8, 18.0
 _REACH, _CUT = 32, 0.93
+# A long sound passes in pieces of so many frames, which stay where they are quickly read.
+_AT_ONCE = 1 << 15
 # Steps smaller than this are taken by the curve's own value.
 _SMALL = 1e-3
 # What holds nothing above this, and is bent no harder by a curve without corners, has no harmonics that
@@ -199,15 +201,19 @@ def oversampled(x: Array, shape: Callable[[Array], Array], times: int = _FINER, 
     0.46
     """
     raising, lowering = _taps(times, late)
-    wide = np.pad(x.astype(np.float32), 2 * _REACH)
-    fine: NDArray[Any] = np.zeros((times, x.size + 2 * _REACH), np.float32)
-    # The samples themselves are the first phase; the others lie between them.
-    fine[0] = wide[_REACH:-_REACH]
-    for phase, taps in zip(fine[1:], raising[1:], strict=True):
-        _slid(wide, taps, phase)
+    # One frame more in front: a curve may look at the sample before.
+    wide = np.pad(x.astype(np.float32), (2 * _REACH + 1, 2 * _REACH))
     out = np.zeros(x.size, np.float32)
-    for phase, taps in zip(shape(fine), lowering, strict=True):
-        _slid(np.ascontiguousarray(phase, np.float32), taps, out)
+    for first in range(0, x.size, _AT_ONCE):
+        piece = out[first : first + _AT_ONCE]
+        near = wide[first : first + piece.size + 4 * _REACH + 1]
+        fine: NDArray[Any] = np.zeros((times, piece.size + 2 * _REACH + 1), np.float32)
+        # The samples themselves are the first phase; the others lie between them.
+        fine[0] = near[_REACH:-_REACH]
+        for phase, taps in zip(fine[1:], raising[1:], strict=True):
+            _slid(near, taps, phase)
+        for phase, taps in zip(shape(fine)[:, 1:], lowering, strict=True):
+            _slid(np.ascontiguousarray(phase, np.float32), taps, piece)
     return out.astype(np.float64)
 
 

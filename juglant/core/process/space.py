@@ -97,7 +97,9 @@ def convolved(x: Array, response: Array) -> Array:
     """
     total = x.size + response.size - 1
     size = fft.next_fast_len(total, real=True)
-    return np.asarray(fft.irfft(fft.rfft(x, size) * fft.rfft(response, size), size)[:total])
+    bins = fft.rfft(x, size)
+    bins *= fft.rfft(response, size)
+    return np.asarray(fft.irfft(bins, size, overwrite_x=True)[:total])
 
 
 def around_loop(x: Array, response: Array) -> Array:
