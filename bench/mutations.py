@@ -30,6 +30,9 @@ _WORKERS = 2
 _LITERAL = ("test_controls", "test_limits", "test_golden", "test_kept_")
 
 
+_GUARD = 1e-9
+
+
 class Fault(NamedTuple):
     """One fault: the file, its first line, what kind of fault it is, and the text before and after."""
 
@@ -130,7 +133,8 @@ def faults_in(path: Path) -> Iterator[Fault]:
                 yield source.with_(node, "comparison flipped", f"({flipped})")
             case ast.Constant(value=bool()):
                 continue
-            case ast.Constant(value=float(value)) if value:
+            # What only keeps a division or a logarithm from nothing moves no number.
+            case ast.Constant(value=float(value)) if abs(value) > _GUARD:
                 yield source.with_(node, "a tenth more", repr(1.1 * value))
             case ast.BinOp(left=left, op=ast.Add() | ast.Sub(), right=right):
                 yield source.with_(node, "term dropped", source.of(left))

@@ -16,6 +16,7 @@ import pytest
 from bench import drumloops
 from bench.lines import note
 from juglant.core.findings import findings
+from juglant.core.hits.render import take_for
 from juglant.core.lowend.aimed import aimed
 from juglant.core.lowend.drawn import drawn_after, drawn_scaled, drawn_share, drawn_slower, drawn_stretched
 from juglant.core.lowend.ducking import (
@@ -27,6 +28,7 @@ from juglant.core.lowend.ducking import (
     times_of,
     traced,
 )
+from juglant.core.lowend.instrument import instrument
 from juglant.core.lowend.linenotes import line_notes
 from juglant.core.lowend.overview import covered_share, overview, solve_ducking
 from juglant.core.lowend.owner import bass_pitch, edge_of
@@ -43,7 +45,7 @@ from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import DelayStage, EqualiserStage, LevelStage
 from juglant.core.recipes.duck import DuckRecipe, Point
-from juglant.core.recipes.hit import Hit, MadeHat, MadeKick
+from juglant.core.recipes.hit import Hit, Imported, MadeHat, MadeKick, Take
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.moves import Move, MovePoint
 from juglant.core.recipes.notes import Note, on_beats
@@ -258,7 +260,25 @@ def _spelled() -> object:
     return [(key_signature(key), sorted(key.classes), key.flats) for key in keys]
 
 
+def _played() -> object:
+    """Keys of a line that a hit plays, and what a velocity and a turn take of several takes."""
+    state = TRACKS["Green Husk"]
+    keys = instrument(Session(), state, state.voices[0].id, 36, 37)
+    takes = tuple(
+        Take(audio=f"{n:064x}", name=f"take {n}", up_to=up_to)
+        for n, up_to in enumerate((1.0, 0.7, 0.7, 0.3))
+    )
+    source = Imported(audio="f" * 64, name="first", takes=takes, alternate="in turn")
+    taken = [
+        take_for(source, velocity, turn).name.replace(" ", "-")
+        for velocity in (1.0, 0.71, 0.7, 0.5, 0.3, 0.1)
+        for turn in range(3)
+    ]
+    return [(key.midi, key.samples) for key in keys], taken
+
+
 CASES: dict[str, Callable[[], object]] = {
+    "played": _played,
     "spelled": _spelled,
     "straight": _straight, "drawn": _drawn, "pairs": _pairs, "drums": _drums, "lengths": _lengths,
     "gliding": _gliding, "heard": _heard, "aims": _aims, "duckings": _duckings, "parted": _parted,

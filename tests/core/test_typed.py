@@ -28,6 +28,26 @@ def test_units_note_values_and_notes_are_understood(text: str, unit: str, value:
     assert _typed(text, unit) == pytest.approx(value, abs=1e-3)
 
 
+@pytest.mark.parametrize(
+    ("unit", "words"),
+    [
+        ("ms", {"ms": 1.0, "s": 1000.0, "sec": 1000.0}),
+        ("s", {"s": 1.0, "sec": 1.0, "ms": 0.001, "min": 60.0}),
+        ("m", {"m": 1.0, "cm": 0.01}), ("Hz", {"Hz": 1.0, "kHz": 1000.0, "k": 1000.0}),
+        ("dB", {"dB": 1.0, "dBFS": 1.0, "LUFS": 1.0, "LU": 1.0, "dBTP": 1.0}),
+        ("st", {"st": 1.0, "semitone": 1.0, "semitones": 1.0, "cent": 0.01, "cents": 0.01, "¢": 0.01,
+                "octave": 12.0, "octaves": 12.0}),
+        ("oct", {"oct": 1.0, "octave": 1.0, "octaves": 1.0, "st": 1 / 12, "semitone": 1 / 12,
+                 "semitones": 1 / 12}),
+        ("BPM", {"bpm": 1.0}), (":1", {":1": 1.0}), ("%", {"%": 1.0}),
+        ("", {"%": 0.01, "x": 1.0, "×": 1.0}), ("×", {"%": 0.01, "x": 1.0}),
+    ],
+)  # fmt: skip
+def test_each_word_behind_a_number_has_its_worth(unit: str, words: dict[str, float]) -> None:
+    for word, worth in words.items():
+        assert _typed(f"3 {word}", unit) == pytest.approx(3 * worth, rel=1e-9), word
+
+
 def test_every_unit_of_a_control_is_understood() -> None:
     for name, sheet in controls().items():
         for control in sheet.controls:
