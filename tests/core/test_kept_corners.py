@@ -15,8 +15,9 @@ import pytest
 
 from bench import drumloops
 from bench.lines import note
-from juglant.core.findings import findings
+from juglant.core.findings import effect, findings, fixes
 from juglant.core.hits.render import take_for
+from juglant.core.hits.retune import retuned
 from juglant.core.lowend.aimed import aimed
 from juglant.core.lowend.drawn import drawn_after, drawn_scaled, drawn_share, drawn_slower, drawn_stretched
 from juglant.core.lowend.ducking import (
@@ -33,6 +34,7 @@ from juglant.core.lowend.linenotes import line_notes
 from juglant.core.lowend.overview import covered_share, overview, solve_ducking
 from juglant.core.lowend.owner import bass_pitch, edge_of
 from juglant.core.lowend.pair import duck_pair
+from juglant.core.lowend.separation import in_phase, proposals
 from juglant.core.lowend.separation import solve as degrees
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.sliced import as_hits
@@ -52,12 +54,14 @@ from juglant.core.recipes.notes import Note, on_beats
 from juglant.core.recipes.parts import ImportedBass, MadeBass, Output, Outputs, Stem, Voice
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.sections import Entry, Track
+from juglant.core.recipes.separate import BassCarve, SeparateRecipe
 from juglant.core.recipes.track import TrackState
 from juglant.core.stock.known import known
 from juglant.demo.scenario import TRACKS
 from juglant.files.midi import key_signature
+from juglant.files.sheet import track_sheet
 from tests.core.test_kept_tracks import a_refusal
-from tests.kept import agrees
+from tests.kept import agrees, words
 from tests.signals import RATE, Array, noise, ring
 
 KEPT = Path(__file__).with_name("corners.json")
@@ -232,7 +236,7 @@ def _aims() -> object:
     here, state = Session(), TRACKS["Green Husk"]
     return [
         a_refusal(partial(aimed, here, state, one, target.part, db, back))
-        for one in state.duckings[:1] for target in one.targets[:1] for db, back in ((2.0, ""), (5.0, "1/8"))
+        for one in state.duckings[:1] for target in one.targets[:1] for db, back in ((3.0, "1/8"),)
     ]  # fmt: skip
 
 
@@ -246,12 +250,55 @@ def _duckings() -> object:
     ], overview(here, state, 0)
 
 
+def _retuned() -> object:
+    """A tone, one that falls, hiss and silence: by length kept, straightened, a start that is spared."""
+    falls = np.sin(2 * np.pi * np.cumsum(55.0 * (1 + 0.03 * np.exp(-np.arange(RATE // 2) / 9600))) / RATE)
+    sounds = [
+        ring(60.0, 250, 0.5),
+        falls * np.exp(-np.arange(falls.size) / 9600),
+        0.3 * noise(0.2),
+        np.zeros(480),
+    ]
+    return [
+        retuned(x, RATE, semitones, keep_length=keep, straighten=straight, spare_ms=spare)
+        for x in sounds for semitones, keep, straight, spare in (
+            (3.0, False, False, 0.0), (-2.0, True, False, 12.0), (0.0, False, True, 0.0), (5.0, True, True, 4.0),
+        )
+    ]  # fmt: skip
+
+
+def _sheets() -> object:
+    """What is written of a drawn ducking, a played line, a rumble and files."""
+    here, found = Session(lambda _: (_file(1.0, 120.0), RATE)), []
+    drawn = TRACKS["Cobnut Rain"].with_duck(duck=_CURVES[1])
+    below = TRACKS["Green Husk"].with_duck(band="below", edge_hz=90.0)
+    file = TrackState.of(bass=ImportedBass(audio="a" * 64, name="a.wav"), brief=_BRIEF)
+    for state in (drawn, below, file, _arrangement().state):
+        found.append(words(track_sheet("Corners", here.answer(state), findings(here, here.answer(state)))))
+    return found
+
+
+def _spilling() -> object:
+    """A kick that sounds on under a line of two bars: each way to mend it."""
+    here, state = Session(), TRACKS["Stonefruit"]
+    line = state.voices[0].line
+    assert line is not None
+    again = tuple(one.model_copy(update={"at": one.at + 4.0}) for one in line.pattern)
+    state = state.with_line("bass", pattern=(*line.pattern, *again), bars=2)
+    answer = here.answer(state)
+    ways = fixes(here, answer, "tail-spill")
+    moved = effect(here, answer, "tail-spill", "move").state.voices[0].line
+    return ways, moved
+
+
 def _parted() -> object:
     kick = Hit.of(MadeKick(recipe=KickRecipe(end_hz=48.0, decay_ms=380.0)), steps=on_beats(1, 2, 3, 4))
     bass = MadeBass(recipe=BassRecipe(pattern=PATTERNS["with the kick"]))
     brief = Brief(bpm=150.0, chord_roots=("tonic",))
-    *_, (_, found) = degrees(Session(), TrackState.of(kick=kick, bass=bass, brief=brief))
-    return found
+    here, state = Session(), TrackState.of(kick=kick, bass=bass, brief=brief)
+    *_, (_, found) = degrees(here, state)
+    against = state.model_copy(update={"separate": SeparateRecipe(bass=BassCarve(polarity="inverted"))})
+    return found, in_phase(here, against), proposals(here, against)
 
 
 def _spelled() -> object:
@@ -278,7 +325,7 @@ def _played() -> object:
 
 
 CASES: dict[str, Callable[[], object]] = {
-    "played": _played,
+    "played": _played, "retuned": _retuned, "sheets": _sheets, "spilling": _spilling,
     "spelled": _spelled,
     "straight": _straight, "drawn": _drawn, "pairs": _pairs, "drums": _drums, "lengths": _lengths,
     "gliding": _gliding, "heard": _heard, "aims": _aims, "duckings": _duckings, "parted": _parted,
