@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from juglant.core.hits.render import added
+from juglant.core.hits.mixing import added
 from juglant.core.lowend.session import Array, Session
 from juglant.core.recipes.parts import Chord
 from juglant.core.recipes.track import TrackState

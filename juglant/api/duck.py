@@ -11,7 +11,9 @@ from juglant.api.views import LADDER_THIRD_OCTAVES_HZ, RUNGS, AnswerView, answer
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend.aimed import Aimed, aimed
-from juglant.core.lowend.ducking import Solution, Traced, as_drawn, needed_after, returning_on, traced
+from juglant.core.lowend.clearing import Solution, needed_after
+from juglant.core.lowend.curves import as_drawn, returning_on
+from juglant.core.lowend.ducking import Traced, traced
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.meeting import Moment, moment
 from juglant.core.lowend.overview import DepthHeard, Overview, depth_heard, overview, solve_ducking

@@ -17,12 +17,12 @@ from juglant.core import RATE, music
 from juglant.core.errors import UserError
 from juglant.core.hits import scatter
 from juglant.core.hits.align import WHOLE_HZ, Cancellation, align, cancellations
-from juglant.core.hits.chain import StageReport, report
 from juglant.core.hits.jobs import Share
+from juglant.core.hits.mixing import with_tone
 from juglant.core.hits.moved import shifted
-from juglant.core.hits.render import with_tone
+from juglant.core.hits.reported import StageReport, report
 from juglant.core.measure.hit import measure
-from juglant.core.measure.takes import guess_job
+from juglant.core.measure.takenumbers import guess_job
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, HitKind, Imported, Made, Source

@@ -6,7 +6,7 @@ import json
 
 from juglant.api.filed import MOST_AT_ONCE
 from juglant.core.comparing import ROUNDS
-from juglant.core.hits.chain import SPECTRUM_FLOOR_DB
+from juglant.core.hits.reported import SPECTRUM_FLOOR_DB
 from juglant.core.measure.listening import listening
 from juglant.core.recipes.chain import MOST_STAGES, STAGES
 from juglant.core.recipes.ducking import MOST_DUCKINGS

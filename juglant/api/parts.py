@@ -12,7 +12,7 @@ from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.hits.chain import StageReport, report
+from juglant.core.hits.reported import StageReport, report
 from juglant.core.lowend.aligning import PartAlignment, align_parts
 from juglant.core.lowend.filed import FitCost, fit_cost
 from juglant.core.lowend.moves import value_at

@@ -7,10 +7,11 @@ from juglant.api import jobs
 from juglant.api.duck import Question
 from juglant.api.studio import AtDesk, as_json
 from juglant.core.kept import sound_key
-from juglant.core.lowend import separation
+from juglant.core.lowend import proposing, separation
 from juglant.core.lowend.meeting import Meeting, meeting
 from juglant.core.lowend.part import solved_for
-from juglant.core.lowend.separation import Degree, Numbers, Phase, Proposal
+from juglant.core.lowend.proposing import Numbers, Proposal
+from juglant.core.lowend.separation import Degree, Phase
 from juglant.core.lowend.trial import plain
 from juglant.core.recipes.track import TrackState
 
@@ -40,8 +41,8 @@ def separate_view(desk: AtDesk, question: Question) -> Response:
     session, state = desk.session, question.state
     return as_json(
         SeparateView(
-            plain=separation.numbers(session, plain(state)),
-            now=separation.numbers(session, state), proposals=separation.proposals(session, state),
+            plain=proposing.numbers(session, plain(state)),
+            now=proposing.numbers(session, state), proposals=proposing.proposals(session, state),
             phases=separation.phases(session, state),
             meeting=meeting(session.answer(state), question.bar),
         )

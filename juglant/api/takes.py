@@ -10,9 +10,10 @@ from juglant.api.hits import ImportedAudio, import_bytes
 from juglant.api.inputs import Input
 from juglant.api.studio import AtDesk, as_json
 from juglant.core import RATE
-from juglant.core.measure import takes
+from juglant.core.measure import takenumbers, takes
 from juglant.core.measure.stereo import mono
-from juglant.core.measure.takes import Cut, TakeNumbers
+from juglant.core.measure.takenumbers import TakeNumbers
+from juglant.core.measure.takes import Cut
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import AudioHash
 from juglant.core.recipes.recording import Recording
@@ -87,7 +88,7 @@ def cut(desk: AtDesk, question: CutQuestion) -> list[TakeNumbers]:
     recording, brief = question.recording, question.brief
     x = desk.session.sounds.hits.audio(recording.audio)
     return [
-        takes.take_numbers(x, RATE, where, brief.a4_hz, brief.key.flats)
+        takenumbers.take_numbers(x, RATE, where, brief.a4_hz, brief.key.flats)
         for where in takes.cut(x, RATE, recording.threshold_db, recording.min_gap_ms)
     ]
 
@@ -102,7 +103,7 @@ def measure_take(desk: AtDesk, question: MeasureQuestion) -> TakeNumbers:
     end = min(max(round(question.end_ms / 1000 * RATE), start + least), heard.size)
     start, end = (takes.zero_before(heard, min(at, heard.size - 1), reach) for at in (start, end))
     where = Cut(start / RATE * 1000, start / RATE * 1000, max(end, start + least) / RATE * 1000)
-    return takes.take_numbers(x, RATE, where, brief.a4_hz, brief.key.flats)
+    return takenumbers.take_numbers(x, RATE, where, brief.a4_hz, brief.key.flats)
 
 
 @router.post("/wave", response_model=Wave)
@@ -128,6 +129,6 @@ def wave(desk: AtDesk, question: WaveQuestion) -> Response:
 @router.post("/groups")
 def groups(question: GroupQuestion) -> list[VelocityGroup]:
     """Which takes are round robins of each other, and which are softer strokes."""
-    found = takes.velocity_groups(question.levels_dbfs)
-    reach = takes.reaches(found, question.levels_dbfs)
+    found = takenumbers.velocity_groups(question.levels_dbfs)
+    reach = takenumbers.reaches(found, question.levels_dbfs)
     return [VelocityGroup(takes=group, up_to=up_to) for group, up_to in zip(found, reach, strict=True)]

@@ -25,7 +25,7 @@ from juglant.core.errors import UserError
 from juglant.core.hits import align as alignment
 from juglant.core.hits.retune import retuned
 from juglant.core.lowend import tuning
-from juglant.core.measure import takes
+from juglant.core.measure import takenumbers, takes
 from juglant.core.measure.hit import HitNumbers, measure
 from juglant.core.process.resampling import change_rate
 from juglant.core.recipes.recording import Recording
@@ -157,7 +157,7 @@ def slice_file(
     how = checked(Recording, {"audio": "0" * 64, "name": file.name[:200], **limits}, "slice")
     found = []
     for number, where in enumerate(takes.cut(x, rate, how.threshold_db, how.min_gap_ms), 1):
-        numbers = takes.take_numbers(x, rate, where, a4)
+        numbers = takenumbers.take_numbers(x, rate, where, a4)
         path = out / f"{plain_name(file.stem)}_take{number:03d}_{numbers.job}.wav"
         write(path, encode_wav24(takes.piece_of(x, rate, where), rate))
         found.append({"file": str(path), **asdict(numbers)})

@@ -21,7 +21,7 @@ from juglant.cli.common import (
 )
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.lowend import separation
+from juglant.core.lowend import proposing, separation
 from juglant.core.lowend.rumble import root_shift
 from juglant.core.lowend.session import Session
 from juglant.core.music import parse_key
@@ -87,10 +87,10 @@ def separate(
             written.append(str(path))
     if as_json:
         print_json({
-            "before": asdict(separation.numbers(session, state)),
+            "before": asdict(proposing.numbers(session, state)),
             "proposals": [
                 {**asdict(one), "recipe": one.recipe.model_dump()}
-                for one in separation.proposals(session, state)
+                for one in proposing.proposals(session, state)
             ],
             "choices": [
                 {"name": one.name, **asdict(one.tried), "recipe": one.tried.recipe.model_dump()}

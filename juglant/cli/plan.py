@@ -11,7 +11,7 @@ from pydantic import Field
 from juglant.cli.common import Array, checked, read, read_json
 from juglant.core.errors import UserError
 from juglant.core.hits.chain import each_channel
-from juglant.core.lowend import ducking, duckings, keyed
+from juglant.core.lowend import curves, ducking, duckings, keyed
 from juglant.core.lowend.loop import click, kick_times_ms, place
 from juglant.core.lowend.pair import duck_pair, in_band, length_of
 from juglant.core.measure.stereo import listening_channel
@@ -108,7 +108,7 @@ def ducked(plan: Plan, folder: Path, *, as_compressor: bool = False) -> list[Pla
                     struck, audio.samples, rate, plan.bpm, times, margin_db=target.margin_db
                 ).recipe
             if target.returns is not None and recipe.depth_db > 0:
-                recipe = ducking.returning_on(recipe, note_value_ms(target.returns, plan.bpm))
+                recipe = curves.returning_on(recipe, note_value_ms(target.returns, plan.bpm))
             recipe = in_band(recipe, target.below_hz, target.above_hz)
             starts = tuple(duckings.Start(at, 1.0) for at in times)
             acting.append(duckings.Acting(recipe, starts, 1.0, None))

@@ -12,10 +12,8 @@ def with_part_of(state: TrackState, version: TrackState, id: str) -> TrackState:
 
     Parameters
     ----------
-    state
-        The track.
-    version
-        The one it is taken from.
+    state, version
+        The track; the one it is taken from.
     id
         Of the part or ducking.
 

@@ -20,10 +20,8 @@ def loudness_lufs(session: Session, state: TrackState) -> float:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------

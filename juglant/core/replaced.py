@@ -54,10 +54,8 @@ def with_file(state: TrackState, id: str, audio: str, name: str) -> TrackState:
 
     Parameters
     ----------
-    state
-        The track.
-    id
-        Of the part.
+    state, id
+        The track; of the part.
     audio
         Hash of the file.
     name
@@ -102,10 +100,8 @@ def file_numbers(x: Array, rate: int) -> FileNumbers:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,) or (frames, 2).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, 2); frames a second.
 
     Returns
     -------

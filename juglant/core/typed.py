@@ -45,10 +45,8 @@ def typed_value(text: str, unit: str, low: float, high: float, bpm: float, a4_hz
         Of the control.
     low
         Its least value.
-    high
-        Its greatest value.
-    bpm
-        Tempo.
+    high, bpm
+        Its greatest value; tempo.
     a4_hz
         Tuning reference.
 

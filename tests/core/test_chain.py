@@ -7,9 +7,10 @@ import pytest
 from scipy.signal.windows import blackmanharris
 
 from juglant.core import RATE
-from juglant.core.hits.chain import CURVE_HZ, added_harmonics_db, apply_stage, report
+from juglant.core.hits.chain import apply_stage
 from juglant.core.hits.making import made
-from juglant.core.process import filters, saturation
+from juglant.core.hits.reported import CURVE_HZ, added_harmonics_db, report
+from juglant.core.process import lowpart, saturation
 from juglant.core.recipes.chain import (
     STAGES,
     ClipStage,
@@ -266,7 +267,7 @@ def test_a_low_band_needs_no_finer_rate_to_be_driven(curve: Any) -> None:
         "click": np.pad([1.0], (RATE // 2, RATE // 2 - 1)),
     }  # fmt: skip
     for x in sounds.values():
-        band = filters.band(x, 20.0, 600.0, RATE) * np.hanning(RATE)
+        band = lowpart.band(x, 20.0, 600.0, RATE) * np.hanning(RATE)
         coarse, fine = (saturation.drive(band, 18.0, curve, highest) for highest in (600.0, 20000.0))
         off, whole = (np.max(np.abs(np.fft.rfft(one))) for one in (coarse - fine, fine))
         assert 20 * np.log10(off / whole) < -98

@@ -8,15 +8,8 @@ from hypothesis import strategies as st
 from juglant.core.hits.making import made
 from juglant.core.hits.render import strokes_of
 from juglant.core.measure.hit import measure
-from juglant.core.measure.takes import (
-    Cut,
-    guess_job,
-    piece_of,
-    reaches,
-    take_numbers,
-    velocity_groups,
-    zero_before,
-)
+from juglant.core.measure.takenumbers import guess_job, reaches, take_numbers, velocity_groups
+from juglant.core.measure.takes import Cut, piece_of, zero_before
 from juglant.core.recipes.hit import Hit, Imported, Take
 from juglant.core.recipes.starts import STARTS
 from tests.signals import RATE, noise, ring, silence, sine

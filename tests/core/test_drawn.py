@@ -7,9 +7,10 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from juglant.core.findings import effect, findings
-from juglant.core.lowend import ducking
+from juglant.core.lowend import curves, ducking
+from juglant.core.lowend.curves import as_drawn
 from juglant.core.lowend.drawn import drawn_scaled, drawn_share, drawn_slower
-from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, as_drawn, measure_duck
+from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, measure_duck
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.duck import LEAST_APART_MS, LONGEST_MS, DuckRecipe, Point
 from juglant.core.recipes.track import TrackState
@@ -37,7 +38,7 @@ def drawn_curves(draw: st.DrawFn) -> DuckRecipe:
 def test_any_drawn_curve_begins_and_ends_untouched_and_never_takes_more_than_its_depth(
     recipe: DuckRecipe, factor: float
 ) -> None:
-    for one in (recipe, ducking.stretched(recipe, factor)):
+    for one in (recipe, curves.stretched(recipe, factor)):
         DuckRecipe.model_validate(one.model_dump())
         at = np.arange(-50.0, LONGEST_MS + 50, 0.5)
         gain = ducking.shape_db(one, at)
@@ -51,7 +52,7 @@ def test_points_as_near_as_they_may_be_are_taken_and_none_leaves_the_longest_cur
     # 100.6 - 100.1 is a little less than a half in binary.
     near = _drawn((100.1, 0, 0), (100.6, 1, 0), (101.1, 0.5, 0), (1990, 0, 0))
     for factor in (1.0, 3.0, 40.0):
-        for points in (ducking.stretched(near, factor).points, drawn_scaled(near.points, factor)):
+        for points in (curves.stretched(near, factor).points, drawn_scaled(near.points, factor)):
             DuckRecipe(points=points)
             assert points[-1].at_ms <= LONGEST_MS
 
@@ -86,10 +87,10 @@ def test_dials_become_points_that_run_the_same_way(dials: dict[str, float]) -> N
 
 def test_a_drawn_curve_is_stretched_to_a_note_value_with_its_way_down_left() -> None:
     recipe = _drawn((0, 0, 0), (4, 1, 0), (40, 1, 0), (90, 0.4, 0), (160, 0, 0))
-    longer = ducking.returning_on(recipe, 250.0)
+    longer = curves.returning_on(recipe, 250.0)
     assert measure_duck(longer, KICKS, LENGTH_MS, BPM).returns_ms == pytest.approx(250.0, abs=0.3)
     assert longer.points[:2] == recipe.points[:2]
-    assert ducking.times_of(recipe) == pytest.approx((3.6, 4.8 + 39.9, 160 - 48.3), abs=5)
+    assert curves.times_of(recipe) == pytest.approx((3.6, 4.8 + 39.9, 160 - 48.3), abs=5)
 
 
 def test_a_shape_keeps_its_note_values_at_another_tempo() -> None:

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from juglant.core.lowend import ducking
+from juglant.core.lowend import clearing, ducking
 from juglant.core.lowend.loop import gaps_ms, kick_times_ms, place
 from juglant.core.lowend.pair import Pair, duck_pair
 from juglant.core.measure.loopsound import LoopSound
@@ -148,7 +148,7 @@ def test_a_stereo_bass_keeps_its_sides_and_a_part_of_a_bar_is_no_loop() -> None:
 
 def test_what_is_needed_is_enough() -> None:
     kick, bass = (low_level(x, RATE, loop=True) for x in (_bar(ring(50, 300, 0.4)), sine(50, 2, -3)))
-    needed = ducking.needed_db(kick, bass, 0.5)
+    needed = clearing.needed_db(kick, bass, 0.5)
     eased = bass.level_db - needed
     still = kick.present & (eased > kick.level_db - 6) & (eased > bass.level_db.max() - 18)
     assert colliding(kick, bass).any()

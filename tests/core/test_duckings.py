@@ -8,7 +8,7 @@ from juglant.core.lowend.duckings import gain_db, stand_in, starts_of, triggers_
 from juglant.core.lowend.line import Stroke
 from juglant.core.lowend.overview import overview
 from juglant.core.lowend.session import Session
-from juglant.core.process import filters
+from juglant.core.process import lowpart
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.duck import DuckRecipe
@@ -146,7 +146,7 @@ def test_at_every_frequency_the_deeper_one_holds() -> None:
     plain, both = (SESSION.rest_stems(state)[PAD].samples for state in (_with(), _with(wide, deep)))
     under = slice(round(0.51 * RATE), round(0.54 * RATE))
     for low_hz, high_hz, taken in ((60, 250, -18), (2400, 6000, -12)):
-        before, after = (filters.band(x, low_hz, high_hz, RATE)[under].std() for x in (plain, both))
+        before, after = (lowpart.band(x, low_hz, high_hz, RATE)[under].std() for x in (plain, both))
         assert 20 * np.log10(after / before) == pytest.approx(taken, abs=1.5)
     # Between two starts nothing is taken: bands add up to the whole.
     rest = slice(round(0.80 * RATE), round(0.98 * RATE))

@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 from scipy.special import jn_zeros
 
-from juglant.core.hits.chain import apply_stage, report
+from juglant.core.hits.chain import apply_stage
+from juglant.core.hits.reported import report
 from juglant.core.recipes.chain import EnvelopeStage, ResonatorStage, TrimStage
 from juglant.core.recipes.dynamics import BandsStage, LevellerStage, LimitStage
 from tests.signals import RATE, Array, noise, ring, sine

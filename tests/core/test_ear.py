@@ -9,7 +9,7 @@ from juglant.core.ear.staircase import Staircase, after, threshold
 from juglant.core.lowend.session import Session
 from juglant.core.measure import levels
 from juglant.core.measure.hit import measure
-from juglant.core.process import filters
+from juglant.core.process import lowpart
 from juglant.demo.scenario import TRACKS
 from tests.signals import Array
 
@@ -87,7 +87,7 @@ def test_higher_is_higher_by_the_cents_that_are_said(session: Session, seed: int
 
 
 def _low_db(x: Array) -> Array:
-    band = filters.band(x, 20, 150, RATE)
+    band = lowpart.band(x, 20, 150, RATE)
     power = np.convolve(band**2, np.ones(480) / 480, mode="same")
     return np.asarray(10 * np.log10(np.maximum(power, 1e-12)))
 
@@ -105,7 +105,7 @@ def test_what_is_ducked_deeper_dips_deeper_and_is_as_loud(session: Session, seed
 def test_the_later_click_lies_so_many_ms_later(session: Session, seed: int) -> None:
     right, other = _pair(_asked(session, "late", 12.0, seed))
     tops = [
-        int(np.argmax(np.convolve(filters.band(x, 6000, 20000, RATE) ** 2, np.ones(96), mode="same")))
+        int(np.argmax(np.convolve(lowpart.band(x, 6000, 20000, RATE) ** 2, np.ones(96), mode="same")))
         for x in (right, other)
     ]
     assert (tops[0] - tops[1]) / RATE * 1000 == pytest.approx(12.0, abs=2.0)
@@ -116,7 +116,7 @@ def test_the_layer_out_of_polarity_takes_so_many_db_of_the_sub(session: Session,
     right, other = _pair(_asked(session, "polarity", 6.0, seed))
 
     def ratio_db(x: Array) -> float:
-        low, high = (float(np.sum(filters.band(x, *hz, RATE) ** 2)) for hz in ((40, 90), (1500, 8000)))
+        low, high = (float(np.sum(lowpart.band(x, *hz, RATE) ** 2)) for hz in ((40, 90), (1500, 8000)))
         return 10 * float(np.log10(low / high))
 
     assert ratio_db(other) - ratio_db(right) == pytest.approx(6.0, abs=0.7)

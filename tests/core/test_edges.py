@@ -7,7 +7,8 @@ from juglant.core.errors import UserError
 from juglant.core.hits.render import HitRenderer
 from juglant.core.kept import Kept
 from juglant.core.lowend import tuning
-from juglant.core.lowend.ducking import RETURNED_DB, returning_on, shape_db, span_ms, stretched
+from juglant.core.lowend.curves import returning_on, stretched
+from juglant.core.lowend.ducking import RETURNED_DB, shape_db, span_ms
 from juglant.core.lowend.duckings import written_strokes
 from juglant.core.lowend.instrument import instrument
 from juglant.core.lowend.line import line_of

@@ -12,7 +12,7 @@ from juglant.core.errors import UserError
 from juglant.core.findings import effect, findings, fixes
 from juglant.core.hits.jobs import holes
 from juglant.core.hits.making import made
-from juglant.core.lowend import separation, tuning
+from juglant.core.lowend import proposing, separation, tuning
 from juglant.core.lowend.aligning import align_parts
 from juglant.core.lowend.meeting import meeting, moment
 from juglant.core.lowend.overview import (
@@ -30,7 +30,8 @@ from juglant.core.measure.partials import partials
 from juglant.core.measure.record import differences
 from juglant.core.measure.reference import reference
 from juglant.core.measure.stereo import mono
-from juglant.core.measure.takes import cut, onsets_ms, take_numbers
+from juglant.core.measure.takenumbers import take_numbers
+from juglant.core.measure.takes import cut, onsets_ms
 from juglant.core.measure.transcribe import transcribe
 from juglant.core.process.retuning import moved, straightened, stretched
 from juglant.core.process.saturation import blocked, fundamental_gains, soft_clip
@@ -136,9 +137,9 @@ def _of_track(name: str) -> dict[str, Callable[[], object]]:
             moment(session.answer(state), 40.0, range(24, 60), (40.0, 80.0, 160.0)),
         ),
         "separation": lambda: (
-            separation.numbers(session, state),
+            proposing.numbers(session, state),
             separation.phases(session, state),
-            separation.proposals(session, state),
+            proposing.proposals(session, state),
         ),
         "rooms": lambda: [(judged(session, state, room), small(session, state)) for room in _ROOMS],
         "reference": lambda: reference(_mix(name), RATE),

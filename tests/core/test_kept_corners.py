@@ -19,22 +19,16 @@ from juglant.core.findings import effect, findings, fixes
 from juglant.core.hits.render import take_for
 from juglant.core.hits.retune import retuned
 from juglant.core.lowend.aimed import aimed
+from juglant.core.lowend.curves import as_drawn, returning_on, stretched, times_of
 from juglant.core.lowend.drawn import drawn_after, drawn_scaled, drawn_share, drawn_slower, drawn_stretched
-from juglant.core.lowend.ducking import (
-    as_drawn,
-    curve_db,
-    returning_on,
-    span_ms,
-    stretched,
-    times_of,
-    traced,
-)
+from juglant.core.lowend.ducking import curve_db, span_ms, traced
 from juglant.core.lowend.instrument import instrument
 from juglant.core.lowend.linenotes import line_notes
 from juglant.core.lowend.overview import covered_share, overview, solve_ducking
 from juglant.core.lowend.owner import bass_pitch, edge_of
 from juglant.core.lowend.pair import duck_pair
-from juglant.core.lowend.separation import in_phase, proposals
+from juglant.core.lowend.proposing import proposals
+from juglant.core.lowend.separation import in_phase
 from juglant.core.lowend.separation import solve as degrees
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.sliced import as_hits
@@ -271,7 +265,7 @@ def _sheets() -> object:
     """What is written of a drawn ducking, a played line, a rumble and files."""
     here, found = Session(lambda _: (_file(1.0, 120.0), RATE)), []
     drawn = TRACKS["Cobnut Rain"].with_duck(duck=_CURVES[1])
-    below = TRACKS["Green Husk"].with_duck(band="below", edge_hz=90.0)
+    below = TRACKS["Green Husk"].with_duck(duck=DuckRecipe(band="below", edge_hz=90.0))
     file = TrackState.of(bass=ImportedBass(audio="a" * 64, name="a.wav"), brief=_BRIEF)
     for state in (drawn, below, file, _arrangement().state):
         found.append(words(track_sheet("Corners", here.answer(state), findings(here, here.answer(state)))))

@@ -28,7 +28,8 @@ from juglant.core.lowend.straight import Straight
 from juglant.core.lowend.voices import evened, spills, voices
 from juglant.core.measure.hit import measure
 from juglant.core.measure.hum import find_hum
-from juglant.core.measure.takes import cut, guess_job, reaches, take_numbers, velocity_groups
+from juglant.core.measure.takenumbers import guess_job, reaches, take_numbers, velocity_groups
+from juglant.core.measure.takes import cut
 from juglant.core.recipes.sections import Entry, Track
 from juglant.core.rooms.exposure import exposure
 from juglant.core.stock.fit import first_look, measured_fit

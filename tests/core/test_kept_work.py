@@ -20,7 +20,8 @@ from juglant.core.findings import findings
 from juglant.core.findings.room import There, room_checks
 from juglant.core.findings.solving import change, solve, solve_sections
 from juglant.core.hits.making import made
-from juglant.core.hits.render import HitRenderer, with_tone
+from juglant.core.hits.mixing import with_tone
+from juglant.core.hits.render import HitRenderer
 from juglant.core.kept import Kept
 from juglant.core.logbook import silhouette_svg
 from juglant.core.lowend.ducking import traced

@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from juglant.core.lowend.ducking import curve_db, measure_duck, returning_on
+from juglant.core.lowend.curves import returning_on
+from juglant.core.lowend.ducking import curve_db, measure_duck
 from juglant.core.lowend.keyed import gain_db, solve, warnings
 from juglant.core.lowend.session import Session
 from juglant.core.recipes.brief import Brief

@@ -8,10 +8,11 @@ import pytest
 from juglant.core import RATE
 from juglant.core.hits import chain, jobs
 from juglant.core.hits.align import align, cancellations, joined
+from juglant.core.hits.mixing import delayed_by
 from juglant.core.hits.moved import shifted
-from juglant.core.hits.render import delayed_by, take_for
+from juglant.core.hits.render import take_for
 from juglant.core.lowend.session import Array, Session
-from juglant.core.measure.takes import reaches, velocity_groups
+from juglant.core.measure.takenumbers import reaches, velocity_groups
 from juglant.core.measure.width import side_delay
 from juglant.core.recipes.chain import DriveStage, LevelStage
 from juglant.core.recipes.hit import (

@@ -11,7 +11,7 @@ from juglant.core.hits.chain import panned
 from juglant.core.lowend.moves import value_at
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.straight import Straight
-from juglant.core.process import filters
+from juglant.core.process import movingfilters
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import STAGES, EqualiserStage, SpaceStage
 from juglant.core.recipes.fields import control_sheet
@@ -65,14 +65,14 @@ def test_values_run_from_point_to_point_in_decibels_or_in_octaves() -> None:
 def test_a_filter_that_could_move_and_does_not_is_that_of_scipy(kind: str, slope: int) -> None:
     x = np.random.default_rng(5).normal(size=RATE)
     sections = signal.butter(slope // 6, 640.0, kind, fs=RATE, output="sos")
-    ours = filters.moving_steep(kind, x, np.full(x.size, 640.0), slope, RATE)
+    ours = movingfilters.moving_steep(kind, x, np.full(x.size, 640.0), slope, RATE)
     assert _db(ours - signal.sosfilt(sections, x)) < -180
 
 
 def test_a_filter_that_moves_slowly_lets_through_what_one_at_rest_there_does() -> None:
     hz = np.geomspace(200.0, 3200.0, 8 * RATE)
     tone = np.sin(2 * np.pi * 800.0 * np.arange(hz.size) / RATE)
-    out = filters.moving_steep("lowpass", tone, hz, 24, RATE)
+    out = movingfilters.moving_steep("lowpass", tone, hz, 24, RATE)
     for at in (2, 4, 6):
         piece = out[at * RATE - 2400 : at * RATE + 2400]
         # Butterworth of fourth order: 1 / sqrt(1 + (f / fc)^8).

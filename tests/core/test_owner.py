@@ -3,12 +3,13 @@
 import numpy as np
 import pytest
 
-from juglant.core.hits.render import added
+from juglant.core.hits.mixing import added
 from juglant.core.lowend.loop import place
 from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import Overlap
-from juglant.core.measure.owner import edge_hz, overlap, owner_loss, sub_edge
+from juglant.core.measure.owner import overlap, owner_loss
+from juglant.core.measure.subedge import edge_hz, sub_edge
 from juglant.demo.scenario import TRACKS
 from tests.signals import RATE, ring, silence, sine
 from tests.tracks import changed

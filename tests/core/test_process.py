@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import signal
 
-from juglant.core.process import filters, resampling
+from juglant.core.process import filters, lowpart, movingfilters, resampling
 from juglant.core.process.saturation import soft_clip
 from tests.signals import RATE, Array, noise, ring, silence, sine, times
 
@@ -43,7 +43,7 @@ def test_the_slowed_sound_is_the_sound_below_its_limit(frames: int, loop: bool) 
     # Whole periods around the loop, so that its end meets its start.
     low, high = (round(hz * frames / RATE) * RATE / frames for hz in (60, 5000))
     x = np.sin(2 * np.pi * low * at) + np.sin(2 * np.pi * high * at)
-    slow, rate = filters.decimated(x, RATE, loop=loop)
+    slow, rate = lowpart.decimated(x, RATE, loop=loop)
     assert 2900 < rate < 3100
     middle = slice(slow.size // 4, 3 * slow.size // 4)
     expected = np.sin(2 * np.pi * low * np.arange(slow.size) / rate)
@@ -52,8 +52,8 @@ def test_the_slowed_sound_is_the_sound_below_its_limit(frames: int, loop: bool) 
 
 
 def test_what_is_slow_already_is_not_slowed_again() -> None:
-    slow, rate = filters.decimated(sine(60, 1.0), RATE, loop=True)
-    again, same = filters.decimated(slow, rate, loop=True)
+    slow, rate = lowpart.decimated(sine(60, 1.0), RATE, loop=True)
+    again, same = lowpart.decimated(slow, rate, loop=True)
     assert same == pytest.approx(rate, rel=0.01)
     assert again[500:2000] == pytest.approx(slow[500:2000], abs=0.01)
 
@@ -117,6 +117,6 @@ def test_stereo_is_resampled_side_by_side() -> None:
 def test_the_moving_low_pass_moves() -> None:
     x = noise(1.0)
     cutoff = 200 * 2 ** (6 * times(1.0))
-    out = filters.moving_lowpass(x, cutoff, RATE)
+    out = movingfilters.moving_lowpass(x, cutoff, RATE)
     early, late = (np.std(np.diff(part)) for part in (out[: RATE // 4], out[-RATE // 4 :]))
     assert late > 10 * early

@@ -13,6 +13,7 @@ from juglant.core.lowend.session import Session
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import STAGES
+from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.hit import RECIPES, Hit, MadeHat
 from juglant.core.recipes.notes import HitStep, on_beats
@@ -176,7 +177,7 @@ def test_what_does_not_depend_on_a_change_is_not_made_again(monkeypatch: pytest.
 
     assert after(state) == {"render_bass": 1, "place": 2, "stand_in": 1}
     assert after(state) == {}
-    assert after(state.with_duck(depth_db=9.0)) == {}
+    assert after(state.with_duck(duck=DuckRecipe(depth_db=9.0))) == {}
     assert after(state.with_part(hat.model_copy(update={"level_db": -3.0}))) == {"place": 1}
     assert after(state.with_part(hat.model_copy(update={"steps": on_beats(3)}))) == {"place": 1}
     lower = MadeBass(recipe=BassRecipe(lowpass_hz=300.0))

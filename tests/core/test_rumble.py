@@ -6,7 +6,7 @@ import pytest
 from juglant.core.lowend.rumble import root_shift
 from juglant.core.lowend.session import Session
 from juglant.core.measure.overlap import low_level
-from juglant.core.process import filters
+from juglant.core.process import lowpart
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick
 from juglant.core.recipes.kick import KickRecipe
@@ -78,7 +78,7 @@ def test_repeats_make_the_rhythm_and_the_mid_copy_what_is_above() -> None:
     assert len({x.tobytes() for x in loops.values()}) == 3
     copied = SESSION.parts.bass_loop(_state(mid_copy_db=-3.0)).samples
     plain = SESSION.parts.bass_loop(_state()).samples
-    high = [filters.band(x, 400, 3000, RATE).std() for x in (plain, copied)]
+    high = [lowpart.band(x, 400, 3000, RATE).std() for x in (plain, copied)]
     assert high[1] > 5 * high[0]
 
 

@@ -6,17 +6,11 @@ from scipy import signal
 
 from juglant.core.lowend.carving import carved, pre_ringing_db, response, root_hz
 from juglant.core.lowend.meeting import BASS, BOTH, KICK, NOTHING, meeting
-from juglant.core.lowend.separation import (
-    Degree,
-    checked,
-    numbers,
-    phases,
-    proposals,
-    solve,
-)
+from juglant.core.lowend.proposing import numbers, proposals
+from juglant.core.lowend.separation import Degree, checked, phases, solve
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.trial import CANCELLING_DB, plain
-from juglant.core.process import filters
+from juglant.core.process import filters, lowpart
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.hit import Hit, MadeKick
@@ -112,16 +106,16 @@ def test_the_low_part_is_held_level_and_keeps_its_energy() -> None:
     out = carved(swell, BassCarve(steady_ratio=6.0), BRIEF, [], RATE)
 
     def step_db(x: np.ndarray) -> float:
-        low = filters.band(x, 20.0, 150.0, RATE)
+        low = lowpart.band(x, 20.0, 150.0, RATE)
         quiet, loud = low[RATE // 4 : 3 * RATE // 4], low[5 * RATE // 4 : 7 * RATE // 4]
         return 20 * float(np.log10(loud.std() / quiet.std()))
 
     assert step_db(swell) == pytest.approx(14, abs=0.3)
     assert step_db(out) < 9
-    assert filters.band(out, 20, 150, RATE).std() == pytest.approx(
-        filters.band(swell, 20, 150, RATE).std(), rel=0.02
+    assert lowpart.band(out, 20, 150, RATE).std() == pytest.approx(
+        lowpart.band(swell, 20, 150, RATE).std(), rel=0.02
     )
-    high = [filters.band(x, 600, 2000, RATE).std() for x in (swell, out)]
+    high = [lowpart.band(x, 600, 2000, RATE).std() for x in (swell, out)]
     assert high[1] == pytest.approx(high[0], rel=0.02)
 
 
@@ -129,7 +123,7 @@ def test_mid_copy_and_note_starts_add_above_and_nothing_below() -> None:
     bass = SESSION.parts.bass_loop(MUSH)
     plainly = bass.samples
     copied = carved(plainly, BassCarve(mid_copy_db=6.0), BRIEF, [], RATE) - plainly
-    low, high = (filters.band(copied, *edges, RATE).std() for edges in ((20, 100), (300, 3000)))
+    low, high = (lowpart.band(copied, *edges, RATE).std() for edges in ((20, 100), (300, 3000)))
     assert high > 20 * low
     started = carved(plainly, BassCarve(starts_db=-6.0), BRIEF, [500.0], RATE) - plainly
     assert np.flatnonzero(np.abs(started) > 1e-6)[0] == pytest.approx(0.5 * RATE, abs=5)

@@ -16,6 +16,7 @@ from juglant.core.findings.solving import STEPS, Solution, change, solve, solve_
 from juglant.core.lowend.session import Session
 from juglant.core.measure.hit import measure
 from juglant.core.music import cents_between
+from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Imported
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.sections import Section, Track
@@ -143,7 +144,7 @@ def test_every_section_is_solved_main_first_and_what_holds_everywhere_is_main_s(
     # The break has a bass of its own, louder than main's.
     louder = state.with_part(
         state.voices[0].model_copy(update={"place": Place(gain_db=6.0, width=0.0)})
-    ).with_duck(depth_db=1.0)
+    ).with_duck(duck=DuckRecipe(depth_db=1.0))
     track = track.with_state("break", louder)
     heard: list[str] = []
 

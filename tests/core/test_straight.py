@@ -11,7 +11,7 @@ from juglant.core.lowend.duckings import Acting, Start
 from juglant.core.lowend.passages import acting_in, passages
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.straight import BLOCK_S, Straight, Tape
-from juglant.core.measure.owner import SubEdge
+from juglant.core.measure.subedge import SubEdge
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.chain import DelayStage, DriveStage, EqualiserStage, SpaceStage
 from juglant.core.recipes.duck import DuckRecipe

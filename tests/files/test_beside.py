@@ -12,6 +12,7 @@ import soundfile
 
 from juglant.core.bringing import with_part_of
 from juglant.core.errors import UserError
+from juglant.core.recipes.duck import DuckRecipe
 from juglant.core.recipes.hit import Hit, Imported
 from juglant.core.recipes.parts import ImportedBass, Stem, Voice
 from juglant.core.recipes.sections import Track
@@ -170,7 +171,7 @@ def test_one_part_or_ducking_of_a_version_comes_back_alone() -> None:
     louder = _STATE.with_part(_STATE.kick.model_copy(update={"name": "Other"}))
     assert with_part_of(louder, version, _STATE.kick.id).kick == _STATE.kick
     assert [one.id for one in with_part_of(_STATE, version, "clap").parts][-1] == "clap"
-    ducked = _STATE.with_duck(depth_db=3.0)
+    ducked = _STATE.with_duck(duck=DuckRecipe(depth_db=3.0))
     assert with_part_of(ducked, version, version.duckings[0].id).duckings == version.duckings
     with pytest.raises(UserError, match="no such part"):
         with_part_of(_STATE, version, "gone")

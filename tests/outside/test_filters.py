@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import signal
 
-from juglant.core.process import filters
+from juglant.core.process import filters, lowpart, movingfilters
 from tests.signals import RATE, noise, sine
 
 
@@ -44,7 +44,7 @@ def test_a_crossover_is_6_db_down_in_both_halves_and_sums_flat() -> None:
 
 @pytest.mark.parametrize(("hz", "db"), [(20.0, -6.02), (55.0, -0.31), (150.0, -6.02), (300.0, -24.6)])
 def test_the_low_band_passes_a_tone_at_its_crossover_gain_without_delay(hz: float, db: float) -> None:
-    band, rate = filters.low_band(sine(hz, 2.0), RATE, loop=True)
+    band, rate = lowpart.low_band(sine(hz, 2.0), RATE, loop=True)
     at = np.arange(band.size) / rate
     # In phase with the tone itself: zero-phase.
     gain = 2 * float(np.mean(band * np.sin(2 * np.pi * hz * at)))
@@ -53,7 +53,7 @@ def test_the_low_band_passes_a_tone_at_its_crossover_gain_without_delay(hz: floa
 
 def test_the_moving_low_pass_standing_still_is_butterworth() -> None:
     x = noise(0.5)
-    moved = filters.moving_lowpass(x, np.full(x.size, 700.0), RATE)
+    moved = movingfilters.moving_lowpass(x, np.full(x.size, 700.0), RATE)
     peer = signal.sosfilt(signal.butter(4, 700.0, fs=RATE, output="sos"), x)
     assert moved == pytest.approx(peer, abs=1e-6)
 

@@ -81,10 +81,8 @@ def design(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     wanted
         What is to be made.
     line

@@ -126,10 +126,8 @@ def kick_question(session: Session, state: TrackState, character: Character, sha
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     character
         What it is to be like.
     share
@@ -171,10 +169,8 @@ def heard_on_small(session: Session, state: TrackState) -> tuple[TrackState, flo
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------

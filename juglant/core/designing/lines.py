@@ -116,10 +116,8 @@ def line_question(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     line
         Id of the line.
     character

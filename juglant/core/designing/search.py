@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scipy.optimize import minimize
 
 from juglant.core.errors import UserError
-from juglant.core.lowend.ducking import needed_db
+from juglant.core.lowend.clearing import needed_db
 from juglant.core.lowend.session import Session, uncarved
 from juglant.core.measure.overlap import COLLISION_SHARE
 from juglant.core.measure.owner import LEAST_SUB_DB, SHARED_LIMIT_MS
@@ -49,10 +49,8 @@ def made_anew(state: TrackState, side: Literal["kick", "bass"]) -> TrackState:
 
     Parameters
     ----------
-    state
-        The track.
-    side
-        "kick" or "bass".
+    state, side
+        The track; "kick" or "bass".
 
     Returns
     -------
@@ -73,10 +71,8 @@ def asked_db(session: Session, state: TrackState) -> float:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------
@@ -107,10 +103,8 @@ def best(session: Session, question: Question, told: Callable[[], bool]) -> Trac
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    question
-        What is looked for, among what.
+    session, question
+        Renders and keeps what was asked for; what is looked for, among what.
     told
         Hears how many were tried, and stops with False.
 

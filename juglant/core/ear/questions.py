@@ -12,7 +12,8 @@ from juglant.core.hits.moved import shifted
 from juglant.core.lowend.session import Session
 from juglant.core.measure import levels
 from juglant.core.music import midi_to_hz, note_name
-from juglant.core.process.filters import LOW_BAND_HZ, band, cookbook, filtered
+from juglant.core.process.filters import LOW_BAND_HZ, cookbook, filtered
+from juglant.core.process.lowpart import band
 from juglant.core.recipes.fields import within
 from juglant.core.recipes.track import TrackState
 

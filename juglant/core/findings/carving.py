@@ -35,28 +35,8 @@ def _turned(session: Session, answer: Answer) -> TrackState:
     return state.model_copy(update={"separate": in_phase(session, state)})
 
 
-def rumble_percent(_: Session, answer: Answer) -> float:
-    """Share of the energy of kick and bass together that lies below 28 Hz, in per cent.
-
-    Parameters
-    ----------
-    _
-        Not asked.
-    answer
-        What was rendered and measured of the track.
-
-    Returns
-    -------
-    float
-        Per cent.
-
-    Examples
-    --------
-    >>> session = Session()
-    >>> answer = session.answer(TrackState())
-    >>> 0 <= rumble_percent(session, answer) < 10
-    True
-    """
+def _rumble_percent(_: Session, answer: Answer) -> float:
+    """Share of the energy of kick and bass together that lies below 28 Hz, in per cent."""
     (kick, rate), (bass, _same) = answer.kick_loop.decimated, answer.ducked_loop.decimated
     spectrum = Spectrum(kick + bass, rate)
     whole = spectrum.energy(0.0, rate / 2)
@@ -64,7 +44,7 @@ def rumble_percent(_: Session, answer: Answer) -> float:
 
 
 def _rumble(session: Session, answer: Answer) -> Finding | None:
-    share = rumble_percent(session, answer)
+    share = _rumble_percent(session, answer)
     if share <= RUMBLE_PERCENT:
         return None
     return Finding(
@@ -86,12 +66,12 @@ def _without_rumble(session: Session, answer: Answer) -> TrackState:
     for hz, slope in _CORNERS:
         kick = separate.kick.model_copy(update={"highpass_hz": hz, "highpass_slope": slope})
         state = answer.state.model_copy(update={"separate": separate.model_copy(update={"kick": kick})})
-        if rumble_percent(session, session.answer(state)) <= RUMBLE_PERCENT:
+        if _rumble_percent(session, session.answer(state)) <= RUMBLE_PERCENT:
             break
     return state
 
 
 CARVING: tuple[Check, ...] = (
     check("cancels", _worst_db, _cancels, _turned),
-    check("rumble", rumble_percent, _rumble, _without_rumble),
+    check("rumble", _rumble_percent, _rumble, _without_rumble),
 )

@@ -3,8 +3,9 @@
 from collections.abc import Callable
 from typing import Any
 
+from juglant.core.lowend.curves import returning_on
 from juglant.core.lowend.drawn import drawn_slower
-from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS, returning_on
+from juglant.core.lowend.ducking import CLICK_LIMIT_DB_PER_MS
 from juglant.core.lowend.session import Answer, Session
 from juglant.core.recipes.hit import Hit, Imported, Made, MadeKick
 from juglant.core.recipes.parts import ImportedBass, RumbleBass
@@ -28,10 +29,8 @@ def made_changed(
 
     Parameters
     ----------
-    hit
-        The hit.
-    change
-        New values of controls from the recipe.
+    hit, change
+        The hit; new values of controls from the recipe.
     kinds
         Kinds of made sounds that are changed.
 
@@ -59,10 +58,8 @@ def shortened(hit: Hit, factor: float, length_ms: float) -> Hit:
 
     Parameters
     ----------
-    hit
-        The hit.
-    factor
-        How many times as long.
+    hit, factor
+        The hit; how many times as long.
     length_ms
         How long the hit is.
 
@@ -128,10 +125,8 @@ def clear_tail(session: Session, answer: Answer, cleared: Callable[[Answer], boo
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    answer
-        What was rendered and measured of the track.
+    session, answer
+        Renders and keeps what was asked for; what was rendered and measured of the track.
     cleared
         Whether it is enough.
 
@@ -166,10 +161,8 @@ def choke(state: TrackState, old: str, new: str) -> TrackState:
 
     Parameters
     ----------
-    state
-        The track.
-    old
-        Name of the part that sounded first.
+    state, old
+        The track; name of the part that sounded first.
     new
         Name of the one that ends it.
 
@@ -230,10 +223,8 @@ def return_in_time(_: Session, answer: Answer) -> TrackState:
 
     Parameters
     ----------
-    _
-        Not asked.
-    answer
-        What was rendered and measured of the track.
+    _, answer
+        Not asked; what was rendered and measured of the track.
 
     Returns
     -------
@@ -260,10 +251,8 @@ def slower_attack(session: Session, answer: Answer) -> TrackState:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    answer
-        What was rendered and measured of the track.
+    session, answer
+        Renders and keeps what was asked for; what was rendered and measured of the track.
 
     Returns
     -------
@@ -298,10 +287,8 @@ def quieter(state: TrackState, id: str, by_db: float) -> TrackState:
 
     Parameters
     ----------
-    state
-        The track.
-    id
-        Of the finding.
+    state, id
+        The track; of the part.
     by_db
         By how much.
 
@@ -341,10 +328,8 @@ def lower(state: TrackState, by_db: float, *, bass: bool) -> TrackState:
 
     Parameters
     ----------
-    state
-        The track.
-    by_db
-        By how much.
+    state, by_db
+        The track; by how much.
     bass
         Whether lines are turned down, too.
 

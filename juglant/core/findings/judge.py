@@ -129,10 +129,8 @@ def findings(session: Session, answer: Answer, more: tuple[Check, ...] = ()) -> 
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    answer
-        What was rendered and measured of the track.
+    session, answer
+        Renders and keeps what was asked for; what was rendered and measured of the track.
     more
         What is judged beside.
 
@@ -174,10 +172,8 @@ def fixes(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    answer
-        What was rendered and measured of the track.
+    session, answer
+        Renders and keeps what was asked for; what was rendered and measured of the track.
     finding_id
         Of the finding.
     more
@@ -222,10 +218,8 @@ def effect(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    answer
-        What was rendered and measured of the track.
+    session, answer
+        Renders and keeps what was asked for; what was rendered and measured of the track.
     finding_id
         Of the finding.
     way

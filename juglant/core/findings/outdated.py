@@ -22,10 +22,8 @@ def collision_percent(_: Session, answer: Answer) -> float | None:
 
     Parameters
     ----------
-    _
-        Not asked.
-    answer
-        What was rendered and measured of the track.
+    _, answer
+        Not asked; what was rendered and measured of the track.
 
     Returns
     -------
@@ -66,10 +64,8 @@ def solve_duck(session: Session, answer: Answer) -> TrackState:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    answer
-        What was rendered and measured of the track.
+    session, answer
+        Renders and keeps what was asked for; what was rendered and measured of the track.
 
     Returns
     -------
@@ -100,10 +96,8 @@ def searched(session: Session, answer: Answer) -> TrackState:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    answer
-        What was rendered and measured of the track.
+    session, answer
+        Renders and keeps what was asked for; what was rendered and measured of the track.
 
     Returns
     -------

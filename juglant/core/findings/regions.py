@@ -58,10 +58,8 @@ def late_db(session: Session, answer: Answer, region: str) -> float | None:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    answer
-        What was rendered and measured of the track.
+    session, answer
+        Renders and keeps what was asked for; what was rendered and measured of the track.
     region
         Of the spectrum.
 

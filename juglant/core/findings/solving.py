@@ -150,10 +150,8 @@ def solve(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     locks
         Ids of parts that stay.
     without
@@ -240,10 +238,8 @@ def solve_sections(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    track
-        The track with its sections.
+    session, track
+        Renders and keeps what was asked for; the track with its sections.
     locks
         Ids of parts that stay.
     told

@@ -27,26 +27,8 @@ def _shared_ms(_: Session, answer: Answer) -> float | None:
     return answer.after.sub_shared_ms
 
 
-def shared_is_over(answer: Answer) -> bool:
-    """Whether both sound in the sub for longer than they may.
-
-    Parameters
-    ----------
-    answer
-        What was rendered and measured of the track.
-
-    Returns
-    -------
-    bool
-        Whether they do.
-
-    Examples
-    --------
-    >>> session = Session()
-    >>> answer = session.answer(TrackState())
-    >>> shared_is_over(answer)
-    False
-    """
+def _shared_is_over(answer: Answer) -> bool:
+    """Whether both sound in the sub for longer than they may."""
     return (answer.after.sub_shared_ms or 0.0) > SHARED_LIMIT_MS
 
 
@@ -83,39 +65,21 @@ def _thinned(session: Session, answer: Answer) -> TrackState:
         if hz <= already:
             continue
         state = _carved(answer.state, side, highpass_hz=hz, highpass_slope="24")
-        if not shared_is_over(session.answer(state)):
+        if not _shared_is_over(session.answer(state)):
             break
     return state
 
 
 def _shortened(session: Session, answer: Answer) -> TrackState:
-    return clear_tail(session, answer, lambda changed: not shared_is_over(changed))
+    return clear_tail(session, answer, lambda changed: not _shared_is_over(changed))
 
 
 def _level_db(_: Session, answer: Answer) -> float | None:
     return answer.after.sub_level_db
 
 
-def nobody_owns(answer: Answer) -> bool:
-    """Whether the owner of the sub has too little of it.
-
-    Parameters
-    ----------
-    answer
-        What was rendered and measured of the track.
-
-    Returns
-    -------
-    bool
-        Whether it has.
-
-    Examples
-    --------
-    >>> session = Session()
-    >>> answer = session.answer(TrackState())
-    >>> nobody_owns(answer)
-    False
-    """
+def _nobody_owns(answer: Answer) -> bool:
+    """Whether the owner of the sub has too little of it."""
     level = answer.after.sub_level_db
     return level is not None and level < LEAST_SUB_DB
 
@@ -158,7 +122,7 @@ def _longer(session: Session, answer: Answer) -> TrackState:
             },
         )  # fmt: skip
         state = state.with_part(kick)
-        if not nobody_owns(session.answer(state)):
+        if not _nobody_owns(session.answer(state)):
             break
     return state
 

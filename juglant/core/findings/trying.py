@@ -65,10 +65,8 @@ def empties(session: Session, before: Answer, after: Answer) -> bool:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    before
-        As it was.
+    session, before
+        Renders and keeps what was asked for; as it was.
     after
         As it is.
 

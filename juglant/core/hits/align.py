@@ -8,7 +8,7 @@ import scipy
 from numpy.typing import NDArray
 from scipy import fft
 
-from juglant.core.hits.render import added, delayed_by
+from juglant.core.hits.mixing import added, delayed_by
 from juglant.core.measure.levels import BANDS_HZ, THIRD_OCTAVES_HZ, Spectrum
 from juglant.core.measure.stereo import mono
 
@@ -45,10 +45,8 @@ def in_band(x: Array, size: int, band_hz: tuple[float, float], rate: float) -> N
         Samples, shape (frames,).
     size
         Frames of the transform.
-    band_hz
-        Its lower and upper edge.
-    rate
-        Frames a second.
+    band_hz, rate
+        Its lower and upper edge; frames a second.
 
     Returns
     -------
@@ -118,12 +116,8 @@ def align(a: Array, b: Array, rate: int, band_hz: tuple[float, float] = WHOLE_HZ
 
     Parameters
     ----------
-    a
-        Samples, shape (frames,) or (frames, channels).
-    b
-        Samples, shape (frames,) or (frames, channels).
-    rate
-        Frames a second.
+    a, b, rate
+        Samples, shape (frames,) or (frames, channels); frames a second.
     band_hz
         In which the two are to agree.
 
@@ -161,16 +155,12 @@ def joined(a: Array, b: Array, offset_ms: float, polarity: int, rate: int) -> Ar
 
     Parameters
     ----------
-    a
-        Samples, shape (frames,) or (frames, channels).
-    b
+    a, b
         Samples, shape (frames,) or (frames, channels).
     offset_ms
         By how much `b` comes later.
-    polarity
-        1, or -1 for `b` turned over.
-    rate
-        Frames a second.
+    polarity, rate
+        1, or -1 for `b` turned over; frames a second.
 
     Returns
     -------
@@ -222,10 +212,8 @@ def cancellations(layers: dict[int, Array], rate: int) -> list[Cancellation]:
 
     Parameters
     ----------
-    layers
-        Samples of every layer, by its index.
-    rate
-        Frames a second.
+    layers, rate
+        Samples of every layer, by its index; frames a second.
 
     Returns
     -------

@@ -1,7 +1,6 @@
-"""A chain of stages: what each does to a sound, and what it did."""
+"""A chain of stages: what each does to a sound."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
@@ -10,9 +9,9 @@ from numpy.typing import NDArray
 
 from juglant.core.aside import aside
 from juglant.core.measure import levels
-from juglant.core.measure.stereo import across, listening_channel
-from juglant.core.process import dynamics, filters, grains, resonator, saturation, space
-from juglant.core.process.equaliser import equalise, gain_db
+from juglant.core.measure.stereo import across
+from juglant.core.process import dynamics, filters, grains, lowpart, resonator, saturation, space
+from juglant.core.process.equaliser import equalise
 from juglant.core.recipes.chain import (
     ClipStage,
     DelayStage,
@@ -33,11 +32,6 @@ from juglant.core.tempo import note_value_ms
 
 Array = NDArray[np.float64]
 Processed = Callable[[Array], Array]
-
-# Where the response of an equaliser is drawn.
-CURVE_HZ = np.geomspace(20.0, 20000.0, 96)
-# Below the strongest third octave this far down nothing is shown.
-SPECTRUM_FLOOR_DB = 60.0
 
 
 def each_channel(x: Array, process: Processed) -> Array:
@@ -217,7 +211,7 @@ def _drive(x: Array, stage: DriveStage, rate: int, whole: int) -> Array:
             return channel + stage.mix * (driven_band(channel) - channel)
 
         def cut_out(x: Array) -> Array:
-            return filters.band(x, stage.from_hz, stage.to_hz, rate)
+            return lowpart.band(x, stage.from_hz, stage.to_hz, rate)
 
         # The band is cut out without shifting phase. What driving changes in it is added, without the
         # overtones that would lift the next band more than this one, and with what holding the peak takes.
@@ -230,66 +224,76 @@ def _drive(x: Array, stage: DriveStage, rate: int, whole: int) -> Array:
     return each_channel(x, driven)
 
 
-def _transient(x: Array, stage: TransientStage, rate: int, _: float) -> Array:
-    if is_off(stage, "attack_db", "sustain_db"):
-        return x
-    gain = dynamics.transient_gain_db(heard_peak(x), rate, stage.attack_db, stage.sustain_db)
-    return under_gain(x, gain)
+def stage_gain_db(x: Array, stage: Any, rate: int, whole: int) -> Array | None:
+    """Gain in dB of a stage that turns a sound up and down, at every frame; None for any other stage.
+
+    Parameters
+    ----------
+    x
+        Samples, shape (frames,) or (frames, channels).
+    stage, rate
+        The settings of the stage; frames a second.
+    whole
+        How many of the first frames are the whole sound.
+
+    Returns
+    -------
+    ndarray or None
+        Shape (frames,).
+
+    Examples
+    --------
+    >>> stage_gain_db(np.ones(4), LevelStage(), 48000, 4) is None
+    True
+    """
+    heard = heard_peak(x)
+    match stage:
+        case CompressorStage():
+            return stage.makeup_db - dynamics.reduction_db(
+                heard,
+                rate,
+                stage.threshold_db,
+                stage.ratio,
+                stage.knee_db,
+                stage.attack_ms,
+                stage.release_ms,
+            )
+        case GateStage():
+            return dynamics.gate_gain_db(
+                heard, rate, stage.threshold_db, stage.range_db, stage.attack_ms, stage.hold_ms,
+                stage.release_ms,
+            )  # fmt: skip
+        case LevellerStage():
+            return dynamics.levelling_gain_db(
+                heard, rate, stage.target_db, stage.amount, stage.range_db, stage.speed_ms, stage.floor_db
+            )
+        case LimitStage():
+            ceiling = stage.ceiling_db
+            if stage.hold_to == "reduction":
+                ceiling = levels.peak_dbfs(x[:whole]) - stage.amount_db
+            return dynamics.limit_gain_db(heard, rate, ceiling, stage.ahead_ms, stage.release_ms)
+        case TransientStage():
+            return dynamics.transient_gain_db(heard, rate, stage.attack_db, stage.sustain_db)
+    return None
 
 
-def _reduction(x: Array, stage: CompressorStage, rate: int) -> Array:
-    return dynamics.reduction_db(
-        heard_peak(x), rate, stage.threshold_db, stage.ratio, stage.knee_db, stage.attack_ms,
-        stage.release_ms,
-    )  # fmt: skip
+def _under_its_gain(x: Array, stage: Any, rate: int, whole: int) -> Array:
+    gain = stage_gain_db(x, stage, rate, whole)
+    return under_gain(x, gain) if gain is not None and gain.any() else x
 
 
-def _compressor(x: Array, stage: CompressorStage, rate: int, _: float) -> Array:
+def _compressor(x: Array, stage: CompressorStage, rate: int, whole: int) -> Array:
     if is_off(stage, "mix") or is_off(stage, "ratio", "makeup_db"):
         return x
-    held = under_gain(x, stage.makeup_db - _reduction(x, stage, rate))
+    held = _under_its_gain(x, stage, rate, whole)
     return held if stage.mix == 1 else x + stage.mix * (held - x)
-
-
-def _gated(x: Array, stage: GateStage, rate: int) -> Array:
-    return dynamics.gate_gain_db(
-        heard_peak(x), rate, stage.threshold_db, stage.range_db, stage.attack_ms, stage.hold_ms,
-        stage.release_ms,
-    )  # fmt: skip
-
-
-def _gate(x: Array, stage: GateStage, rate: int, _: float) -> Array:
-    return x if is_off(stage, "range_db") else under_gain(x, _gated(x, stage, rate))
-
-
-def _levelled(x: Array, stage: LevellerStage, rate: int) -> Array:
-    return dynamics.levelling_gain_db(
-        heard_peak(x), rate, stage.target_db, stage.amount, stage.range_db, stage.speed_ms, stage.floor_db
-    )
-
-
-def _leveller(x: Array, stage: LevellerStage, rate: int, _: float) -> Array:
-    still = is_off(stage, "amount") or is_off(stage, "range_db")
-    return x if still else under_gain(x, _levelled(x, stage, rate))
-
-
-def _limited(x: Array, stage: LimitStage, rate: int, whole: int) -> Array:
-    ceiling = stage.ceiling_db
-    if stage.hold_to == "reduction":
-        ceiling = levels.peak_dbfs(x[:whole]) - stage.amount_db
-    return dynamics.limit_gain_db(heard_peak(x), rate, ceiling, stage.ahead_ms, stage.release_ms)
-
-
-def _limit(x: Array, stage: LimitStage, rate: int, whole: int) -> Array:
-    gain = _limited(x, stage, rate, whole)
-    return under_gain(x, gain) if gain.any() else x
 
 
 def _bands(x: Array, stage: BandsStage, rate: int, _: float) -> Array:
     if is_off(stage, "mix"):
         return x
-    low = each_channel(x, lambda channel: filters.band(channel, 20.0, stage.low_hz, rate))
-    high = each_channel(x, lambda channel: filters.band(channel, stage.high_hz, 20000.0, rate))
+    low = each_channel(x, lambda channel: lowpart.band(channel, 20.0, stage.low_hz, rate))
+    high = each_channel(x, lambda channel: lowpart.band(channel, stage.high_hz, 20000.0, rate))
     out = x.copy()
     # Only what a band changes is added: one that does nothing leaves the sound as it is.
     for name, piece in (("low", low), ("mid", x - low - high), ("high", high)):
@@ -390,13 +394,13 @@ def _level(x: Array, stage: LevelStage, rate: int, whole: int) -> Array:
 
 
 _PROCESS: dict[str, Callable[[Array, Any, int, float], Array]] = {
-    "trim": _trim, "envelope": _envelope, "equaliser": _equaliser, "transient": _transient,
-    "compressor": _compressor, "gate": _gate, "leveller": _leveller, "bands": _bands, "clip": _clip,
+    "trim": _trim, "envelope": _envelope, "equaliser": _equaliser, "bands": _bands, "clip": _clip,
     "resonator": _resonator, "space": _space, "delay": _delay, "grains": _grains,
 }  # fmt: skip
 # What these do depends on a peak or a loudness of the whole sound.
 _OF_THE_WHOLE: dict[str, Callable[[Array, Any, int, int], Array]] = {
-    "drive": _drive, "limit": _limit, "level": _level,
+    "drive": _drive, "level": _level, "compressor": _compressor,
+    **dict.fromkeys(("gate", "leveller", "limit", "transient"), _under_its_gain),
 }  # fmt: skip
 
 
@@ -411,14 +415,10 @@ def apply_stage(x: Array, stage: Any, rate: int, bpm: float, whole: int | None =
     ----------
     x
         Samples, shape (frames,) or (frames, channels).
-    stage
-        The settings of the stage.
-    rate
-        Frames a second.
-    bpm
-        Tempo.
-    whole
-        Frames of one pass where it goes round.
+    stage, rate
+        The settings of the stage; frames a second.
+    bpm, whole
+        Tempo; frames of one pass where it goes round.
 
     Returns
     -------
@@ -436,134 +436,3 @@ def apply_stage(x: Array, stage: Any, rate: int, bpm: float, whole: int | None =
     if stage.stage in _OF_THE_WHOLE:
         return _OF_THE_WHOLE[stage.stage](x, stage, rate, whole or x.shape[0])
     return _PROCESS[stage.stage](x, stage, rate, bpm)
-
-
-@dataclass(frozen=True)
-class StageReport:
-    """What a stage did: levels in and out, and the curve that shows its work.
-
-    `curve_db` is its response over `CURVE_HZ` (equaliser) or its gain every millisecond
-    (dynamics), empty for others; `spectrum_db` what goes into an equaliser, third octaves around
-    `CURVE_HZ` re the strongest of them; `least_db` the curve's lowest point; `harmonics_db` the 2nd to 5th
-    harmonic that it adds to a tone of the sound's own level, re that tone.
-    """
-
-    stage: str
-    bypassed: bool
-    peak_in_dbfs: float
-    peak_out_dbfs: float
-    lufs_in: float
-    lufs_out: float
-    match_db: float
-    curve_db: list[float]
-    over: str | None
-    least_db: float | None
-    harmonics_db: list[float] | None
-    spectrum_db: list[float]
-
-
-def _work(x: Array, stage: Any, rate: int) -> tuple[Array, str] | None:
-    if isinstance(stage, EqualiserStage):
-        return gain_db(stage, CURVE_HZ, rate), "frequency"
-    if isinstance(stage, CompressorStage):
-        gain = stage.makeup_db - _reduction(x, stage, rate)
-    elif isinstance(stage, GateStage):
-        gain = _gated(x, stage, rate)
-    elif isinstance(stage, LevellerStage):
-        gain = _levelled(x, stage, rate)
-    elif isinstance(stage, LimitStage):
-        gain = _limited(x, stage, rate, x.shape[0])
-    elif isinstance(stage, TransientStage):
-        gain = dynamics.transient_gain_db(heard_peak(x), rate, stage.attack_db, stage.sustain_db)
-    else:
-        return None
-    step = max(1, round(rate / 1000))
-    return gain[::step], "time"
-
-
-def added_harmonics_db(
-    stage: DriveStage | ClipStage, peak: float, rate: int, tone_hz: float
-) -> list[float]:
-    """Levels of the 2nd to 5th harmonic that a stage makes of a sine of that peak, re its tone.
-
-    Parameters
-    ----------
-    stage
-        The settings of the stage.
-    peak
-        Of the sine.
-    rate
-        Frames a second.
-    tone_hz
-        Its frequency.
-
-    Returns
-    -------
-    list of float
-        dB re the tone, second to fifth.
-
-    Examples
-    --------
-    >>> from juglant.core.recipes.chain import DriveStage
-    >>> [round(one) < -10 for one in added_harmonics_db(DriveStage(drive_db=12.0), 0.5, 48000, 55.0)][:2]
-    [True, True]
-    """
-    # A whole number of cycles, so that every harmonic lies on a line of the spectrum.
-    cycles = max(4, round(0.25 * tone_hz))
-    frames = round(cycles * rate / tone_hz)
-    tone = peak * np.sin(2 * np.pi * cycles * np.arange(3 * frames) / frames)
-    middle = apply_stage(tone, stage, rate, 120.0)[frames : 2 * frames]
-    line = np.abs(np.fft.rfft(middle))
-    lines = [line[min(cycles * h, line.size - 1)] for h in range(1, 6)]
-    return [20 * float(np.log10(max(one / max(lines[0], 1e-12), 1e-7))) for one in lines[1:]]
-
-
-def _third_octaves_db(x: Array, rate: int) -> list[float]:
-    level = np.array(levels.Spectrum(listening_channel(x), rate).third_octaves_db(tuple(CURVE_HZ)))
-    return np.round(np.maximum(level - level.max(), -SPECTRUM_FLOOR_DB), 1).tolist()  # type: ignore[no-any-return]
-
-
-def report(x: Array, y: Array, stage: Any, rate: int, tone_hz: float) -> StageReport:
-    """What `stage` did on the way from `x` to `y`; `tone_hz` is the sound's own note, if it has one.
-
-    Parameters
-    ----------
-    x
-        Samples, shape (frames,) or (frames, channels). What went in.
-    y
-        What came out.
-    stage
-        The settings of the stage.
-    rate
-        Frames a second.
-    tone_hz
-        The note of the sound.
-
-    Returns
-    -------
-    StageReport
-        What it did, in numbers.
-
-    Examples
-    --------
-    >>> from juglant.core.recipes.chain import LevelStage
-    >>> x = np.sin(2 * np.pi * 60 * np.arange(9600) / 48000)
-    >>> type(report(x, 0.5 * x, LevelStage(gain_db=-6.0), 48000, 60.0)).__name__
-    'StageReport'
-    """
-    lufs = [levels.momentary_max_lufs(one, rate) for one in (x, y)]
-    work = None if stage.bypass else _work(x, stage, rate)
-    harmonics = None
-    if isinstance(stage, DriveStage | ClipStage) and not stage.bypass:
-        peak = float(np.max(np.abs(x), initial=0.0))
-        harmonics = added_harmonics_db(stage, peak, rate, tone_hz) if peak > 0 else None
-    return StageReport(
-        stage.stage, stage.bypass, levels.peak_dbfs(x), levels.peak_dbfs(y), lufs[0], lufs[1],
-        # By this the output is turned to be as loud as the input.
-        lufs[0] - lufs[1],
-        [] if work is None else np.round(work[0], 2).tolist(),
-        None if work is None else work[1],
-        None if work is None else float(np.min(work[0], initial=0.0)),
-        harmonics,
-        _third_octaves_db(x, rate) if isinstance(stage, EqualiserStage) else [],
-    )  # fmt: skip

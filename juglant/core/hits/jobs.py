@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
-from juglant.core.hits.render import added
+from juglant.core.hits.mixing import added
 from juglant.core.measure.envelope import onset_ms
 from juglant.core.measure.levels import BANDS_HZ, Spectrum
 from juglant.core.measure.stereo import mono
@@ -83,29 +83,8 @@ def _db(value: float, whole: float) -> float:
     return 10 * float(np.log10(max(value / max(whole, 1e-30), 1e-9)))
 
 
-def part_energies(x: Array, onset_s: float, rate: int) -> dict[str, float]:
-    """Energy of each part of `x`, shape (frames,), after an onset.
-
-    Parameters
-    ----------
-    x
-        Samples, shape (frames,).
-    onset_s
-        Where the sound begins.
-    rate
-        Frames a second.
-
-    Returns
-    -------
-    dict of str to float
-        Energy of transient, body and tail.
-
-    Examples
-    --------
-    >>> parts = part_energies(np.exp(-np.arange(24000) / 4800), 0.0, 48000)
-    >>> max(parts, key=parts.get)
-    'body'
-    """
+def _part_energies(x: Array, onset_s: float, rate: int) -> dict[str, float]:
+    """Energy of each part of `x`, shape (frames,), after an onset."""
     out = {}
     for name, (low, high) in PARTS_MS.items():
         piece = x[round((onset_s + low / 1000) * rate) : round((onset_s + high / 1000) * rate)]
@@ -118,10 +97,8 @@ def shares(layers: dict[int, Array], rate: int) -> list[Share]:
 
     Parameters
     ----------
-    layers
-        Samples of every layer, by its index.
-    rate
-        Frames a second.
+    layers, rate
+        Samples of every layer, by its index; frames a second.
 
     Returns
     -------
@@ -160,7 +137,7 @@ def shares(layers: dict[int, Array], rate: int) -> list[Share]:
         without = bands(together - parts[index])[counted]
         missed = max(abs(_db(left, now)) for left, now in zip(without, full[counted], strict=True))
         own = dict(zip(BANDS_HZ, (_db(energy, whole_power) for energy in bands(parts[index])), strict=True))
-        spans = {name: _db(energy, total) for name, energy in part_energies(x, begin_s, rate).items()}
+        spans = {name: _db(energy, total) for name, energy in _part_energies(x, begin_s, rate).items()}
         out.append(Share(index, own, spans, missed))
     return out
 
@@ -181,10 +158,8 @@ def holes(kind: str, x: Array, rate: int) -> list[Hole]:
     ----------
     kind
         Of hit.
-    x
-        Samples, shape (frames,) or (frames, channels).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, channels); frames a second.
 
     Returns
     -------

@@ -25,10 +25,8 @@ def softer(recipe: Anything, touch: Velocity, velocity: float) -> Anything:
 
     Parameters
     ----------
-    recipe
-        The settings.
-    touch
-        How much velocity does.
+    recipe, touch
+        The settings; how much velocity does.
     velocity
         How hard it is struck, above 0 up to 1.
 
@@ -56,10 +54,8 @@ def made(source: Made, bpm: float, velocity: float = 1.0) -> Array:
 
     Parameters
     ----------
-    source
-        What it is made by.
-    bpm
-        Tempo.
+    source, bpm
+        What it is made by; tempo.
     velocity
         How hard it is struck, above 0 up to 1.
 

@@ -36,10 +36,8 @@ def shifted(hit: Hit, semitones: float) -> Hit:
 
     Parameters
     ----------
-    hit
-        The hit.
-    semitones
-        By how many.
+    hit, semitones
+        The hit; by how many.
 
     Returns
     -------

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core.hits.chain import apply_stage, each_channel, panned, times, under_gain
-from juglant.core.process import filters
+from juglant.core.process import movingfilters
 from juglant.core.recipes.chain import EqualiserStage
 
 Array = NDArray[np.float64]
@@ -38,14 +38,10 @@ def through_moved(
         Samples, shape (frames,) or (frames, channels).
     stage
         The settings of the stage.
-    moved
-        Values at every frame, by the control.
-    rate
-        Frames a second.
-    bpm
-        Tempo.
-    whole
-        Frames of one pass where it goes round.
+    moved, rate
+        Values at every frame, by the control; frames a second.
+    bpm, whole
+        Tempo; frames of one pass where it goes round.
 
     Returns
     -------
@@ -110,5 +106,5 @@ def _filtered(x: Array, stage: EqualiserStage, moved: Moved, rate: int, bpm: flo
         hz = values(x.shape[0])
         if kind == "highpass":
             hz = np.where(hz <= off, _NOWHERE_HZ, hz)
-        x = each_channel(x, lambda c, k=kind, h=hz, s=slope: filters.moving_steep(k, c, h, s, rate))  # type: ignore[misc]
+        x = each_channel(x, lambda c, k=kind, h=hz, s=slope: movingfilters.moving_steep(k, c, h, s, rate))  # type: ignore[misc]
     return x

@@ -23,10 +23,8 @@ def retuned(
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,) or (frames, channels).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, channels); frames a second.
     semitones
         By how many.
     keep_length

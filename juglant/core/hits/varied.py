@@ -38,10 +38,8 @@ def varied(plain: Array, source: Made, amount: float, index: int, bpm: float, ve
         What it is made by.
     amount
         0 to 1.
-    index
-        Which variation.
-    bpm
-        Tempo.
+    index, bpm
+        Which variation; tempo.
     velocity
         How hard it is struck, above 0 up to 1.
 

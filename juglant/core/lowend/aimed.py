@@ -8,7 +8,7 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.hits.chain import each_channel
 from juglant.core.lowend import duckings
-from juglant.core.lowend.ducking import returning_on
+from juglant.core.lowend.curves import returning_on
 from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.pumping import pumping
@@ -43,10 +43,8 @@ def aimed(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     one
         The ducking.
     target

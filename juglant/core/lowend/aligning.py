@@ -45,10 +45,8 @@ def common_band_hz(a: Array, b: Array, rate: int) -> tuple[float, float] | None:
     ----------
     a
         Samples, shape (frames,).
-    b
-        Another sound, shape (frames,).
-    rate
-        Frames a second.
+    b, rate
+        Another sound, shape (frames,); frames a second.
 
     Returns
     -------
@@ -84,10 +82,8 @@ def lag_of(
     ----------
     a
         Samples, shape (frames,).
-    b
-        Another sound, shape (frames,).
-    rate
-        Frames a second.
+    b, rate
+        Another sound, shape (frames,); frames a second.
     band_hz
         In which they are to agree.
     reach_ms
@@ -123,14 +119,10 @@ def align_parts(session: Session, state: TrackState, id: str, against: str) -> P
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
-    id
-        Of the part.
-    against
-        Id of the other part.
+    session, state
+        Renders and keeps what was asked for; the track.
+    id, against
+        Of the part; id of the other part.
 
     Returns
     -------

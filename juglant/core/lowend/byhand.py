@@ -25,10 +25,8 @@ def one_note(session: Session, state: TrackState, line: str, midi: int, velocity
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     line
         Id of the line.
     midi

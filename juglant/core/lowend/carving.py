@@ -66,14 +66,10 @@ def response(carve: Carve, brief: Brief, hz: Array, rate: int) -> NDArray[np.com
 
     Parameters
     ----------
-    carve
-        What is given up.
-    brief
-        Key, tempo and chords.
-    hz
-        Frequencies in Hz.
-    rate
-        Frames a second.
+    carve, brief
+        What is given up; key, tempo and chords.
+    hz, rate
+        Frequencies in Hz; frames a second.
 
     Returns
     -------
@@ -125,14 +121,10 @@ def carved(x: Array, carve: Carve, brief: Brief, starts_ms: list[float], rate: i
     ----------
     x
         Samples, shape (frames,).
-    carve
-        What is given up.
-    brief
-        Key, tempo and chords.
-    starts_ms
-        Starts of its notes.
-    rate
-        Frames a second.
+    carve, brief
+        What is given up; key, tempo and chords.
+    starts_ms, rate
+        Starts of its notes; frames a second.
 
     Returns
     -------
@@ -189,10 +181,8 @@ def pre_ringing_db(carve: Carve, brief: Brief, rate: int) -> float | None:
 
     Parameters
     ----------
-    carve
-        What is given up.
-    brief
-        Key, tempo and chords.
+    carve, brief
+        What is given up; key, tempo and chords.
     rate
         Frames a second.
 
@@ -211,6 +201,8 @@ def pre_ringing_db(carve: Carve, brief: Brief, rate: int) -> float | None:
         return None
     size = 2 * rate
     hz = np.arange(size // 2 + 1) * rate / size
-    answer = np.abs(fft.irfft(response(carve.model_copy(update={"shift_ms": 0.0}), brief, hz, rate), size))
+    # A shift moves the whole, the ringing with it.
+    still = carve.model_copy(update={"shift_ms": 0.0}) if isinstance(carve, BassCarve) else carve
+    answer = np.abs(fft.irfft(response(still, brief, hz, rate), size))
     before = answer[size // 2 : size - round(0.0005 * rate)]
     return float(20 * np.log10(max(float(before.max()), 1e-9) / max(float(answer[0]), 1e-9)))

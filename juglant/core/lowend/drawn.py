@@ -63,7 +63,7 @@ def drawn_share(points: tuple[Point, ...], since_ms: Array) -> Array:
 
     Examples
     --------
-    >>> from juglant.core.lowend.ducking import as_drawn
+    >>> from juglant.core.lowend.curves import as_drawn
     >>> from juglant.core.recipes.duck import DuckRecipe
     >>> points = as_drawn(DuckRecipe(depth_db=12.0)).points
     >>> drawn_share(points, np.array([-1.0]))
@@ -109,7 +109,7 @@ def drawn_stretched(points: tuple[Point, ...], factor: float) -> tuple[Point, ..
 
     Examples
     --------
-    >>> from juglant.core.lowend.ducking import as_drawn
+    >>> from juglant.core.lowend.curves import as_drawn
     >>> from juglant.core.recipes.duck import DuckRecipe
     >>> points = as_drawn(DuckRecipe(depth_db=12.0)).points
     >>> drawn_stretched(points, 2.0)[-1].at_ms > points[-1].at_ms
@@ -141,7 +141,7 @@ def drawn_scaled(points: tuple[Point, ...], factor: float) -> tuple[Point, ...]:
 
     Examples
     --------
-    >>> from juglant.core.lowend.ducking import as_drawn
+    >>> from juglant.core.lowend.curves import as_drawn
     >>> from juglant.core.recipes.duck import DuckRecipe
     >>> points = as_drawn(DuckRecipe(depth_db=12.0)).points
     >>> drawn_scaled(points, 2.0)[-1].at_ms == 2 * points[-1].at_ms
@@ -169,7 +169,7 @@ def drawn_slower(points: tuple[Point, ...], depth_db: float, most_db_per_ms: flo
 
     Examples
     --------
-    >>> from juglant.core.lowend.ducking import as_drawn
+    >>> from juglant.core.lowend.curves import as_drawn
     >>> from juglant.core.recipes.duck import DuckRecipe
     >>> points = as_drawn(DuckRecipe(depth_db=12.0)).points
     >>> len(drawn_slower(points, 12.0, 1.0)) == len(points)

@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 from juglant.core.lowend import ducking
 from juglant.core.lowend.line import Stroke, strokes_of
 from juglant.core.lowend.loop import gaps_ms
-from juglant.core.measure.owner import SubEdge
 from juglant.core.measure.pumping import Heard, pumping
+from juglant.core.measure.subedge import SubEdge
 from juglant.core.music import pitch_class
 from juglant.core.process.filters import Around, linkwitz_riley_gain
 from juglant.core.recipes.brief import Brief
@@ -59,10 +59,8 @@ def written_strokes(state: TrackState, id: str) -> list[Stroke] | None:
 
     Parameters
     ----------
-    state
-        The track.
-    id
-        Of the part.
+    state, id
+        The track; of the part.
 
     Returns
     -------
@@ -88,10 +86,8 @@ def note_values(one: Ducking, state: TrackState) -> list[Stroke]:
 
     Parameters
     ----------
-    one
-        The ducking.
-    state
-        The track.
+    one, state
+        The ducking; the track.
 
     Returns
     -------
@@ -189,10 +185,8 @@ def gain_db(
         The curve of the ducking.
     starts
         Since the loop’s start, with the share of the depth.
-    frames
-        How many.
-    rate
-        Frames a second.
+    frames, rate
+        How many; frames a second.
     share
         Of the depth.
     loop
@@ -226,10 +220,8 @@ def under(x: Array, acting: list[Acting], rate: int, *, loop: bool = True) -> Ar
     ----------
     x
         Samples, shape (frames,).
-    acting
-        What turns it down.
-    rate
-        Frames a second.
+    acting, rate
+        What turns it down; frames a second.
     loop
         Whether the end is followed by the start.
 
@@ -297,10 +289,8 @@ def stand_in(brief: Brief, rate: int) -> Array:
 
     Parameters
     ----------
-    brief
-        Key, tempo and chords.
-    rate
-        Frames a second.
+    brief, rate
+        Key, tempo and chords; frames a second.
 
     Returns
     -------
@@ -373,10 +363,8 @@ def report(
     ----------
     one
         The ducking.
-    starts
-        Since the loop’s start, with the share of the depth.
-    state
-        The track.
+    starts, state
+        Since the loop’s start, with the share of the depth; the track.
     targets
         As each is heard before and under it.
     bar
@@ -423,10 +411,8 @@ def of_part(state: TrackState, part: str) -> list[tuple[Ducking, float]]:
 
     Parameters
     ----------
-    state
-        The track.
-    part
-        Id of the part.
+    state, part
+        The track; id of the part.
 
     Returns
     -------

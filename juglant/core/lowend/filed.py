@@ -42,10 +42,8 @@ def time_factor(file: Stem | ImportedBass, brief: Brief) -> float:
 
     Parameters
     ----------
-    file
-        The stem or bass.
-    brief
-        Key, tempo and chords.
+    file, brief
+        The stem or bass; key, tempo and chords.
 
     Returns
     -------
@@ -72,10 +70,8 @@ def sliced_at(x: Array, rate: int) -> list[int]:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,) or (frames, 2).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, 2); frames a second.
 
     Returns
     -------
@@ -103,10 +99,8 @@ def laid(cuts: list[int], file: Stem | ImportedBass, brief: Brief, rate: int) ->
     ----------
     cuts
         Frames at which it is cut.
-    file
-        The stem or bass.
-    brief
-        Key, tempo and chords.
+    file, brief
+        The stem or bass; key, tempo and chords.
     rate
         Frames a second.
 
@@ -163,32 +157,8 @@ def _is_at_tempo(file: Stem | ImportedBass, brief: Brief) -> bool:
     return file.fit == "as it is" or (file.own_bpm == brief.bpm and file.swing == "as it is")
 
 
-def at_tempo(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Array:
-    """A file, shape (frames,) or (frames, 2), at the track's tempo. UserError where it cannot be cut.
-
-    Parameters
-    ----------
-    x
-        Samples, shape (frames,) or (frames, 2).
-    file
-        The stem or bass.
-    brief
-        Key, tempo and chords.
-    rate
-        Frames a second.
-
-    Returns
-    -------
-    ndarray
-        With the channels of `x`.
-
-    Examples
-    --------
-    >>> stem = Stem(name="Loop", audio="0" * 64, fit="by resampling", own_bpm=120.0)
-    >>> brief = Brief(bpm=60.0, chord_roots=("A",))
-    >>> at_tempo(np.ones(4800), stem, brief, 48000).size
-    9600
-    """
+def _at_tempo(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Array:
+    """A file, shape (frames,) or (frames, 2), at the track's tempo. UserError where it cannot be cut."""
     if _is_at_tempo(file, brief):
         return x
     if file.fit == "by resampling":
@@ -203,10 +173,8 @@ def fit_cost(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Fi
     ----------
     x
         Samples, shape (frames,) or (frames, 2).
-    file
-        The stem or bass.
-    brief
-        Key, tempo and chords.
+    file, brief
+        The stem or bass; key, tempo and chords.
     rate
         Frames a second.
 
@@ -245,10 +213,8 @@ def silenced(x: Array, places: tuple[int, ...], brief: Brief, rate: int) -> Arra
     ----------
     x
         Samples, shape (frames,) or (frames, 2).
-    places
-        Sixteenths, from 0.
-    brief
-        Key, tempo and chords.
+    places, brief
+        Sixteenths, from 0; key, tempo and chords.
     rate
         Frames a second.
 
@@ -290,10 +256,8 @@ def loop_of(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Arr
     ----------
     x
         Samples, shape (frames,) or (frames, 2).
-    file
-        The stem or bass.
-    brief
-        Key, tempo and chords.
+    file, brief
+        The stem or bass; key, tempo and chords.
     rate
         Frames a second.
 
@@ -309,6 +273,6 @@ def loop_of(x: Array, file: Stem | ImportedBass, brief: Brief, rate: int) -> Arr
     >>> loop_of(np.ones(4800), stem, brief, 48000).size
     192000
     """
-    fitted = at_tempo(x, file, brief, rate)
+    fitted = _at_tempo(x, file, brief, rate)
     loop = fitted_loop(fitted, file.begin_ms * time_factor(file, brief), loop_frames(brief, rate), rate)
     return silenced(loop, file.silent, brief, rate)

@@ -120,10 +120,8 @@ def fitted_strokes(
 
     Parameters
     ----------
-    struck
-        Beats from the loop’s start, and velocity.
-    brief
-        Key, tempo and chords.
+    struck, brief
+        Beats from the loop’s start, and velocity; key, tempo and chords.
     hit
         The hit that is to play them.
 
@@ -163,10 +161,8 @@ def velocity_of(heard: float, hit: Hit) -> float:
 
     Parameters
     ----------
-    heard
-        Velocity where all of it is level.
-    hit
-        The hit.
+    heard, hit
+        Velocity where all of it is level; the hit.
 
     Returns
     -------
@@ -190,10 +186,8 @@ def fitted(given: Sequence[Given], brief: Brief) -> Fitted:
 
     Parameters
     ----------
-    given
-        Notes as they were read.
-    brief
-        Key, tempo and chords.
+    given, brief
+        Notes as they were read; key, tempo and chords.
 
     Returns
     -------

@@ -48,10 +48,8 @@ def instrument(session: Session, state: TrackState, part: str, low: int, high: i
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     part
         Id of the part.
     low

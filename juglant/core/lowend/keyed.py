@@ -10,7 +10,8 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from juglant.core.lowend.ducking import curve_db, times_of
+from juglant.core.lowend.curves import times_of
+from juglant.core.lowend.ducking import curve_db
 from juglant.core.lowend.loop import gaps_ms
 from juglant.core.process import dynamics
 from juglant.core.recipes.duck import DuckRecipe
@@ -39,10 +40,8 @@ def gain_db(settings: KeyedCompressor, key: Array, rate: int) -> Array:
     ----------
     settings
         Of the compressor.
-    key
-        The trigger, shape (frames,).
-    rate
-        Frames a second.
+    key, rate
+        The trigger, shape (frames,); frames a second.
 
     Returns
     -------
@@ -88,10 +87,8 @@ def warnings(settings: KeyedCompressor, depth_db: float, key: Array, gap_ms: flo
         Above 0.
     key
         The trigger, shape (frames,).
-    gap_ms
-        From one trigger to the next.
-    rate
-        Frames a second.
+    gap_ms, rate
+        From one trigger to the next; frames a second.
 
     Returns
     -------
@@ -197,14 +194,10 @@ def solve(
     ----------
     recipe
         The curve.
-    key
-        The trigger, shape (frames,).
-    times_ms
-        When it is struck, from the loop’s start.
-    length_ms
-        Length of the loop.
-    rate
-        Frames a second.
+    key, times_ms
+        The trigger, shape (frames,); when it is struck, from the loop’s start.
+    length_ms, rate
+        Length of the loop; frames a second.
 
     Returns
     -------

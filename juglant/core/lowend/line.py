@@ -70,10 +70,8 @@ def placed(hit: Hit, brief: Brief) -> list[tuple[HitStep, Stroke]]:
 
     Parameters
     ----------
-    hit
-        The hit.
-    brief
-        Key, tempo and chords.
+    hit, brief
+        The hit; key, tempo and chords.
 
     Returns
     -------
@@ -100,10 +98,8 @@ def strokes_of(hit: Hit, brief: Brief) -> list[Stroke]:
 
     Parameters
     ----------
-    hit
-        The hit.
-    brief
-        Key, tempo and chords.
+    hit, brief
+        The hit; key, tempo and chords.
 
     Returns
     -------

@@ -61,10 +61,8 @@ def file_loop(hits: HitRenderer, bass: ImportedBass, brief: Brief, *, wide: bool
     ----------
     hits
         Reads the file.
-    bass
-        The bass.
-    brief
-        Key, tempo and chords.
+    bass, brief
+        The bass; key, tempo and chords.
     wide
         Whether it keeps its sides.
 
@@ -95,10 +93,8 @@ def found_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[NoteFou
 
     Parameters
     ----------
-    sounds
-        Renders and keeps what was asked for.
-    state
-        The track.
+    sounds, state
+        Renders and keeps what was asked for; the track.
     voice
         The line.
 
@@ -137,10 +133,8 @@ def line_notes(sounds: Sounds, state: TrackState, voice: Voice) -> list[LineNote
 
     Parameters
     ----------
-    sounds
-        Renders and keeps what was asked for.
-    state
-        The track.
+    sounds, state
+        Renders and keeps what was asked for; the track.
     voice
         The line.
 
@@ -183,10 +177,8 @@ def notes_of_lines(sounds: Sounds, state: TrackState) -> NotesOf:
 
     Parameters
     ----------
-    sounds
-        Renders and keeps what was asked for.
-    state
-        The track.
+    sounds, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------

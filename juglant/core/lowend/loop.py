@@ -24,10 +24,8 @@ def fitted_loop(x: Array, start_ms: float, frames: int, rate: int) -> Array:
         Samples, shape (frames,) or (frames, channels).
     start_ms
         Where in the file the loop begins.
-    frames
-        How many.
-    rate
-        Frames a second.
+    frames, rate
+        How many; frames a second.
 
     Returns
     -------
@@ -50,10 +48,8 @@ def kick_times_ms(beats: tuple[float, ...], bpm: float, length_ms: float) -> lis
 
     Parameters
     ----------
-    beats
-        From 1, within the bar.
-    bpm
-        Tempo.
+    beats, bpm
+        From 1, within the bar; tempo.
     length_ms
         Length of the loop.
 
@@ -78,10 +74,8 @@ def gaps_ms(times_ms: list[float], length_ms: float) -> list[float]:
 
     Parameters
     ----------
-    times_ms
-        When it is struck, from the loop’s start.
-    length_ms
-        Length of the loop.
+    times_ms, length_ms
+        When it is struck, from the loop’s start; length of the loop.
 
     Returns
     -------
@@ -123,10 +117,8 @@ def fade_out(ms: float, rate: int) -> Array:
 
     Parameters
     ----------
-    ms
-        How long.
-    rate
-        Frames a second.
+    ms, rate
+        How long; frames a second.
 
     Returns
     -------
@@ -149,10 +141,8 @@ def cut_to(hit: Array, room: int, rate: int) -> Array:
     ----------
     hit
         Samples, shape (frames,) or (frames, channels).
-    room
-        Frames until the next.
-    rate
-        Frames a second.
+    room, rate
+        Frames until the next; frames a second.
 
     Returns
     -------
@@ -182,10 +172,8 @@ def place(strokes: Sequence[tuple[float, Array]], frames: int, rate: int, *, loo
     ----------
     strokes
         Time in ms and samples of each.
-    frames
-        How many.
-    rate
-        Frames a second.
+    frames, rate
+        How many; frames a second.
     loop
         Whether the end is followed by the start.
 
@@ -229,10 +217,8 @@ def choked(x: Array, own_ms: Sequence[float], others_ms: Sequence[float], rate: 
         Samples, shape (frames,) or (frames, channels).
     own_ms
         When its sounds begin.
-    others_ms
-        When the others begin.
-    rate
-        Frames a second.
+    others_ms, rate
+        When the others begin; frames a second.
 
     Returns
     -------

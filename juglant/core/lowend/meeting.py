@@ -57,10 +57,8 @@ def meeting(answer: Answer, bar: int, columns: int = 64) -> Meeting:
 
     Parameters
     ----------
-    answer
-        What was rendered and measured of the track.
-    bar
-        From 0.
+    answer, bar
+        What was rendered and measured of the track; from 0.
     columns
         How many the bar is cut into.
 
@@ -129,10 +127,8 @@ def moment(answer: Answer, at_ms: float, midis: range, bands_hz: tuple[float, ..
 
     Parameters
     ----------
-    answer
-        What was rendered and measured of the track.
-    at_ms
-        From the loop’s start.
+    answer, at_ms
+        What was rendered and measured of the track; from the loop’s start.
     midis
         Notes that are looked at.
     bands_hz

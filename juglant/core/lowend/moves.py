@@ -108,10 +108,8 @@ def courses(part: AnyPart, of: str, target: Recipe, brief: Brief) -> dict[str, C
         The part.
     of
         Id of the stage, or of the place.
-    target
-        What moves.
-    brief
-        Key, tempo and chords.
+    target, brief
+        What moves; key, tempo and chords.
 
     Returns
     -------
@@ -192,10 +190,8 @@ def moved_at(hit: Hit, brief: Brief, at_ms: float, way: float = 1.0) -> AtStroke
 
     Parameters
     ----------
-    hit
-        The hit.
-    brief
-        Key, tempo and chords.
+    hit, brief
+        The hit; key, tempo and chords.
     at_ms
         From the loop’s start.
     way
@@ -261,10 +257,8 @@ def notes_of(voice: Voice, brief: Brief, along: tuple[float, float] = AT_THE_END
 
     Parameters
     ----------
-    voice
-        The line.
-    brief
-        Key, tempo and chords.
+    voice, brief
+        The line; key, tempo and chords.
     along
         From how far to how far along the section the pass lies.
 

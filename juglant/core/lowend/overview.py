@@ -6,7 +6,7 @@ import numpy as np
 
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.lowend import ducking, duckings
+from juglant.core.lowend import clearing, duckings
 from juglant.core.lowend.duckings import DuckingReport, Start
 from juglant.core.lowend.keyed import AsCompressor
 from juglant.core.lowend.session import Session
@@ -66,10 +66,8 @@ def overview(session: Session, state: TrackState, bar: int) -> Overview:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     bar
         From 0.
 
@@ -126,10 +124,8 @@ def played_ids(session: Session, states: list[TrackState]) -> list[str]:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    states
-        Of the sections.
+    session, states
+        Renders and keeps what was asked for; of the sections.
 
     Returns
     -------
@@ -156,10 +152,8 @@ def played_duckings(session: Session, state: TrackState) -> list[PlayedDucking]:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------
@@ -192,10 +186,8 @@ def depth_heard(session: Session, state: TrackState) -> DepthHeard:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------
@@ -297,17 +289,15 @@ def _targets(session: Session, state: TrackState, one: Ducking) -> LoopSound | N
     return LoopSound(session.parts.together(loops, state).mono) if loops else None
 
 
-def solve_ducking(session: Session, state: TrackState, one: Ducking) -> ducking.Solution:
+def solve_ducking(session: Session, state: TrackState, one: Ducking) -> clearing.Solution:
     """The least of a ducking that keeps its triggers clear of its targets, and its margin.
 
     In the low band where both are low, else in all that is heard.
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     one
         The ducking.
 
@@ -325,7 +315,7 @@ def solve_ducking(session: Session, state: TrackState, one: Ducking) -> ducking.
     True
     """
     met = _meeting(session, state, one)
-    found = ducking.solve(
+    found = clearing.solve(
         met.there, met.here, met.starts_ms, met.length_ms, one.margin_db, met.owner,
         counted_db=met.counted_db,
     )  # fmt: skip
@@ -345,10 +335,8 @@ def covered_share(session: Session, state: TrackState, one: Ducking) -> float:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     one
         The ducking.
 
@@ -366,7 +354,7 @@ def covered_share(session: Session, state: TrackState, one: Ducking) -> float:
     True
     """
     met = _meeting(session, state, one)
-    ducked = ducking.ducked_level(met.here, one.duck, met.starts_ms, met.length_ms)
+    ducked = clearing.ducked_level(met.here, one.duck, met.starts_ms, met.length_ms)
     clash = colliding(met.there, ducked, met.owner, met.counted_db)
     return float(np.sum(clash)) / max(int(met.there.present.sum()), 1)
 

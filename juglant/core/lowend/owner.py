@@ -10,7 +10,7 @@ from juglant.core.lowend.rumble import root_shift
 from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.hit import Measured
 from juglant.core.measure.overlap import PRESENT_DB
-from juglant.core.measure.owner import SubEdge, sub_edge
+from juglant.core.measure.subedge import SubEdge, sub_edge
 from juglant.core.music import cents_between, midi_to_hz
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.parts import PlayedBass, RumbleBass, Voice
@@ -32,10 +32,8 @@ def kick_pitch_hz(measured: Measured, rate: int) -> float | None:
 
     Parameters
     ----------
-    measured
-        Numbers of the kick.
-    rate
-        Frames a second.
+    measured, rate
+        Numbers of the kick; frames a second.
 
     Returns
     -------
@@ -71,30 +69,8 @@ def kick_pitch_hz(measured: Measured, rate: int) -> float | None:
     return hz
 
 
-def rumble_hz(sounds: Sounds, state: TrackState, bass: RumbleBass) -> float | None:
-    """The note of a rumble: the root that it is pulled to, or its kick's own.
-
-    Parameters
-    ----------
-    sounds
-        Renders and keeps what was asked for.
-    state
-        The track.
-    bass
-        The bass.
-
-    Returns
-    -------
-    float or None
-        Hz.
-
-    Examples
-    --------
-    >>> from juglant.core.lowend.session import Session
-    >>> from juglant.core.recipes.track import TrackState
-    >>> round(rumble_hz(Session().sounds, TrackState(), RumbleBass())) > 20
-    True
-    """
+def _rumble_hz(sounds: Sounds, state: TrackState, bass: RumbleBass) -> float | None:
+    """The note of a rumble: the root that it is pulled to, or its kick's own."""
     hz = sounds.measured_hit(state.kick, state.brief).hit.fundamental_hz
     if hz is None or bass.tune != "to the root":
         return hz
@@ -148,7 +124,7 @@ def _line_pitch(sounds: Sounds, state: TrackState, voice: Voice, count: int) -> 
                     out[at] = brief.a4_hz * 2.0 ** ((midi - 69.0) / 12.0)
         return out
     if isinstance(bass, RumbleBass):
-        hz = rumble_hz(sounds, state, bass)
+        hz = _rumble_hz(sounds, state, bass)
         return None if hz is None else np.full(count, hz)
     found = found_notes(sounds, state, voice)
     return followed([(note.at_ms, note.hz) for note in found], count) if found else None
@@ -161,10 +137,8 @@ def bass_pitch(sounds: Sounds, state: TrackState, count: int) -> Array | None:
 
     Parameters
     ----------
-    sounds
-        Renders and keeps what was asked for.
-    state
-        The track.
+    sounds, state
+        Renders and keeps what was asked for; the track.
     count
         How many ms.
 
@@ -196,10 +170,8 @@ def edge_of(sounds: Sounds, state: TrackState) -> SubEdge | None:
 
     Parameters
     ----------
-    sounds
-        Renders and keeps what was asked for.
-    state
-        The track.
+    sounds, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------

@@ -7,15 +7,16 @@ from numpy.typing import NDArray
 
 from juglant.core.errors import UserError
 from juglant.core.hits.chain import each_channel
-from juglant.core.lowend import ducking
+from juglant.core.lowend import clearing, curves, ducking
 from juglant.core.lowend.loop import place
 from juglant.core.lowend.owner import followed, highest_of_notes, kick_pitch_hz
 from juglant.core.lowend.sparing import spare_owner, sparing
 from juglant.core.measure.hit import measure
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import Overlap
-from juglant.core.measure.owner import kept_levels, overlap, sub_edge
+from juglant.core.measure.owner import kept_levels, overlap
 from juglant.core.measure.stereo import listening_channel
+from juglant.core.measure.subedge import sub_edge
 from juglant.core.measure.transcribe import transcribe
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.duck import DuckRecipe
@@ -51,10 +52,8 @@ def length_of(bass: Array, rate: int, bpm: float) -> tuple[float, bool]:
 
     Parameters
     ----------
-    bass
-        Samples of the bass’s loop.
-    rate
-        Frames a second.
+    bass, rate
+        Samples of the bass’s loop; frames a second.
     bpm
         Tempo.
 
@@ -130,14 +129,10 @@ def duck_pair(
     ----------
     kick
         Samples of the kick’s loop.
-    bass
-        Samples of the bass’s loop.
-    rate
-        Frames a second.
-    bpm
-        Tempo.
-    times
-        When the kick is struck, ms.
+    bass, rate
+        Samples of the bass’s loop; frames a second.
+    bpm, times
+        Tempo; when the kick is struck, ms.
     owner
         Who has the lowest octave.
     margin_db
@@ -179,10 +174,10 @@ def duck_pair(
     spared = None if owner == "kick" or edge is None else highest_of_notes(edge, starts)
     wanted = in_band(DuckRecipe(), below_hz, above_hz)
     kept = (kept[0], sparing(kept[1], heard, wanted, owner, edge, spared))
-    found = ducking.solve(*kept, times, length, margin_db, owner)
+    found = clearing.solve(*kept, times, length, margin_db, owner)
     recipe = found.recipe.model_copy(update={"band": wanted.band, "edge_hz": wanted.edge_hz})
     if returns is not None and not is_off(recipe, "depth_db"):
-        recipe = ducking.returning_on(recipe, note_value_ms(returns, bpm))
+        recipe = curves.returning_on(recipe, note_value_ms(returns, bpm))
     solved = recipe
     if owner == "bass":
         recipe = spare_owner(recipe, heard, edge, spared, times, length)

@@ -60,10 +60,8 @@ def ducking_solved_for(state: TrackState, one: Ducking) -> str:
 
     Parameters
     ----------
-    state
-        The track.
-    one
-        The ducking.
+    state, one
+        The track; the ducking.
 
     Returns
     -------

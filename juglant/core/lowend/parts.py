@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.hits.chain import each_channel
-from juglant.core.hits.render import HitRenderer, added
+from juglant.core.hits.mixing import added
+from juglant.core.hits.render import HitRenderer
 from juglant.core.lowend import ducking, duckings, staging
 from juglant.core.lowend.carving import carved
 from juglant.core.lowend.duckings import Acting, Start
@@ -24,7 +25,7 @@ from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.defects import Strokes
 from juglant.core.measure.defects import strokes as strokes_in
 from juglant.core.measure.loopsound import LoopSound
-from juglant.core.measure.owner import SubEdge
+from juglant.core.measure.subedge import SubEdge
 from juglant.core.process import filters
 from juglant.core.recipes.brief import TIMED, Brief
 from juglant.core.recipes.duck import DuckRecipe

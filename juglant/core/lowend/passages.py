@@ -15,7 +15,7 @@ from juglant.core.lowend.moves import Course, moved_at, value_at
 from juglant.core.lowend.played import stroke_at
 from juglant.core.lowend.sounds import Sounds
 from juglant.core.measure.loopsound import LoopSound
-from juglant.core.measure.owner import SubEdge
+from juglant.core.measure.subedge import SubEdge
 from juglant.core.recipes.hit import Hit
 from juglant.core.recipes.sections import Track
 from juglant.core.recipes.track import TrackState

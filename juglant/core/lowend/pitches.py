@@ -111,10 +111,8 @@ def sounding(session: Session, hit: Hit, brief: Brief) -> Sounding | None:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    hit
-        The hit.
+    session, hit
+        Renders and keeps what was asked for; the hit.
     brief
         Key, tempo and chords.
 
@@ -184,10 +182,8 @@ def held_roots(session: Session, state: TrackState, id: str) -> set[int]:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     id
         Of the part.
 
@@ -221,14 +217,10 @@ def recommended(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
-    id
-        Of the part.
-    moves
-        Those that were found already.
+    session, state
+        Renders and keeps what was asked for; the track.
+    id, moves
+        Of the part; those that were found already.
 
     Returns
     -------
@@ -253,10 +245,8 @@ def tuned_as_recommended(session: Session, state: TrackState, id: str) -> TrackS
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     id
         Of the part.
 
@@ -282,10 +272,8 @@ def pitched(session: Session, state: TrackState, id: str) -> Pitched:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     id
         Of the part.
 
@@ -324,10 +312,8 @@ def table(session: Session, state: TrackState) -> list[Pitched]:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------
@@ -364,14 +350,10 @@ def tuned_to(session: Session, state: TrackState, id: str, note: str) -> tuple[T
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
-    id
-        Of the part.
-    note
-        Such as A#1.
+    session, state
+        Renders and keeps what was asked for; the track.
+    id, note
+        Of the part; such as A#1.
 
     Returns
     -------
@@ -409,10 +391,8 @@ def tuned_all(session: Session, state: TrackState) -> tuple[TrackState, list[Cha
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------
@@ -441,10 +421,8 @@ def heard_as(state: TrackState, id: str, text: str) -> TrackState:
 
     Parameters
     ----------
-    state
-        The track.
-    id
-        Of the part.
+    state, id
+        The track; of the part.
     text
         What was typed.
 

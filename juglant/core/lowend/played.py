@@ -28,14 +28,10 @@ def stroke_at(
 
     Parameters
     ----------
-    hits
-        Renders the hit.
-    hit
-        The hit.
-    semitones
-        By how many.
-    bpm
-        Tempo.
+    hits, hit
+        Renders the hit; the hit.
+    semitones, bpm
+        By how many; tempo.
     velocity
         How hard it is struck, above 0 up to 1.
     turn
@@ -67,10 +63,8 @@ def moved_in(hit: Hit, brief: Brief, bar: int) -> int:
 
     Parameters
     ----------
-    hit
-        The hit.
-    brief
-        Key, tempo and chords.
+    hit, brief
+        The hit; key, tempo and chords.
     bar
         From 0.
 
@@ -94,10 +88,8 @@ def follows(hit: Hit, brief: Brief, at_ms: float) -> int:
 
     Parameters
     ----------
-    hit
-        The hit.
-    brief
-        Key, tempo and chords.
+    hit, brief
+        The hit; key, tempo and chords.
     at_ms
         From the loop’s start.
 
@@ -132,10 +124,8 @@ def played_line(
         The bass.
     hit_hz
         What the hit sounds; None where it has no pitch.
-    brief
-        Key, tempo and chords.
-    given
-        Notes to play.
+    brief, given
+        Key, tempo and chords; notes to play.
 
     Returns
     -------

@@ -27,10 +27,8 @@ def root_shift(kick_hz: float, brief: Brief) -> float:
 
     Parameters
     ----------
-    kick_hz
-        Its fundamental.
-    brief
-        Key, tempo and chords.
+    kick_hz, brief
+        Its fundamental; key, tempo and chords.
 
     Returns
     -------
@@ -73,10 +71,8 @@ def render_rumble(kick: Array, kick_hz: float | None, recipe: RumbleBass, brief:
         Samples of the kick, shape (frames,).
     kick_hz
         Its fundamental; None where it has none.
-    recipe
-        The settings.
-    brief
-        Key, tempo and chords.
+    recipe, brief
+        The settings; key, tempo and chords.
     rate
         Frames a second.
 

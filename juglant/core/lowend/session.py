@@ -12,8 +12,9 @@ from numpy.typing import NDArray
 
 from juglant.core import RATE
 from juglant.core.errors import UserError
-from juglant.core.hits.render import LoadAudio, added, nothing_imported
-from juglant.core.lowend import ducking, duckings, keyed
+from juglant.core.hits.mixing import added
+from juglant.core.hits.render import LoadAudio, nothing_imported
+from juglant.core.lowend import clearing, ducking, duckings, keyed
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.loop import click, gaps_ms, place
 from juglant.core.lowend.part import low_end, undone
@@ -287,13 +288,13 @@ class Session:
             raise UserError("The kick ducks no line that is heard: there is nothing to solve.", "targets")
         return self.parts.together([self.parts.line_loop(state, voice) for voice in heard], state)
 
-    def solve_ducking(self, state: TrackState, margin_db: float = 0.0) -> ducking.Solution:
+    def solve_ducking(self, state: TrackState, margin_db: float = 0.0) -> clearing.Solution:
         """The ducking that clears this kick from this bass with the least taken away, and never more than
         3 dB from the owner of the sub.
         """
         loop, owner, edge = self.loop(state), state.brief.sub_owner, self.parts.edge(state)
         met, bass = self.meeting(state), self._targets(state)
-        found = ducking.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner)
+        found = clearing.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner)
         band = {"band": state.duck.band, "edge_hz": state.duck.edge_hz}
         recipe = found.recipe.model_copy(update=band)
         if owner == "kick":
@@ -304,7 +305,7 @@ class Session:
             kick_db, bass_db = (sub_levels(one, edge, 10.0) for one in (loop.kick, bass))
             least = np.maximum(kick_db - SHARED_MARGIN_DB, kick_db.max() - PRESENT_DB) - _CLEAR_DB
             also = np.where(kick_db > kick_db.max() - PRESENT_DB, np.maximum(bass_db - least, 0.0), 0.0)
-            deeper = ducking.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner, also)
+            deeper = clearing.solve(*met, loop.times_ms, loop.length_ms, margin_db, owner, also)
             return replace(deeper, recipe=deeper.recipe.model_copy(update=band))
         lost = owner_loss(self.parts.bass_loop(uncarved(state)), loop.bass, edge) or 0.0
         at, length = loop.times_ms, loop.length_ms
@@ -322,7 +323,7 @@ class Session:
             raise UserError("Nothing starts this ducking: there is no compressor to set.", "triggers")
         frames = loop_frames(state.brief, RATE)
         sounds = [sound for id in one.triggers if (sound := self.parts.unmuted(state, id)) is not None]
-        rated_ms = [start.at_ms for start in duckings.note_values(one, state)] if one.rate != "none" else []
+        rated_ms = [start.at_ms for start in duckings.note_values(one, state)]
         times_ms = [start.at_ms for start in starts]
         return self.sounds.once(_as_compressor, one.duck, sounds, rated_ms, times_ms, frames)
 

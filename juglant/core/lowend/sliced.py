@@ -52,14 +52,10 @@ def as_hits(session: Session, state: TrackState, id: str, fresh: Callable[[], st
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
-    id
-        Of the part.
-    fresh
-        Gives a free id.
+    session, state
+        Renders and keeps what was asked for; the track.
+    id, fresh
+        Of the part; gives a free id.
 
     Returns
     -------

@@ -3,7 +3,7 @@
 import numpy as np
 
 from juglant.core import RATE
-from juglant.core.hits.render import added
+from juglant.core.hits.mixing import added
 from juglant.core.lowend.session import Session
 from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
 from juglant.core.measure.stereo import listening_channel
@@ -19,10 +19,8 @@ def sounded(session: Session, state: TrackState) -> list[float]:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------

@@ -7,7 +7,8 @@ import numpy as np
 from juglant.core.lowend import ducking
 from juglant.core.measure.loopsound import LoopSound
 from juglant.core.measure.overlap import LowLevel
-from juglant.core.measure.owner import OWNER_LOSS_LIMIT_DB, SubEdge, kept_gains, owner_loss
+from juglant.core.measure.owner import OWNER_LOSS_LIMIT_DB, kept_gains, owner_loss
+from juglant.core.measure.subedge import SubEdge
 from juglant.core.process.filters import Around
 from juglant.core.recipes.brief import Owner
 from juglant.core.recipes.duck import DuckRecipe
@@ -74,14 +75,10 @@ def spare_owner(
         One pass of the bass.
     edge
         Where its sub ends.
-    spared
-        The edge below which it is left alone.
-    times_ms
-        When it is struck, from the loop’s start.
-    length_ms
-        Length of the loop.
-    lost_db
-        What other things have taken of it.
+    spared, times_ms
+        The edge below which it is left alone; when it is struck, from the loop’s start.
+    length_ms, lost_db
+        Length of the loop; what other things have taken of it.
 
     Returns
     -------

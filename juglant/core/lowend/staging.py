@@ -40,14 +40,10 @@ def through_stage(
     ----------
     x
         Samples, shape (frames,) or (frames, 2).
-    stage
-        The settings of the stage.
-    rate
-        Frames a second.
-    bpm
-        Tempo.
-    courses
-        Controls that move, by name.
+    stage, rate
+        The settings of the stage; frames a second.
+    bpm, courses
+        Tempo; controls that move, by name.
 
     Returns
     -------
@@ -77,10 +73,8 @@ def turned(x: Array, place: Place, rate: int) -> Array:
     ----------
     x
         Samples, shape (frames,) or (frames, 2).
-    place
-        Where it lies.
-    rate
-        Frames a second.
+    place, rate
+        Where it lies; frames a second.
 
     Returns
     -------
@@ -108,10 +102,8 @@ def put(x: Array, place: Place, rate: int, moved: Moved | None = None) -> Array:
     ----------
     x
         Samples, shape (frames,) or (frames, 2).
-    place
-        Where it lies.
-    rate
-        Frames a second.
+    place, rate
+        Where it lies; frames a second.
     moved
         Values of controls that move.
 

@@ -23,14 +23,8 @@ from juglant.core.measure.overlap import (
     read_from,
     summation,
 )
-from juglant.core.measure.owner import (
-    OWNER_LOSS_LIMIT_DB,
-    SubEdge,
-    below_gain,
-    kept_gains,
-    loss_db,
-    sub_gain,
-)
+from juglant.core.measure.owner import OWNER_LOSS_LIMIT_DB, below_gain, kept_gains, loss_db, sub_gain
+from juglant.core.measure.subedge import SubEdge
 from juglant.core.process.filters import LOW_BAND_HZ, linkwitz_riley_gain
 from juglant.core.recipes.separate import BassCarve, Carve, SeparateRecipe
 from juglant.core.recipes.track import TrackState

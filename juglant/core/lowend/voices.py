@@ -170,10 +170,8 @@ def spills(session: Session, answer: Answer) -> list[Spill]:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    answer
-        What was rendered and measured of the track.
+    session, answer
+        Renders and keeps what was asked for; what was rendered and measured of the track.
 
     Returns
     -------
@@ -233,31 +231,8 @@ def _timing(start_ms: float, kicks_ms: list[float], length_ms: float) -> tuple[f
     return off, "between kicks"
 
 
-def note_levels(bass: LoopSound, played: list[LineNote], answer: Answer) -> list[NoteLevel]:
-    """How loud each note of the bass is before the ducking, and how it lies to the kicks.
-
-    Parameters
-    ----------
-    bass
-        One pass of the bass.
-    played
-        Its notes.
-    answer
-        What was rendered and measured of the track.
-
-    Returns
-    -------
-    list of NoteLevel
-        One for every note.
-
-    Examples
-    --------
-    >>> from juglant.core.recipes.track import TrackState
-    >>> session, state = Session(), TrackState()
-    >>> answer = session.answer(state)
-    >>> len(note_levels(answer.bass_loop, line_notes(session.sounds, state, state.voices[0]), answer)) > 0
-    True
-    """
+def _note_levels(bass: LoopSound, played: list[LineNote], answer: Answer) -> list[NoteLevel]:
+    """How loud each note of the bass is before the ducking, and how it lies to the kicks."""
     weighted = levels.k_weighted(np.concatenate([bass.mono, bass.mono]), RATE)[bass.mono.size :]
     power = np.concatenate([[0.0], np.cumsum(np.concatenate([weighted, weighted]) ** 2)])
     window = round(0.1 * RATE)
@@ -296,10 +271,8 @@ def voices(session: Session, state: TrackState, line: str | None = None) -> Voic
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     line
         Id of the line.
 
@@ -314,7 +287,7 @@ def voices(session: Session, state: TrackState, line: str | None = None) -> Voic
     'Voices'
     """
     answer, voice = session.answer(state), state.voices[0] if line is None else state.voice(line)
-    found = note_levels(
+    found = _note_levels(
         session.parts.line_loop(state, voice), line_notes(session.sounds, state, voice), answer
     )
     return Voices(
@@ -331,10 +304,8 @@ def evened(session: Session, state: TrackState, line: str) -> TrackState:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     line
         Id of the line.
 

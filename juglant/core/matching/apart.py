@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.hits.chain import each_channel
-from juglant.core.hits.render import HitRenderer, added
+from juglant.core.hits.mixing import added
+from juglant.core.hits.render import HitRenderer
 from juglant.core.matching.bodies import KICK
 from juglant.core.matching.distance import spectral_distance_db
 from juglant.core.matching.fit import FittedBody, Progress, fitted_body
@@ -19,7 +20,7 @@ from juglant.core.measure.defects import leading_silence_ms, strokes
 from juglant.core.measure.hit import Measured, measure
 from juglant.core.measure.stereo import listening_channel
 from juglant.core.measure.transform import transform
-from juglant.core.process import filters
+from juglant.core.process import lowpart
 from juglant.core.process.resampling import shift_pitch
 from juglant.core.recipes.fields import limits
 from juglant.core.recipes.hit import Hit, HitKind, Imported, Layer, Made808, MadeKick
@@ -108,10 +109,8 @@ def taken_apart(
         Of hit.
     hits
         Renders it.
-    keep
-        Keeps samples under a name and gives their hash.
-    bpm
-        Tempo.
+    keep, bpm
+        Keeps samples under a name and gives their hash; tempo.
     progress
         Hears how far it is.
 
@@ -192,7 +191,7 @@ def _body_layer(
     first = round(offset / 1000 * RATE)
     count = min(made.size, heard.size - first)
     alone[first : first + count] = made[:count]
-    seen, wanted = (filters.band(one, 0.0, _COMPARED_HZ, RATE) for one in (alone, heard))
+    seen, wanted = (lowpart.band(one, 0.0, _COMPARED_HZ, RATE) for one in (alone, heard))
     gain = float(seen @ wanted) / max(float(seen @ seen), 1e-20)
     level_db = 20 * float(np.log10(max(abs(gain), 1e-6)))
     low, high = limits(KickRecipe, "level_db")
@@ -211,7 +210,7 @@ def _body_layer(
 def _clicks(x: Array, heard: Array, body: Array, from_hz: float) -> dict[str, Array]:
     """What the body does not explain above a frequency: the click, and the rest where it is heard."""
     left = x - (body if x.ndim == 1 else body[:, None])
-    left = each_channel(left, lambda channel: filters.band(channel, from_hz, 20_000.0, RATE))
+    left = each_channel(left, lambda channel: lowpart.band(channel, from_hz, 20_000.0, RATE))
     time_s = np.arange(left.shape[0]) / RATE
     gain = envelopes.release(time_s, _CLICK_MS / 1000, _FADE_MS / 1000)
     gains = gain if left.ndim == 1 else gain[:, None]

@@ -78,10 +78,8 @@ def toned(hz: Array, wave: float, time_s: Array, rate: int) -> Array:
         Frequencies in Hz.
     wave
         0 sine, 1 triangle, and what lies between.
-    time_s
-        Seconds.
-    rate
-        Frames a second.
+    time_s, rate
+        Seconds; frames a second.
 
     Returns
     -------
@@ -125,29 +123,8 @@ def kick_hz(values: Values, time_s: Array) -> Array:
     )
 
 
-def kick_body(values: Values, time_s: Array, rate: int) -> Array:
-    """The body of a made kick.
-
-    Parameters
-    ----------
-    values
-        Of the controls, by name.
-    time_s
-        Seconds.
-    rate
-        Frames a second.
-
-    Returns
-    -------
-    ndarray
-        Shape of `time_s`.
-
-    Examples
-    --------
-    >>> values = {name: control.default for name, control in controls(KICK).items()}
-    >>> kick_body(values, np.arange(4800) / 48000, 48000).size
-    4800
-    """
+def _kick_body(values: Values, time_s: Array, rate: int) -> Array:
+    """The body of a made kick."""
     x = toned(kick_hz(values, time_s), values["wave"], time_s, rate)
     x = x * envelopes.rise(np.maximum(time_s, 0.0), values["attack_ms"] / 1000)
     x *= envelopes.decay(time_s, values["hold_ms"] / 1000, values["decay_ms"] / 1000, values["decay_curve"])
@@ -187,7 +164,7 @@ KICK = Kind(
     KickRecipe,
     ("end_hz", "start_semitones", "pitch_decay_ms", "pitch_curve", "decay_ms", "hold_ms", "decay_curve",
      "attack_ms", "wave", "drive_db", "drive_bias", "release_ms"),
-    ("end_hz", "start_semitones", "pitch_decay_ms", "pitch_curve"), kick_body, kick_hz,
+    ("end_hz", "start_semitones", "pitch_decay_ms", "pitch_curve"), _kick_body, kick_hz,
 )  # fmt: skip
 TONE_808 = Kind(
     Recipe808,

@@ -33,10 +33,8 @@ def spectral_distance_db(x: Array, y: Array, rate: int) -> float:
     ----------
     x
         Samples, shape (frames,).
-    y
-        Another sound, shape (frames,).
-    rate
-        Frames a second.
+    y, rate
+        Another sound, shape (frames,); frames a second.
 
     Returns
     -------

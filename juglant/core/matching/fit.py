@@ -386,10 +386,8 @@ def fitted_body(
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     trace
         Its cycles.
     end_hz

@@ -92,10 +92,8 @@ def on_a_grid(
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     loudness_at
         The envelope at times in s.
     end_hz

@@ -33,10 +33,8 @@ def leading_silence_ms(x: Array, rate: int, *, begins: bool = False) -> float:
     ----------
     x
         Samples, shape (frames,) or (frames, channels); full scale is 1.
-    rate
-        Frames a second.
-    begins
-        Whether a stroke must end it.
+    rate, begins
+        Frames a second; whether a stroke must end it.
 
     Returns
     -------

@@ -28,10 +28,8 @@ def doubled(loop: Array, sound: Array, times_ms: list[float], rate: int) -> list
         The loop that may carry the sound, shape (frames,).
     sound
         The sound itself, shape (frames,).
-    times_ms
-        When the track strikes it, ms from the loop’s start.
-    rate
-        Frames a second.
+    times_ms, rate
+        When the track strikes it, ms from the loop’s start; frames a second.
 
     Returns
     -------

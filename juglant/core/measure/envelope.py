@@ -40,10 +40,8 @@ def amplitude_envelope(x: Array, rate: int, whole: Transform | None = None) -> A
     ----------
     x
         Samples, shape (frames,); full scale is 1.
-    rate
-        Frames a second.
-    whole
-        The sound's `transform`, where it is there already.
+    rate, whole
+        Frames a second; the sound's `transform`, where it is there already.
 
     Returns
     -------
@@ -140,10 +138,8 @@ def shape(envelope: Array, rate: int) -> Shape:
 
     Parameters
     ----------
-    envelope
-        Amplitude, shape (frames,).
-    rate
-        Frames a second.
+    envelope, rate
+        Amplitude, shape (frames,); frames a second.
 
     Returns
     -------

@@ -64,10 +64,8 @@ def modes(x: Array, rate: int) -> list[Mode]:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
 
     Returns
     -------

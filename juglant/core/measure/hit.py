@@ -220,10 +220,8 @@ def measure(
     ----------
     x
         Samples, shape (frames,) or (frames, channels); full scale is 1.
-    rate
-        Frames a second.
-    a4_hz
-        Frequency of the A that notes are named by.
+    rate, a4_hz
+        Frames a second; frequency of the A that notes are named by.
     flats
         Whether notes are spelled with flats.
     recorded

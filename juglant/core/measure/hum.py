@@ -109,10 +109,8 @@ def without_hum(x: Array, rate: int) -> Array:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
 
     Returns
     -------

@@ -55,10 +55,8 @@ def band_match_db(x: Array, rate: int) -> dict[Band, float]:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
 
     Returns
     -------

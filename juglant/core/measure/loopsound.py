@@ -13,7 +13,7 @@ from juglant.core.measure import levels
 from juglant.core.measure.overlap import LowLevel, levelled
 from juglant.core.measure.pumping import Heard, heard
 from juglant.core.measure.stereo import listening_channel
-from juglant.core.process import filters
+from juglant.core.process import filters, lowpart
 
 Array = NDArray[np.float64]
 
@@ -66,7 +66,7 @@ class LoopSound:
     @cached_property
     def decimated(self) -> tuple[Array, float]:
         """The low part, from which level and spectrum are taken: one long transform for both."""
-        return filters.decimated(self.mono, self.rate, loop=self.loop)
+        return lowpart.decimated(self.mono, self.rate, loop=self.loop)
 
     @cached_property
     def low(self) -> filters.Around:

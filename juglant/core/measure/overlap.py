@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 
 from juglant.core.measure.levels import THIRD_OCTAVES_HZ, Spectrum
-from juglant.core.process.filters import low_band
+from juglant.core.process.lowpart import low_band
 from juglant.core.recipes.brief import Owner
 
 Array = NDArray[np.float64]
@@ -69,10 +69,8 @@ def low_level(x: Array, rate: float, *, loop: bool) -> LowLevel:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     loop
         Whether the end is followed by the start.
 
@@ -96,10 +94,8 @@ def level_db(band: Array, rate: float, window_ms: float, *, loop: bool) -> Array
 
     Parameters
     ----------
-    band
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    band, rate
+        Samples, shape (frames,); frames a second.
     window_ms
         Over how long.
     loop
@@ -127,10 +123,8 @@ def levelled(band: Array, rate: float, *, loop: bool) -> LowLevel:
 
     Parameters
     ----------
-    band
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    band, rate
+        Samples, shape (frames,); frames a second.
     loop
         Whether the end is followed by the start.
 

@@ -1,9 +1,8 @@
 """Who owns the sub, by numbers: one of kick and bass, both, or nobody."""
 
-import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,15 +21,12 @@ from juglant.core.measure.overlap import (
     over_each_other,
     read_from,
 )
+from juglant.core.measure.subedge import SubEdge
 from juglant.core.process.filters import LOW_BAND_HZ, linkwitz_riley_gain
 from juglant.core.recipes.brief import Owner
 
 Array = NDArray[np.float64]
 
-# The owner keeps what lies below a third of an octave above its pitch, within these.
-LOWEST_EDGE_HZ, HIGHEST_EDGE_HZ = 60.0, 110.0
-# An edge that moves with the notes is read from the nearest of these, a semitone apart.
-FIXED_EDGES_HZ = tuple(LOWEST_EDGE_HZ * 2 ** (n / 12) for n in range(11))
 # The other keeps what lies above the edge, up to here.
 OTHERS_HZ = 300.0
 SHARED_LIMIT_MS, LEAST_SUB_DB, OWNER_LOSS_LIMIT_DB = 50.0, -10.5, 3.0
@@ -38,121 +34,10 @@ SHARED_MARGIN_DB = 6.0
 _LOUDNESS_WINDOW_MS = 50.0
 # What a filter delays is not lost: the level after may come this much later or earlier.
 _DELAYED_MS = 12
-_CROSS_MS = 6.0
 _SILENT_DB = -160.0
 NO_PITCH = "the owner of the sub has no measurable pitch"
 
 Gain = Callable[[Array], Array]
-
-
-@dataclass(frozen=True, eq=False)
-class SubEdge:
-    """Where the owner's sub ends: `said_hz` is what is told of it.
-
-    `hz` are the edges that are used; where there are several, `at` says for every millisecond which.
-    """
-
-    said_hz: float
-    hz: tuple[float, ...]
-    at: NDArray[np.int64] | None = None
-
-    @cached_property
-    def key(self) -> str:
-        """What it is where results are kept: equal edges have equal keys."""
-        at = b"" if self.at is None else self.at.tobytes()
-        return hashlib.sha256(repr((self.said_hz, self.hz)).encode() + at).hexdigest()
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, SubEdge) and other.key == self.key
-
-    def __hash__(self) -> int:
-        return hash(self.key)
-
-    def shares(self, frames: int) -> list[tuple[float, Array]]:
-        """Each edge in Hz with its share at every frame of a loop. Shares add up to 1 and change within
-        some ms, so that no edge is heard to jump.
-        """
-        if self.at is None:
-            return [(self.hz[0], np.ones(frames))]
-        count = max(1, round(_CROSS_MS))
-        where = np.arange(frames) * (self.at.size / frames)
-        found = []
-        for n, hz in enumerate(self.hz):
-            share = ndimage.uniform_filter1d((self.at == n).astype(float), count, mode="wrap")
-            found.append((hz, np.interp(where, np.arange(share.size), share)))
-        return found
-
-
-def edge_hz(pitch_hz: float) -> float:
-    """The edge over one pitch.
-
-    Parameters
-    ----------
-    pitch_hz
-        Of the owner.
-
-    Returns
-    -------
-    float
-        Hz, within the lowest and the highest edge.
-
-    Examples
-    --------
-    >>> round(edge_hz(55.0), 1), edge_hz(30.0)
-    (69.3, 60.0)
-    """
-    return float(np.clip(pitch_hz * 2 ** (1 / 3), LOWEST_EDGE_HZ, HIGHEST_EDGE_HZ))
-
-
-def nearest_edge(pitch_hz: Array) -> NDArray[np.int64]:
-    """Index into the fixed edges for every pitch in Hz.
-
-    Parameters
-    ----------
-    pitch_hz
-        Of the owner.
-
-    Returns
-    -------
-    ndarray of int
-        Shape of `pitch_hz`.
-
-    Examples
-    --------
-    >>> nearest_edge(np.array([40.0, 55.0, 200.0]))
-    array([ 0,  2, 10])
-    """
-    exact = np.clip(pitch_hz * 2 ** (1 / 3), LOWEST_EDGE_HZ, HIGHEST_EDGE_HZ)
-    index = np.round(12 * np.log2(exact / LOWEST_EDGE_HZ)).astype(np.int64)
-    return np.asarray(np.minimum(index, len(FIXED_EDGES_HZ) - 1))
-
-
-def sub_edge(pitch_hz: float | Array | None) -> SubEdge | None:
-    """The edge of an owner that keeps one pitch, or one that is given for every millisecond.
-
-    Parameters
-    ----------
-    pitch_hz
-        One pitch, or one for every ms.
-
-    Returns
-    -------
-    SubEdge or None
-        None where there is no pitch.
-
-    Examples
-    --------
-    >>> round(sub_edge(55.0).said_hz, 1)
-    69.3
-    """
-    if pitch_hz is None:
-        return None
-    if not isinstance(pitch_hz, np.ndarray):
-        hz = edge_hz(pitch_hz)
-        return SubEdge(hz, (hz,))
-    used, at = np.unique(nearest_edge(pitch_hz), return_inverse=True)
-    said = edge_hz(float(np.median(pitch_hz)))
-    return SubEdge(said, tuple(FIXED_EDGES_HZ[n] for n in used), at if used.size > 1 else None)
 
 
 def below_gain(edge: float, hz: Array) -> Array:
@@ -235,30 +120,8 @@ def kept_gains(owner: Owner, edge: SubEdge | None) -> list[Gain] | None:
     return None if edge is None else [partial(_others_gain, hz) for hz in edge.hz]
 
 
-def read_level(sound: LoopSound, gains: list[Gain], at: NDArray[np.int64] | None) -> LowLevel:
-    """The level of a sound in a band, or in bands that follow each other.
-
-    Parameters
-    ----------
-    sound
-        One pass of a loop.
-    gains
-        Linear gains over Hz.
-    at
-        Which of them is read in every ms; None where there is one.
-
-    Returns
-    -------
-    LowLevel
-        Its level in dB, every ms.
-
-    Examples
-    --------
-    >>> at = np.arange(48000) / 48000
-    >>> sound = LoopSound(np.sin(2 * np.pi * 50 * at))
-    >>> round(read_level(sound, [low_band_gain], None).top_db)
-    -3
-    """
+def _read_level(sound: LoopSound, gains: list[Gain], at: NDArray[np.int64] | None) -> LowLevel:
+    """The level of a sound in a band, or in bands that follow each other."""
     rate, bands = sound.decimated[1], tuple(sound.low.under(gain) for gain in gains)
     found = [level_db(band, rate, LEVEL_WINDOW_MS, loop=sound.loop) for band in bands]
     return LowLevel(bands, rate, read_from(found, at), at, gains=tuple(gains))
@@ -298,7 +161,7 @@ def kept_levels(
     if owner == "kick":
         return kick.level, bass.level
     assert edge is not None
-    return read_level(kick, gains, edge.at), read_level(bass, gains, edge.at)
+    return _read_level(kick, gains, edge.at), _read_level(bass, gains, edge.at)
 
 
 def _in_every_edge(sound: LoopSound, edge: SubEdge, window_ms: float) -> list[Array]:
@@ -326,6 +189,7 @@ def sub_levels(sound: LoopSound, edge: SubEdge, window_ms: float) -> Array:
 
     Examples
     --------
+    >>> from juglant.core.measure.subedge import sub_edge
     >>> at = np.arange(48000) / 48000
     >>> sound = LoopSound(np.sin(2 * np.pi * 50 * at))
     >>> round(float(sub_levels(sound, sub_edge(50.0), 50.0).max()))
@@ -334,52 +198,13 @@ def sub_levels(sound: LoopSound, edge: SubEdge, window_ms: float) -> Array:
     return read_from(_in_every_edge(sound, edge, window_ms), edge.at)
 
 
-def shared_ms(owner_db: Array, other_db: Array, kicks: int) -> float:
-    """Time per kick in which both are loud below the edge, from their levels there.
-
-    Parameters
-    ----------
-    owner_db
-        Level of the owner below the edge, every ms.
-    other_db
-        That of the other.
-    kicks
-        How many there are.
-
-    Returns
-    -------
-    float
-        Ms per kick.
-
-    Examples
-    --------
-    >>> loud, soft = np.zeros(500), np.full(500, -60.0)
-    >>> shared_ms(loud, loud, 2), shared_ms(loud, soft, 2)
-    (250.0, 0.0)
-    """
-    return float(sharing(owner_db, other_db).sum()) * LEVEL_STEP_MS / max(kicks, 1)
+def _shared_ms(owner_db: Array, other_db: Array, kicks: int) -> float:
+    """Time per kick in which both are loud below the edge, from their levels there."""
+    return float(_sharing(owner_db, other_db).sum()) * LEVEL_STEP_MS / max(kicks, 1)
 
 
-def sharing(owner_db: Array, other_db: Array) -> NDArray[np.bool_]:
-    """Where both are loud below the edge, every ms.
-
-    Parameters
-    ----------
-    owner_db
-        Level of the owner below the edge, every ms.
-    other_db
-        That of the other.
-
-    Returns
-    -------
-    ndarray of bool
-        One for every ms.
-
-    Examples
-    --------
-    >>> sharing(np.zeros(3), np.array([0.0, -3.0, -60.0]))
-    array([ True,  True, False])
-    """
+def _sharing(owner_db: Array, other_db: Array) -> NDArray[np.bool_]:
+    """Where both are loud below the edge, every ms."""
     loud = owner_db.max() - PRESENT_DB
     return np.asarray((owner_db > loud) & (other_db > loud) & (other_db > owner_db - SHARED_MARGIN_DB))
 
@@ -444,6 +269,7 @@ def owner_loss(before: LoopSound, after: LoopSound, edge: SubEdge | None) -> flo
 
     Examples
     --------
+    >>> from juglant.core.measure.subedge import sub_edge
     >>> at = np.arange(48000) / 48000
     >>> sound = LoopSound(np.sin(2 * np.pi * 50 * at))
     >>> quieter = LoopSound(0.5 * sound.samples)
@@ -528,7 +354,7 @@ def overlap(
     if level < LEAST_SUB_DB:
         reasons["sub_shared_ms"] = "nobody owns the sub"
     else:
-        shared = shared_ms(levels[0], levels[1], kicks)
+        shared = _shared_ms(levels[0], levels[1], kicks)
     loss = None if before is None else owner_loss(before, mine, edge)
     found = replace(
         found, sub_edge_hz=edge.said_hz, sub_shared_ms=shared, sub_level_db=level, owner_loss_db=loss,

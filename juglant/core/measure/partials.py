@@ -112,10 +112,8 @@ def partials(
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     onset_ms
         Where the sound begins.
     a4_hz

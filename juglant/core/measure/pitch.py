@@ -291,10 +291,8 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
 
     Returns
     -------

@@ -42,10 +42,8 @@ def heard(x: Array, rate: int) -> Heard:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
 
     Returns
     -------

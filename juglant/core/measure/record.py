@@ -17,7 +17,7 @@ from juglant.core.measure.overlap import level_db
 from juglant.core.measure.reference import reference
 from juglant.core.measure.stereo import correlation, listening_channel, stereo
 from juglant.core.music import midi_to_hz, note_name
-from juglant.core.process import filters
+from juglant.core.process import filters, lowpart
 from juglant.core.tempo import beat_ms
 
 Array = NDArray[np.float64]
@@ -103,7 +103,7 @@ class Difference:
 
 def _levels_db(x: Array, rate: int, low_hz: float, high_hz: float, window_ms: int) -> Array:
     """The level between two frequencies every millisecond, in dB, no lower than what is silence."""
-    band = filters.band(x, low_hz, high_hz, rate)
+    band = lowpart.band(x, low_hz, high_hz, rate)
     return np.maximum(level_db(band, rate, window_ms, loop=False), _FLOOR_DB)
 
 
@@ -122,10 +122,8 @@ def kicks_in(x: Array, rate: int, bpm: float) -> list[float]:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     bpm
         Tempo.
 
@@ -231,10 +229,8 @@ def record(
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     bpm
         Tempo where it is known.
     key
@@ -298,7 +294,7 @@ def _sub_correlation(x: Array, rate: int) -> float | None:
     """How alike both sides are below 120 Hz; None for what has one side, or nothing there."""
     if x.ndim == 1:
         return None
-    left, right = (filters.band(x[:, n], 20.0, _SUB_HZ, rate) for n in (0, 1))
+    left, right = (lowpart.band(x[:, n], 20.0, _SUB_HZ, rate) for n in (0, 1))
     return correlation(left, right)
 
 

@@ -263,10 +263,8 @@ def reference(x: Array, rate: int) -> Reference:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
 
     Returns
     -------

@@ -398,10 +398,8 @@ def scaled_down(x: Array, rate: int) -> tuple[Array, float, float]:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
 
     Returns
     -------

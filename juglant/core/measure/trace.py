@@ -39,10 +39,8 @@ def cycles(x: Array, rate: float, start_s: float, floor: float, whole: Transform
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     start_s
         From when on.
     floor

@@ -5,16 +5,14 @@ the sound repeats itself. Notes begin where a sound rises, or where it goes on a
 pitch of a note is then found again over as many of its periods as it holds.
 """
 
-# mypy: disable-error-code="no-untyped-def"
-
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from juglant.core.measure.periods import surprise, yin
 from juglant.core.music import hz_to_midi
 from juglant.core.process.filters import Around, linkwitz_riley_gain
 from juglant.core.process.resampling import change_rate
@@ -70,50 +68,6 @@ class _Piece:
     steady: bool
 
 
-@nb.njit("(float64[::1], int64[::1], int64, int64, int64, float64)", cache=True, fastmath=True, nogil=True)
-def _yin(x, starts, window, least, most, dip_limit):
-    """Lag in frames and depth of the dip for every start; 0 where nothing repeats."""
-    lags = np.zeros(starts.size)
-    dips = np.ones(starts.size)
-    difference = np.empty(most + 2)
-    for n in range(starts.size):
-        a = starts[n]
-        near = x[a : a + window]
-        total = 0.0
-        difference[0] = 1.0
-        for lag in range(1, most + 2):
-            # A slice that is counted from 0 is read several at once: twenty times as quick.
-            far = x[a + lag : a + lag + window]
-            value = 0.0
-            for k in range(window):
-                d = near[k] - far[k]
-                value += d * d
-            total += value
-            difference[lag] = value * lag / total if total > 0.0 else 1.0
-        best = 0
-        for lag in range(least, most + 1):
-            if difference[lag] < dip_limit and difference[lag] <= difference[lag + 1]:
-                best = lag
-                break
-        if best == 0:
-            best = least
-            for lag in range(least, most + 1):
-                if difference[lag] < difference[best]:
-                    best = lag
-            # A dip that is nearly as deep at a shorter lag is the pitch; the deepest may be a multiple.
-            for lag in range(least, best):
-                local = difference[lag] <= difference[lag + 1] and difference[lag] <= difference[lag - 1]
-                if local and difference[lag] < difference[best] + 0.1:
-                    best = lag
-                    break
-        before, here, after = difference[best - 1], difference[best], difference[best + 1]
-        bend = before - 2 * here + after
-        shift = 0.5 * (before - after) / bend if bend > 1e-12 else 0.0
-        lags[n] = best + min(max(shift, -0.5), 0.5)
-        dips[n] = here
-    return lags, dips
-
-
 def _precise(x: Array, lag: float, rate: float) -> float:
     """The pitch of a steady stretch, in Hz: its autocorrelation's peak, ever more periods away."""
     count = x.size
@@ -157,7 +111,7 @@ def _tracked(slow: Array) -> _Frames:
     padded = np.concatenate([np.zeros(window), slow, np.zeros(window + most + 4)])
     # A frame speaks for the middle of what it looks at: a window and the lag behind it.
     starts = np.arange(count) * hop + window - (window + 60) // 2
-    lags, dips = _yin(padded, np.maximum(starts, 0), window, least, most, _DIP)
+    lags, dips = yin(padded, np.maximum(starts, 0), window, least, most, _DIP)
     semitones = np.where(dips < _UNVOICED, 12 * np.log2(_RATE / lags / 440.0) + 69, np.nan)
     power = slow * slow
     around = np.clip(np.nan_to_num(lags, nan=100.0), 20, most)
@@ -178,57 +132,12 @@ def _without_slips(semitones: Array) -> Array:
     )
 
 
-@nb.njit("(float64[::1], float64[::1], int64, int64, int64)", cache=True, fastmath=True, nogil=True)
-def _surprise(x, lags, hop, step, ahead):
-    """How much of what comes is not what a period ago would have it: at every step, the power of that
-    over the next frames, the same over the last period, and the power of the sound around.
-    """
-    count = x.size // step
-    out = np.zeros((count, 3))
-    most = lags.size - 1
-    for m in range(count):
-        n = m * step
-        # The lag of a frame that has seen nothing of what comes.
-        lag = lags[min(max(int((n - 0.03 * hop * 200) / hop), 0), most)]
-        if lag <= 0.0:
-            continue
-        whole, part = int(lag), lag - int(lag)
-        if n - 2 * whole - 4 < 0 or n + ahead >= x.size:
-            continue
-        cross = own = 0.0
-        for k in range(n - whole, n):
-            past = (1 - part) * x[k - whole] + part * x[k - whole - 1]
-            cross += x[k] * past
-            own += past * past
-        gain = min(max(cross / own, 0.0), 1.2) if own > 0.0 else 0.0
-        before = energy = 0.0
-        for k in range(n - whole, n):
-            past = (1 - part) * x[k - whole] + part * x[k - whole - 1]
-            before += (x[k] - gain * past) ** 2
-            energy += x[k] * x[k]
-        # What only fades goes on repeating itself: it is met with a gain of its own.
-        coming = later = cross = own = 0.0
-        for k in range(n, n + ahead):
-            past = (1 - part) * x[k - whole] + part * x[k - whole - 1]
-            cross += x[k] * past
-            own += past * past
-        gain = min(max(cross / own, 0.0), 1.3) if own > 0.0 else 0.0
-        for k in range(n, n + ahead):
-            past = (1 - part) * x[k - whole] + part * x[k - whole - 1]
-            coming += (x[k] - gain * past) ** 2
-            later += x[k] * x[k]
-        out[m, 0] = coming / ahead
-        out[m, 1] = before / whole
-        out[m, 2] = max(energy / whole, later / ahead)
-    return out
-
-
 def _starts(slow: Array, frames: _Frames, heard: NDArray[np.bool_]) -> list[int]:
     """Frames at which a note sets in: out of silence, or where the sound no longer repeats itself."""
     hop, step = round(_HOP_S * _RATE), round(_STEP_S * _RATE)
     lags = np.where(np.isnan(frames.semitones), 0.0, _RATE / (440 * 2 ** ((frames.semitones - 69) / 12)))
     soft = Around(slow, _RATE, loop=False).under(lambda hz: linkwitz_riley_gain(hz, 700.0)[0])
-    coming, before, around = _surprise(soft, lags, hop, step, round(0.008 * _RATE)).T
+    coming, before, around = surprise(soft, lags, hop, step, round(0.008 * _RATE)).T
     news = (coming > 10 * before) & (coming > 0.04 * around) & (around > 0)
     level = frames.level_db
     reach = round(0.04 / frames.hop_s)
@@ -309,10 +218,8 @@ def is_one_voice(x: Array, rate: int) -> bool:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
 
     Returns
     -------
@@ -348,10 +255,8 @@ def are_all_of_it(found: list[NoteFound], x: Array, rate: int) -> bool:
     ----------
     found
         Notes of the loop.
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
 
     Returns
     -------
@@ -380,10 +285,8 @@ def transcribe(x: Array, rate: int, *, loop: bool = False) -> list[NoteFound]:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     loop
         Whether the end is followed by the start.
 

@@ -23,10 +23,8 @@ def transform(x: NDArray[np.float64], rate: float, rest_s: float = 0.05) -> Tran
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     rest_s
         Silence after it, at least.
 

@@ -29,10 +29,8 @@ def side_delay(x: Array, rate: int) -> SideDelay | None:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames, 2).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames, 2); frames a second.
 
     Returns
     -------

@@ -106,10 +106,8 @@ def reduction_db(
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     threshold_db
         From which level on it acts, dBFS.
     ratio
@@ -152,10 +150,8 @@ def gate_gain_db(
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     threshold_db
         From which level on it acts, dBFS.
     range_db
@@ -191,10 +187,8 @@ def limit_gain_db(x: Array, rate: int, ceiling_db: float, ahead_ms: float, relea
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     ceiling_db
         What no sample passes, dBFS.
     ahead_ms
@@ -236,10 +230,8 @@ def levelling_gain_db(
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     target_db
         The level that is aimed at, dB.
     amount
@@ -281,10 +273,8 @@ def both_ways_gain_db(
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     above_db
         The upper threshold, dB.
     down
@@ -334,10 +324,8 @@ def transient_gain_db(x: Array, rate: int, attack_db: float, sustain_db: float) 
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     attack_db
         Lift of the onset, or cut.
     sustain_db

@@ -19,10 +19,8 @@ def sections(stage: EqualiserStage, rate: int) -> Array:
 
     Parameters
     ----------
-    stage
-        The settings of the stage.
-    rate
-        Frames a second.
+    stage, rate
+        The settings of the stage; frames a second.
 
     Returns
     -------
@@ -57,10 +55,8 @@ def gain_db(stage: EqualiserStage, hz: Array, rate: int) -> Array:
     ----------
     stage
         The settings of the stage.
-    hz
-        Frequencies in Hz.
-    rate
-        Frames a second.
+    hz, rate
+        Frequencies in Hz; frames a second.
 
     Returns
     -------
@@ -89,10 +85,8 @@ def equalise(x: Array, stage: EqualiserStage, rate: int) -> Array:
     ----------
     x
         Samples, shape (frames,).
-    stage
-        The settings of the stage.
-    rate
-        Frames a second.
+    stage, rate
+        The settings of the stage; frames a second.
 
     Returns
     -------

@@ -1,7 +1,7 @@
-"""Filters: cookbook biquads, Butterworth and Linkwitz-Riley, and one that moves.
+"""Filters: cookbook biquads, Butterworth and Linkwitz-Riley.
 
 Biquads after R. Bristow-Johnson, "Audio EQ Cookbook" (W3C Note, 2021); crossovers after
-Linkwitz & Riley, JAES 24, 1976; the moving low-pass is the trapezoidal state-variable form.
+Linkwitz & Riley, JAES 24, 1976.
 """
 
 # mypy: disable-error-code="no-untyped-def"
@@ -32,10 +32,8 @@ def cookbook(kind: str, hz: float, q: float, rate: int, gain_db: float = 0.0) ->
         Which of them.
     hz
         Corner or middle.
-    q
-        Its Q.
-    rate
-        Frames a second.
+    q, rate
+        Its Q; frames a second.
     gain_db
         Of a bell or a shelf.
 
@@ -109,10 +107,8 @@ def steep(kind: str, hz: float, db_per_octave: int, rate: int) -> Array:
         lowpass or highpass.
     hz
         Corner, at -3 dB.
-    db_per_octave
-        12, 24 or 48.
-    rate
-        Frames a second.
+    db_per_octave, rate
+        12, 24 or 48; frames a second.
 
     Returns
     -------
@@ -133,10 +129,8 @@ def lowpass_24(hz: float, rate: int) -> Array:
 
     Parameters
     ----------
-    hz
-        Cutoff in Hz.
-    rate
-        Frames a second.
+    hz, rate
+        Cutoff in Hz; frames a second.
 
     Returns
     -------
@@ -157,10 +151,8 @@ def highpass_24(hz: float, rate: int) -> Array:
 
     Parameters
     ----------
-    hz
-        Cutoff in Hz.
-    rate
-        Frames a second.
+    hz, rate
+        Cutoff in Hz; frames a second.
 
     Returns
     -------
@@ -184,10 +176,8 @@ def low_cut(kind: LowCut, rate: int) -> Array:
 
     Parameters
     ----------
-    kind
-        "gentle" or "firm".
-    rate
-        Frames a second.
+    kind, rate
+        "gentle" or "firm"; frames a second.
 
     Returns
     -------
@@ -214,10 +204,8 @@ def response(sections: Array, hz: Array, rate: int) -> NDArray[np.complex128]:
     ----------
     sections
         Shape (sections, 6).
-    hz
-        Where it is asked for.
-    rate
-        Frames a second.
+    hz, rate
+        Where it is asked for; frames a second.
 
     Returns
     -------
@@ -287,10 +275,8 @@ def bandpass(x: Array, hz: float, q: float, rate: int) -> Array:
         Samples, shape (frames,).
     hz
         Middle in Hz.
-    q
-        Middle over width.
-    rate
-        Frames a second.
+    q, rate
+        Middle over width; frames a second.
 
     Returns
     -------
@@ -364,10 +350,8 @@ def around_loop_by(x: Array, gain: Callable[[Array], NDArray[Any]], rate: float)
     ----------
     x
         Samples, shape (frames,).
-    gain
-        Gain at frequencies in Hz.
-    rate
-        Frames a second.
+    gain, rate
+        Gain at frequencies in Hz; frames a second.
 
     Returns
     -------
@@ -380,98 +364,6 @@ def around_loop_by(x: Array, gain: Callable[[Array], NDArray[Any]], rate: float)
     array([0.5, 0.5])
     """
     return Around(x, rate).under(gain)
-
-
-@nb.njit(
-    "(float64[::1], float64[::1], float64, float64[::1], boolean)", cache=True, fastmath=True, nogil=True
-)
-def _moving(x, hz, rate, damping, high):
-    out = np.empty(x.size)
-    a = np.zeros(damping.size)
-    b = np.zeros(damping.size)
-    for i in range(x.size):
-        g = np.tan(np.pi * min(hz[i], 0.45 * rate) / rate)
-        value = x[i]
-        for n in range(damping.size):
-            k = damping[n]
-            v1 = (a[n] + g * (value - b[n])) / (1.0 + g * (g + k))
-            v2 = b[n] + g * v1
-            a[n] = 2.0 * v1 - a[n]
-            b[n] = 2.0 * v2 - b[n]
-            value = value - k * v1 - v2 if high else v2
-        out[i] = value
-    return out
-
-
-_RESONANT_Q = 12.0
-
-
-def moving_lowpass(x: Array, hz: Array, rate: int, resonance: float = 0.0) -> Array:
-    """24 dB per octave low-pass whose cutoff `hz` is given for every frame of `x`.
-
-    `resonance` from 0 (Butterworth) to 1 raises the Q of its second section to 12.
-
-    Parameters
-    ----------
-    x
-        Samples, shape (frames,).
-    hz
-        The cutoff at every frame.
-    rate
-        Frames a second.
-    resonance
-        0 to 1.
-
-    Returns
-    -------
-    ndarray
-        As `x`.
-
-    Examples
-    --------
-    >>> x = np.ones(9600)
-    >>> round(moving_lowpass(x, np.full(9600, 500.0), 48000)[-1].item(), 3)
-    1.0
-    """
-    broad, narrow = butterworth_qs(4)
-    narrow *= (_RESONANT_Q / narrow) ** resonance
-    return np.asarray(_moving(x, hz, float(rate), np.array([1 / broad, 1 / narrow]), False))
-
-
-def moving_steep(kind: str, x: Array, hz: Array, slope_db: int, rate: int) -> Array:
-    """`x`, shape (frames,), through a Butterworth "highpass" or "lowpass" of 12, 24 or 48 dB per octave,
-    whose cutoff `hz` is given for every frame.
-
-    State-variable sections with trapezoidal integrators, which stay stable while they move (Zavalishin,
-    The Art of VA Filter Design, ch. 3 and 4); at rest what `steep` gives.
-
-    Parameters
-    ----------
-    kind
-        "highpass" or "lowpass".
-    x
-        Samples, shape (frames,).
-    hz
-        Cutoff in Hz at every frame.
-    slope_db
-        12, 24 or 48 dB per octave.
-    rate
-        Frames a second.
-
-    Returns
-    -------
-    ndarray
-        Shape (frames,).
-
-    Examples
-    --------
-    >>> x = np.sin(2 * np.pi * 40 * np.arange(4800) / 48000)
-    >>> moved = moving_steep("highpass", x, np.geomspace(20.0, 2000.0, 4800), 24, 48000)
-    >>> bool(np.abs(moved[:1200]).max() > 0.5 > np.abs(moved[-1200:]).max())
-    True
-    """
-    damping = 1 / np.array(butterworth_qs(slope_db // 6))
-    return np.asarray(_moving(x, hz, float(rate), damping, kind == "highpass"))
 
 
 def linkwitz_riley_gain(hz: Array, crossover_hz: float) -> tuple[Array, Array]:
@@ -499,130 +391,3 @@ def linkwitz_riley_gain(hz: Array, crossover_hz: float) -> tuple[Array, Array]:
     """
     ratio = (hz / crossover_hz) ** 4
     return 1 / (1 + ratio), ratio / (1 + ratio)
-
-
-def band(x: Array, low_hz: float, high_hz: float, rate: int) -> Array:
-    """What `x`, shape (frames,), holds between two corners, without any shift in time.
-
-    Linkwitz-Riley magnitudes at both corners; one at 20 Hz or 20 kHz is none.
-
-    Parameters
-    ----------
-    x
-        Samples.
-    low_hz
-        Lower corner.
-    high_hz
-        Upper corner.
-    rate
-        Frames a second.
-
-    Returns
-    -------
-    ndarray
-        As `x`.
-
-    Examples
-    --------
-    >>> at = np.arange(48000) / 48000
-    >>> x = np.sin(2 * np.pi * 60.0 * at)
-    >>> bool(np.std(band(x, 400.0, 2000.0, 48000)) < 0.01 * np.std(x))
-    True
-    """
-    # What a corner rings is gone after some cycles of it.
-    margin_s = min(2 * _MARGIN_S, 12 / max(low_hz, 20.0))
-    size = fft.next_fast_len(x.size + round(margin_s * rate), real=True)
-    spectrum = fft.rfft(x, size)
-    hz = np.arange(spectrum.size) * rate / size
-    if low_hz > 20.0:
-        spectrum *= linkwitz_riley_gain(hz, low_hz)[1]
-    if high_hz < 20000.0:
-        spectrum *= linkwitz_riley_gain(hz, high_hz)[0]
-    return np.asarray(fft.irfft(spectrum, size)[: x.size])
-
-
-_SPACING_HZ, _MARGIN_S = 3000.0, 0.3
-
-
-def decimated(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
-    """What `x`, shape (frames,), holds below 1.5 kHz, at about 3 kHz, without shift in time.
-
-    `loop` says that the end is followed by the start again; otherwise silence follows.
-    Returns the samples and their exact rate in Hz.
-
-    Parameters
-    ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
-    loop
-        Whether the end is followed by the start.
-
-    Returns
-    -------
-    tuple of ndarray and float
-        Samples, and their rate in Hz.
-
-    Examples
-    --------
-    >>> decimated(np.ones(48000), 48000, loop=True)[1]
-    2998.75
-    """
-    return _kept_low(x, rate, loop, None)
-
-
-def low_band(x: Array, rate: float, *, loop: bool) -> tuple[Array, float]:
-    """The low band, 20-150 Hz, of `x` of shape (frames,), without any shift in time.
-
-    `loop` as in `decimated`; returns the band at about 3 kHz, where it is all that there is,
-    and that rate in Hz.
-
-    Parameters
-    ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
-    loop
-        Whether the end is followed by the start.
-
-    Returns
-    -------
-    tuple of ndarray and float
-        Samples, and their rate in Hz.
-
-    Examples
-    --------
-    >>> x = np.sin(2 * np.pi * 1000 * np.arange(48000) / 48000)
-    >>> bool(np.max(np.abs(low_band(x, 48000, loop=True)[0])) < 1e-3)
-    True
-    """
-    return _kept_low(x, rate, loop, LOW_BAND_HZ)
-
-
-def _kept_low(
-    x: Array, rate: float, loop: bool, band_hz: tuple[float, float] | None
-) -> tuple[Array, float]:
-    # What the 20 Hz edge rings is gone within the margin; a length that transforms quickly
-    # matters more than one that is exactly the loop's.
-    margin = round(_MARGIN_S * rate)
-    size = fft.next_fast_len(x.size + 2 * margin, real=True)
-    if loop:
-        padded = np.take(x, np.arange(-margin, size - margin), mode="wrap")
-    else:
-        padded = np.concatenate([np.zeros(margin), x, np.zeros(size - margin - x.size)])
-    keep = min(max(2, round(size * _SPACING_HZ / rate / 2)), size // 2 + 1)
-    # Single precision keeps errors 120 dB down, and takes half the time.
-    spectrum = fft.rfft(padded.astype(np.float32))[:keep].astype(np.complex128)
-    if band_hz is not None:
-        hz = np.arange(keep) * rate / size
-        spectrum *= linkwitz_riley_gain(hz, band_hz[1])[0] * linkwitz_riley_gain(hz, band_hz[0])[1]
-    count = 2 * (keep - 1)
-    # Turned by the part of a sample that is left, the first kept one is the sound's first.
-    first = margin * count / size
-    part = first - round(first)
-    spectrum *= np.exp(2j * np.pi * np.arange(keep) * (part / count))
-    slow = fft.irfft(spectrum, count) * (count / size)
-    kept = slice(round(first), round(first) + round(x.size * count / size))
-    return np.asarray(slow[kept]), rate * count / size

@@ -30,10 +30,8 @@ def response(kind: str, tune_hz: float, decay_ms: float, damping: float, rate: i
         Its lowest partial.
     decay_ms
         Until it is 60 dB down.
-    damping
-        How much sooner high partials die, 0 to 1.
-    rate
-        Frames a second.
+    damping, rate
+        How much sooner high partials die, 0 to 1; frames a second.
 
     Returns
     -------

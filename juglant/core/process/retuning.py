@@ -40,10 +40,8 @@ def straightened(x: Array, rate: int, tone: Tone, end_hz: float, from_s: float) 
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,) or (frames, channels).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, channels); frames a second.
     tone
         Frequency in Hz at times in s.
     end_hz
@@ -85,10 +83,8 @@ def stretched(x: Array, rate: int, tone: Tone, from_s: float, frames: int) -> Ar
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,) or (frames, channels).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, channels); frames a second.
     tone
         Frequency in Hz at times in s.
     from_s
@@ -170,10 +166,8 @@ def moved(x: Array, rate: int, semitones: float, tone: Tone, settled_s: float, s
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,) or (frames, channels).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, channels); frames a second.
     semitones
         By how many.
     tone

@@ -167,10 +167,8 @@ def repeats(
         Of the first one.
     feedback
         What is left from one to the next, 0 to 1.
-    band_hz
-        What passes.
-    rate
-        Frames a second.
+    band_hz, rate
+        What passes; frames a second.
 
     Returns
     -------

@@ -116,7 +116,12 @@ class Recipe(Strict):
         return seen
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """A copy with some fields changed, and nothing kept of what followed from the old ones."""
+        """A copy with some fields changed, and nothing kept of what followed from the old ones. TypeError
+        for a field that there is none of.
+        """
+        if update and not update.keys() <= type(self).model_fields.keys():
+            strange = ", ".join(sorted(update.keys() - type(self).model_fields.keys()))
+            raise TypeError(f"{type(self).__name__} has no {strange}.")
         copied = super().model_copy(update=update, deep=deep)
         for name in copied.__dict__.keys() - type(self).model_fields.keys():
             del copied.__dict__[name]

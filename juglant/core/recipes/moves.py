@@ -125,12 +125,8 @@ def checked_moves(name: str, moves: Moves, targets: dict[str, Recipe], shape: Se
 
     Parameters
     ----------
-    name
-        Of the part.
-    moves
-        Of the part.
-    targets
-        What can move, by its id.
+    name, moves, targets
+        Of the part; what can move, by its id.
     shape
         Ids of the stages that every stroke passes by itself.
 

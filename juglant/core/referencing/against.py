@@ -11,7 +11,7 @@ from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.findings import Effect, Finding, findings
 from juglant.core.findings.fixes import MONO_BELOW_HZ, can_shorten, made_changed, mono_sum, shortened
-from juglant.core.lowend.ducking import returning_on
+from juglant.core.lowend.curves import returning_on
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.session import Session
 from juglant.core.measure.loopsound import LoopSound
@@ -39,10 +39,8 @@ def track_record(session: Session, state: TrackState) -> Record:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------
@@ -229,10 +227,8 @@ def nearer(session: Session, state: TrackState, records: list[Record], name: str
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     records
         Those that it is held against.
     name

@@ -28,10 +28,8 @@ def loop_of(x: Array, rate: int, found: Record) -> Stretch:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,) or (frames, channels).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, channels); frames a second.
     found
         What is known of it.
 

@@ -21,10 +21,8 @@ def checked_response(response: Array, rate: int) -> Array:
 
     Parameters
     ----------
-    response
-        Shape (frames,) or (frames, 2).
-    rate
-        Frames a second.
+    response, rate
+        Shape (frames,) or (frames, 2); frames a second.
 
     Returns
     -------
@@ -52,10 +50,8 @@ def own_response(session: Session, room: Room) -> Array | None:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    room
-        The place.
+    session, room
+        Renders and keeps what was asked for; the place.
 
     Returns
     -------
@@ -81,10 +77,8 @@ def heard_in(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     room
         The place.
     parts

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
-from juglant.core.hits.render import added
+from juglant.core.hits.mixing import added
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.linenotes import LineNote, line_notes
 from juglant.core.lowend.loop import gaps_ms
@@ -113,27 +113,8 @@ def _change(note: NoteThere) -> float:
     return note.change_lu
 
 
-def heard_loops(session: Session, state: TrackState) -> tuple[LoopSound, LoopSound, list[LoopSound]]:
-    """Kick, lines together and everything else, as they leave.
-
-    Parameters
-    ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
-
-    Returns
-    -------
-    tuple
-        Kick, lines, and a list of the rest.
-
-    Examples
-    --------
-    >>> from juglant.core.recipes.track import TrackState
-    >>> len(heard_loops(Session(), TrackState()))
-    3
-    """
+def _heard_loops(session: Session, state: TrackState) -> tuple[LoopSound, LoopSound, list[LoopSound]]:
+    """Kick, lines together and everything else, as they leave."""
     loop = session.loop(state)
     return loop.kick, loop.ducked, [one.heard for one in session.sounding(state, "rest")]
 
@@ -143,10 +124,8 @@ def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0)
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     room
         The place.
     lufs
@@ -164,7 +143,7 @@ def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0)
     True
     """
     own = own_response(session, room)
-    kick, bass, _ = heard_loops(session, state)
+    kick, bass, _ = _heard_loops(session, state)
     mix = everything(session, state)
     lines = {one.part: one.heard for one in session.sounding(state, "bass")}
     # One line is all of the bass: what becomes of it is worked out once.
@@ -174,7 +153,7 @@ def judged(session: Session, state: TrackState, room: Room, lufs: float = -10.0)
     by_line = {id: heard[1 if alone else 2 + n] for n, id in enumerate(lines)}
     kicks = len(line_of(state).starts(state.kick.id))
     there = None
-    if plays_low_end(room, own):
+    if _plays_low_end(room, own):
         both = [LoopSound(x) for x in heard[:2]]
         there = overlap(both[0], both[1], kicks, state.brief.sub_owner, session.parts.edge(state))[0]
     return Judged(
@@ -193,27 +172,8 @@ def _headroom(mix: LoopSound, lufs: float) -> Headroom:
     return headroom(mix.samples, RATE, lufs)
 
 
-def plays_low_end(room: Room, own: Array | None = None) -> bool:
-    """Whether a place plays anything where kick and bass meet.
-
-    Parameters
-    ----------
-    room
-        The place.
-    own
-        The response of an own place.
-
-    Returns
-    -------
-    bool
-        Whether it does.
-
-    Examples
-    --------
-    >>> from juglant.core.recipes.room import ClubSystem, Phone
-    >>> plays_low_end(ClubSystem()), plays_low_end(Phone())
-    (True, False)
-    """
+def _plays_low_end(room: Room, own: Array | None = None) -> bool:
+    """Whether a place plays anything where kick and bass meet."""
     return bool(response_db(room, np.geomspace(50.0, 100.0, 9), RATE, own).max() > _NO_LOW_END_DB)
 
 
@@ -222,10 +182,8 @@ def everything(session: Session, state: TrackState) -> LoopSound:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------
@@ -286,24 +244,8 @@ def _powers(x: Array, played: list[LineNote]) -> Array:
     return np.array(found)
 
 
-def small_gain(hz: Array) -> Array:
-    """What the smallest loudspeakers play: a fourth-order edge at 400 Hz, zero phase.
-
-    Parameters
-    ----------
-    hz
-        Frequencies in Hz.
-
-    Returns
-    -------
-    ndarray
-        Linear gain, shape of `hz`.
-
-    Examples
-    --------
-    >>> small_gain(np.array([50.0, 400.0, 4000.0])).round(2)
-    array([0. , 0.5, 1. ])
-    """
+def _small_gain(hz: Array) -> Array:
+    """What the smallest loudspeakers play: a fourth-order edge at 400 Hz, zero phase."""
     return linkwitz_riley_gain(hz, SMALL_HZ)[1]
 
 
@@ -312,10 +254,8 @@ def small(session: Session, state: TrackState) -> Small | None:
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
 
     Returns
     -------
@@ -327,14 +267,14 @@ def small(session: Session, state: TrackState) -> Small | None:
     >>> small(Session(), TrackState()) is not None
     True
     """
-    kick, bass, rest = heard_loops(session, state)
+    kick, bass, rest = _heard_loops(session, state)
     starts_ms = line_of(state).starts(state.kick.id)
     return session.sounds.once(_small, kick, [bass, *rest], starts_ms) if starts_ms else None
 
 
 def _small(kick: LoopSound, others: list[LoopSound], starts_ms: list[float]) -> Small | None:
     rest = added([one.mono for one in others])
-    parts = [around_loop_by(x, small_gain, RATE) for x in (kick.mono, rest)]
+    parts = [around_loop_by(x, _small_gain, RATE) for x in (kick.mono, rest)]
     heard, masks = (level_db(_weighted(x), RATE, _WINDOW_MS, loop=True) for x in parts)
     whole = level_db(_weighted(kick.mono + rest), RATE, _WINDOW_MS, loop=True)
     if whole.max() <= -120.0:
@@ -359,10 +299,8 @@ def headroom(mix: Array, rate: int, lufs: float) -> Headroom:
 
     Parameters
     ----------
-    mix
-        Samples, shape (frames,) or (frames, 2).
-    rate
-        Frames a second.
+    mix, rate
+        Samples, shape (frames,) or (frames, 2); frames a second.
     lufs
         How loud the finished track is to be.
 

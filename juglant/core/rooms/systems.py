@@ -87,10 +87,8 @@ def direct(room: Room, hz: Array, rate: int) -> Direct:
     ----------
     room
         The place.
-    hz
-        Frequencies in Hz.
-    rate
-        Frames a second.
+    hz, rate
+        Frequencies in Hz; frames a second.
 
     Returns
     -------
@@ -134,10 +132,8 @@ def response_db(room: Room, hz: Array, rate: int, own: Array | None = None) -> A
     ----------
     room
         The place.
-    hz
-        Frequencies in Hz.
-    rate
-        Frames a second.
+    hz, rate
+        Frequencies in Hz; frames a second.
     own
         The response of an own place.
 

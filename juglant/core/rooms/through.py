@@ -98,10 +98,8 @@ def through(
     ----------
     room
         The place.
-    loops
-        Samples of each, shape (frames,) or (frames, 2).
-    rate
-        Frames a second.
+    loops, rate
+        Samples of each, shape (frames,) or (frames, 2); frames a second.
     own
         The response of an own place.
     one
@@ -184,10 +182,8 @@ def low_db(x: Array, rate: int) -> float:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,) or (frames, channels).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, channels); frames a second.
 
     Returns
     -------
@@ -213,10 +209,8 @@ def matched(wanted: Array, given: Array, rate: int, by: str = "loudness") -> Mat
     ----------
     wanted
         What it is to be as loud as.
-    given
-        What is made as loud.
-    rate
-        Frames a second.
+    given, rate
+        What is made as loud; frames a second.
     by
         "loudness" or "low band".
 

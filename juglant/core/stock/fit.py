@@ -79,27 +79,10 @@ def _scored(reasons: Sequence[Reason], weights: dict[str, float]) -> float:
     return round(100.0 * (1.0 - lost / max(total, 1e-9)), 2)
 
 
-def hit_of(state: TrackState, part: str) -> Hit:
+def _hit_of(state: TrackState, part: str) -> Hit:
     """The hit whose sound a candidate takes the place of: a hit's own, or that which plays a line.
 
     UserError for a part that no one sound plays.
-
-    Parameters
-    ----------
-    state
-        The track.
-    part
-        Id of the part.
-
-    Returns
-    -------
-    Hit
-        Its own, or that which plays the line.
-
-    Examples
-    --------
-    >>> hit_of(TrackState(), "kick").kind
-    'kick'
     """
     found = state.part(part)
     if isinstance(found, Hit):
@@ -115,10 +98,8 @@ def with_hit(state: TrackState, part: str, hit: Hit) -> TrackState:
 
     Parameters
     ----------
-    state
-        The track.
-    part
-        Id of the part.
+    state, part
+        The track; id of the part.
     hit
         The hit.
 
@@ -185,10 +166,8 @@ def first_look(
 
     Parameters
     ----------
-    state
-        The track.
-    part
-        Id of the part.
+    state, part
+        The track; id of the part.
     candidates
         What is kept of each.
     weights
@@ -204,7 +183,7 @@ def first_look(
     >>> first_look(TrackState(), "kick", [])
     []
     """
-    wish, hit, brief = _WEIGHTS | (weights or {}), hit_of(state, part), state.brief
+    wish, hit, brief = _WEIGHTS | (weights or {}), _hit_of(state, part), state.brief
     gap_ms, low = _gap_ms(state, part), hit.kind in _LOW_KINDS
     owns = brief.sub_owner == "kick" if part == state.kick.id else True
     found = []
@@ -232,10 +211,8 @@ def placed_in(session: Session, state: TrackState, part: str, one: Numbers, *, t
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     part
         Id of the part.
     one
@@ -248,7 +225,7 @@ def placed_in(session: Session, state: TrackState, part: str, one: Numbers, *, t
     Hit
         The part’s hit.
     """
-    hit, brief = hit_of(state, part), state.brief
+    hit, brief = _hit_of(state, part), state.brief
     best = _aimed(one, hit, brief)[0] if tuned else None
     there = momentary_max_lufs(session.sounds.hits.hit(hit, brief.bpm), RATE)
     name = one.path.replace("\\", "/").rpartition("/")[2][:200]
@@ -268,10 +245,8 @@ def measured_fit(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     part
         Id of the part.
     one
@@ -382,10 +357,8 @@ def ranked(
 
     Parameters
     ----------
-    session
-        Renders and keeps what was asked for.
-    state
-        The track.
+    session, state
+        Renders and keeps what was asked for; the track.
     part
         Id of the part.
     candidates

@@ -61,9 +61,7 @@ def expanded(given: Array, mean: Array, spread: Array) -> Array:
     ----------
     given
         Portraits.
-    mean
-        Of each number.
-    spread
+    mean, spread
         Of each number.
 
     Returns

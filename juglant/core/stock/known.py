@@ -126,10 +126,8 @@ def known(x: Array, rate: int) -> Known:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,) or (frames, channels).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,) or (frames, channels); frames a second.
 
     Returns
     -------

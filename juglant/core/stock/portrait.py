@@ -41,10 +41,8 @@ def portrait(x: Array, rate: int, onset_ms: float) -> Array:
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     onset_ms
         Where it begins.
 

@@ -23,10 +23,8 @@ def loop_frames(brief: Brief, rate: int) -> int:
 
     Parameters
     ----------
-    brief
-        Key, tempo and chords.
-    rate
-        Frames a second.
+    brief, rate
+        Key, tempo and chords; frames a second.
 
     Returns
     -------
@@ -88,10 +86,8 @@ def notes(recipe: LineRecipe, brief: Brief, bend: Callable[[float], float] | Non
 
     Parameters
     ----------
-    recipe
-        The settings.
-    brief
-        Key, tempo and chords.
+    recipe, brief
+        The settings; key, tempo and chords.
     bend
         Semitones that are added to a note that starts at a time in ms.
 
@@ -144,14 +140,10 @@ def render_bass(recipe: BassRecipe, brief: Brief, rate: int, given: list[Played]
 
     Parameters
     ----------
-    recipe
-        The settings.
-    brief
-        Key, tempo and chords.
-    rate
-        Frames a second.
-    given
-        Notes to play in place of its own.
+    recipe, brief
+        The settings; key, tempo and chords.
+    rate, given
+        Frames a second; notes to play in place of its own.
 
     Returns
     -------

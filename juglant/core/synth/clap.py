@@ -40,10 +40,8 @@ def render_clap(recipe: ClapRecipe, rate: int) -> Array:
 
     Parameters
     ----------
-    recipe
-        The settings.
-    rate
-        Frames a second.
+    recipe, rate
+        The settings; frames a second.
 
     Returns
     -------

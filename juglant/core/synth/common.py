@@ -16,10 +16,8 @@ def seconds(frames: int, rate: int) -> Array:
 
     Parameters
     ----------
-    frames
-        How many.
-    rate
-        Frames a second.
+    frames, rate
+        How many; frames a second.
 
     Returns
     -------
@@ -92,10 +90,8 @@ def noise_band(frames: int, seed: int, low_hz: float, high_hz: float, rate: int)
         Names the random choice; the same one gives the same.
     low_hz
         Lower corner.
-    high_hz
-        Upper corner.
-    rate
-        Frames a second.
+    high_hz, rate
+        Upper corner; frames a second.
 
     Returns
     -------
@@ -118,10 +114,8 @@ def finish(x: Array, rate: int, level_db: float, fade_s: float = _FADE_S) -> Arr
 
     Parameters
     ----------
-    x
-        Samples, shape (frames,).
-    rate
-        Frames a second.
+    x, rate
+        Samples, shape (frames,); frames a second.
     level_db
         Of its peak, dBFS.
     fade_s

@@ -56,10 +56,8 @@ def render_hat(recipe: HatRecipe, rate: int) -> Array:
 
     Parameters
     ----------
-    recipe
-        The settings.
-    rate
-        Frames a second.
+    recipe, rate
+        The settings; frames a second.
 
     Returns
     -------

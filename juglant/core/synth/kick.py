@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from juglant.core.process import filters, saturation
+from juglant.core.process import filters, movingfilters, saturation
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.synth import envelopes
 from juglant.core.synth.common import finish, noise, seconds, to_peak
@@ -18,10 +18,8 @@ def length_ms(recipe: KickRecipe, bpm: float) -> float:
 
     Parameters
     ----------
-    recipe
-        The settings.
-    bpm
-        Tempo.
+    recipe, bpm
+        The settings; tempo.
 
     Returns
     -------
@@ -43,10 +41,8 @@ def pitch_hz(recipe: KickRecipe, time_s: Array) -> Array:
 
     Parameters
     ----------
-    recipe
-        The settings.
-    time_s
-        Seconds.
+    recipe, time_s
+        The settings; seconds.
 
     Returns
     -------
@@ -99,10 +95,8 @@ def render_kick(recipe: KickRecipe, rate: int, bpm: float) -> Array:
 
     Parameters
     ----------
-    recipe
-        The settings.
-    rate
-        Frames a second.
+    recipe, rate
+        The settings; frames a second.
     bpm
         Tempo.
 
@@ -134,7 +128,7 @@ def render_kick(recipe: KickRecipe, rate: int, bpm: float) -> Array:
         else:
             opened = np.exp(-time / (recipe.lowpass_decay_ms / 1000))
         cutoff = recipe.lowpass_hz * 2 ** (recipe.lowpass_octaves * opened)
-        body = filters.moving_lowpass(body, cutoff, rate, recipe.resonance)
+        body = movingfilters.moving_lowpass(body, cutoff, rate, recipe.resonance)
     body = to_peak(body)
     if recipe.click_db > -60.0:
         body = body + 10 ** (recipe.click_db / 20) * _click(recipe, frames, rate)

@@ -108,10 +108,8 @@ def render_membrane(recipe: MembraneRecipe, rate: int, velocity: float = 1.0) ->
 
     Parameters
     ----------
-    recipe
-        The settings.
-    rate
-        Frames a second.
+    recipe, rate
+        The settings; frames a second.
     velocity
         How hard it is struck, above 0 up to 1.
 

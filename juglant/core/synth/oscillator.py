@@ -118,10 +118,8 @@ def oscillate(hz: Array, wave: float, rate: int, family: Family, start: float = 
     ----------
     hz
         Frequency of every frame.
-    wave
-        0 sine, 1 triangle, 2 square or saw, and what lies between.
-    rate
-        Frames a second.
+    wave, rate
+        0 sine, 1 triangle, 2 square or saw, and what lies between; frames a second.
     family
         Which waves.
     start

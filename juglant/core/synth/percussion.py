@@ -21,10 +21,8 @@ def render_percussion(recipe: PercussionRecipe, rate: int) -> Array:
 
     Parameters
     ----------
-    recipe
-        The settings.
-    rate
-        Frames a second.
+    recipe, rate
+        The settings; frames a second.
 
     Returns
     -------

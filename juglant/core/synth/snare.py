@@ -17,10 +17,8 @@ def render_snare(recipe: SnareRecipe, rate: int) -> Array:
 
     Parameters
     ----------
-    recipe
-        The settings.
-    rate
-        Frames a second.
+    recipe, rate
+        The settings; frames a second.
 
     Returns
     -------

@@ -17,10 +17,8 @@ def render_808(recipe: Recipe808, rate: int) -> Array:
 
     Parameters
     ----------
-    recipe
-        The settings.
-    rate
-        Frames a second.
+    recipe, rate
+        The settings; frames a second.
 
     Returns
     -------
