@@ -12,7 +12,15 @@ _ALONE = Future[None]()
 
 
 def alone() -> None:
-    """From now on everything is done where it is asked for: in a process that is one of several."""
+    """From now on everything is done where it is asked for: in a process that is one of several.
+
+    Examples
+    --------
+    >>> import subprocess, sys
+    >>> said = "from juglant.core.aside import alone, aside; alone(); print(aside(lambda: 2).done())"
+    >>> subprocess.run([sys.executable, "-c", said], capture_output=True, text=True).stdout.strip()
+    'True'
+    """
     if not _ALONE.done():
         _ALONE.set_result(None)
 

@@ -232,7 +232,10 @@ def choked(x: Array, own_ms: Sequence[float], others_ms: Sequence[float], rate: 
     """
     frames = x.shape[0]
     length = frames / rate * 1000
-    foreign = [at for at in others_ms if all(abs(at - own) % length > TOGETHER_MS for own in own_ms)]
+    foreign = [
+        at for at in others_ms
+        if all(TOGETHER_MS < (at - own) % length < length - TOGETHER_MS for own in own_ms)
+    ]  # fmt: skip
     if not foreign or not own_ms:
         return x
     gain = np.ones(frames)

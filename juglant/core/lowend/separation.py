@@ -245,6 +245,14 @@ def checked(choice: Degree, session: Session, state: TrackState) -> Degree:
     -------
     Degree
         Measured anew.
+
+    Examples
+    --------
+    >>> session, state = Session(), TrackState()
+    >>> tried = Trial(session, state).tried(state.separate)
+    >>> again = checked(Degree("as it is", tried), session, state)
+    >>> abs(again.tried.collision_share - tried.collision_share) < 0.05
+    True
     """
     answer = session.answer(state.model_copy(update={"separate": choice.tried.recipe}))
     heard = answer.after if state.brief.cure == "ducking first" else answer.before

@@ -61,6 +61,18 @@ def as_hits(session: Session, state: TrackState, id: str, fresh: Callable[[], st
     -------
     Sliced
         The track, and what became of the file.
+
+    Examples
+    --------
+    >>> import numpy as np
+    >>> from juglant.core.recipes.brief import Brief
+    >>> at = np.arange(24000) / 48000
+    >>> bar = np.tile(np.sin(2 * np.pi * 60 * at) * np.exp(-at / 0.05), 4)
+    >>> stem = Stem(id="loop", name="Loop", audio="0" * 64, fit="by slices", own_bpm=120.0)
+    >>> state = TrackState.of(brief=Brief(bpm=120.0), stems=(stem,))
+    >>> session = Session(lambda hash: (bar, 48000))
+    >>> as_hits(session, state, "loop", iter("abcdefgh").__next__).names
+    ['Loop kick']
     """
     part, brief = state.part(id), state.brief
     file = part.bass if isinstance(part, Voice) else part

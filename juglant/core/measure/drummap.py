@@ -2,6 +2,7 @@
 
 Every onset's rise over what sounded just before is told apart as a sum of kicks, snares and hats
 (non-negative least squares on band amplitudes; Lawson & Hanson, Solving Least Squares Problems, 1974).
+A clap counts as a snare: it has its place in the pattern (common practice).
 """
 
 from dataclasses import dataclass
@@ -13,6 +14,7 @@ from numpy.typing import NDArray
 from scipy import fft
 
 Array = NDArray[np.float64]
+_Set = tuple[tuple[int, ...], ...]
 
 KINDS = ("kick", "snare", "hat")
 _EDGES_HZ = (30, 60, 110, 200, 400, 800, 1600, 3200, 5000, 8000, 12000, 18000)
@@ -27,6 +29,17 @@ _USUAL_DB = (
     (-50, -30, -12, -2, 0, -4, -10, -18, -28, -40, -60),
     (-40, -32, -26, -13, 0, -2, -4, -5, -6, -9, -18),
 )
+# A hat of metal alone, without noise, and a clap or a brush in place of a snare's skin and wires.
+_BRIGHT_HAT = (-40, -38, -36, -32, -28, -24, -18, -8, -2, 0, -3)
+_CLAP = (-34, -30, -28, -20, -10, -2, 0, -7, -11, -17, -24)
+# The sets that a loop may be played on. The first is the mean of many, and alone has noise that may be one
+# drum or another: the others have to leave so much less of a loop unexplained.
+_LESS = 1.25
+_SETS = (
+    _USUAL_DB,
+    (*_USUAL_DB[:2], _BRIGHT_HAT, *_USUAL_DB[3:5]),
+    (_USUAL_DB[0], _CLAP, _BRIGHT_HAT, *_USUAL_DB[3:5]),
+)
 _HOP_S, _FRAME_S = 0.004, 0.02
 _AFTER_S, _BEFORE_S, _APART_S = 0.05, 0.04, 0.045
 # An onset rises so far in some band; a lane's strokes lie within this of its strongest, and stand for this
@@ -37,10 +50,17 @@ _OWN_SHARE = 0.33
 # A kick has a beater, so much of it above 1.6 kHz, or dies at once: else a low rise is a bass note.
 _BEATER_DB = -34.0
 _FALLEN_S, _FALLEN_DB, _DIES_DB = (0.08, 0.16), 4.0, 7.0
+# Nor is a kick what rises there by so much less than the loudest band of the loop does.
+_DEEP_DB = -30.0
+# A snare or a clap has more of 110-5000 Hz than so much under what lies above.
+_METAL_DB = -9.0
+# What a lane's own bands rise by at least, of what they rise by at its strong strokes; a kick's sweep and
+# click reach into those of a snare.
+_PRESENT, _PRESENT_OVER_KICK = 0.12, 0.4
 # What share of a kick's usual rise below 60 Hz is asked of one under a snare.
 _UNDER_SNARE = 0.75
 # How often a drum's bands are moved to the loop's own, and how much the usual ones count against these.
-_ROUNDS, _KEPT = 25, 0.15
+_ROUNDS, _KEPT, _KEPT_OF_A_SET = 25, 0.15, 0.4
 # The lowest bands, whose periods are longer than a frame.
 _SWELLS = 3
 # The top is weak in every drum but a hat: there it counts for more.
@@ -126,10 +146,11 @@ def drum_map(x: Array, rate: int) -> list[Struck]:
         rises.append(rise)
     rose, falls = np.array(rises), _falls_db(levels[:2].sum(axis=0), found)
     body_falls = _falls_db(levels[_BODY].sum(axis=0), found)
-    lanes = _lanes(rose, falls, body_falls, len(_USUAL_DB) - 1)
+    table = _played_on(rose)[:_NOISE]
+    lanes = _lanes(rose, falls, body_falls, table)
     if np.count_nonzero(lanes["snare"]) < 2:
         # No snare of skins and wires: then noise with a body may be one.
-        lanes = _lanes(rose, falls, body_falls, len(_USUAL_DB))
+        lanes = _lanes(rose, falls, body_falls, (*table, _USUAL_DB[_NOISE]))
     out: list[dict[str, float]] = [{} for _ in found]
     for kind, hard in lanes.items():
         for stroke, velocity in zip(out, hard, strict=True):
@@ -138,12 +159,36 @@ def drum_map(x: Array, rate: int) -> list[Struck]:
     return [Struck(at * _HOP_S * 1000, heard) for at, heard in zip(found, out, strict=True)]
 
 
-def _lanes(rose: Array, falls: Array, body_falls: Array, count: int) -> dict[str, Array]:
-    """How hard every drum is struck at every onset, 0 where it is not, told apart by the first `count` of
-    the usual sounds.
+def _amounts(rose: Array, templates: Array) -> Array:
+    """How much of every template each onset is, in least squares."""
+    weighted = (templates * _WEIGHTS).T
+    return np.array([scipy.optimize.nnls(weighted, _WEIGHTS * one)[0] for one in rose], np.float64)
+
+
+def _played_on(rose: Array) -> _Set:
+    """The set whose drums, as they usually are, leave least of the onsets unexplained."""
+    loud = np.linalg.norm(rose * _WEIGHTS, axis=1, keepdims=True)
+    # A soft stroke tells as much of the set as a loud one does, but for the faintest.
+    even = rose / np.maximum(loud, max(float(loud.max()) / 3, 1e-12))
+
+    def left(table: _Set) -> float:
+        templates = 10 ** (np.array(table) / 20)
+        return float((((_amounts(even, templates) @ templates - even) * _WEIGHTS) ** 2).sum())
+
+    return min(_SETS, key=lambda one: left(one) / (_LESS if one is _USUAL_DB else 1.0))
+
+
+def _lanes(rose: Array, falls: Array, body_falls: Array, table: _Set) -> dict[str, Array]:
+    """How hard every drum is struck at every onset, 0 where it is not, told apart by what sounds of a set
+    there may be.
     """
-    templates = _learned(rose, count)
-    amounts = np.array([scipy.optimize.nnls((templates * _WEIGHTS).T, _WEIGHTS * one)[0] for one in rose])
+    count = len(table)
+    templates = _learned(rose, table)
+    amounts = _amounts(rose, templates)
+    if templates[1, 2:8].max() < 10 ** (_METAL_DB / 20) * templates[1, 8:].max():
+        # Where no snare is, its place was taken by another hat.
+        templates[2], amounts[:, 2] = np.maximum(*templates[1:3]), amounts[:, 1:3].max(axis=1)
+        amounts[:, 1] = 0.0
     without = np.maximum(rose - amounts[:, [0, _BASS]] @ templates[[0, _BASS]], 0.0)
     alone = amounts[:, 0] < 0.3 * amounts[:, 0].max(initial=0.0)
     body = _has_body(without, alone) & (body_falls > _BODY_FALLS_DB)
@@ -154,16 +199,18 @@ def _lanes(rose: Array, falls: Array, body_falls: Array, count: int) -> dict[str
         given = amount[:, None] * templates[lane][own]
         other = _BASS if kind == "kick" else _NOISE
         if other < count:
-            also = amounts[:, other] * {"kick": 1.0, "snare": body, "hat": ~body}[kind]
+            also = amounts[:, other] * {"kick": np.ones_like(body), "snare": body, "hat": ~body}[kind]
             amount, given = amount + also, given + also[:, None] * templates[other][own]
         total = np.maximum(amounts @ templates[:, own], 1e-12)
         share = given.sum(axis=1) / total.sum(axis=1)
-        present = rose[:, own].sum(axis=1) > 0.12 * np.percentile(rose[:, own].sum(axis=1), 95)
+        least = np.where(out["kick"] > 0.0, _PRESENT_OVER_KICK, _PRESENT) if kind == "snare" else _PRESENT
+        present = rose[:, own].sum(axis=1) > least * np.percentile(rose[:, own].sum(axis=1), 95)
         strong = np.percentile(amount, 95) * 10 ** (-_LANE_DB / 20)
         yes = (amount > max(strong, 1e-9)) & (share > _OWN_SHARE) & present
         if kind == "kick":
             beater = rose[:, 6:8].max(axis=1) > rose[:, :2].max(axis=1) * 10 ** (_BEATER_DB / 20)
             yes &= (falls > _FALLEN_DB) & (beater | (falls > _DIES_DB))
+            yes &= rose[:, :2].max(axis=1) > float(rose.max()) * 10 ** (_DEEP_DB / 20)
             # A snare has a body that rises low too: under it a kick must be as deep as the others are.
             snare = amounts[:, 1] > 0.35 * np.percentile(amounts[:, 1], 95)
             deep = rose[:, 0]
@@ -174,15 +221,15 @@ def _lanes(rose: Array, falls: Array, body_falls: Array, count: int) -> dict[str
     return out
 
 
-def _learned(rose: Array, count: int) -> Array:
-    """The usual bands of every drum, moved to those of this loop's own."""
-    usual = 10 ** (np.array(_USUAL_DB[:count]) / 20)
+def _learned(rose: Array, table: _Set) -> Array:
+    """The usual bands of every drum of a set, moved to those of this loop's own."""
+    usual = 10 ** (np.array(table) / 20)
     usual = usual / usual.sum(axis=1, keepdims=True)
     shapes = usual.copy()
     heard = rose / max(float(rose.max()), 1e-12) + 1e-6
-    amounts = (
-        np.array([scipy.optimize.nnls((shapes * _WEIGHTS).T, _WEIGHTS * one)[0] for one in heard]) + 1e-3
-    )
+    amounts = _amounts(heard, shapes) + 1e-3
+    # The mean of many is none of them exactly.
+    kept = _KEPT_OF_A_SET if _BRIGHT_HAT in table else _KEPT
     for _ in range(_ROUNDS):
         ratio = heard / (amounts @ shapes)
         amounts *= ratio @ shapes.T
@@ -190,7 +237,7 @@ def _learned(rose: Array, count: int) -> Array:
         moved = shapes * (amounts.T @ ratio)
         for lane in range(len(KINDS)):
             mass = moved[lane].sum()
-            shape = moved[lane] + _KEPT * mass * usual[lane]
+            shape = moved[lane] + kept * mass * usual[lane]
             shapes[lane] = shape / shape.sum()
     return np.asarray(shapes / shapes.max(axis=1, keepdims=True))
 

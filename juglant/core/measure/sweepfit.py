@@ -282,6 +282,17 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
     -------
     tuple
         As said above.
+
+    Examples
+    --------
+    >>> t = np.arange(4800) / 48000.0
+    >>> level = np.exp(-t / 0.1)
+    >>> y = level * np.sin(2 * np.pi * 55.0 * t)
+    >>> start = np.array([np.log(56.0), 0.0, np.log(0.03), 0.0, 0.0, 0.0])
+    >>> free = np.array([True, False, False, False, False, False])
+    >>> found = fit(t, y, level, level, np.ones(t.size), start, free, 0.003, 0.06, 14, False)
+    >>> round(float(np.exp(found[0][0])), 2)
+    55.0
     """
     n = t.size
     y = y * weight

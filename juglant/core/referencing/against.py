@@ -239,6 +239,13 @@ def nearer(session: Session, state: TrackState, records: list[Record], name: str
     Effect
         Before and after.
 
+    Examples
+    --------
+    >>> session, state = Session(), TrackState()
+    >>> mine = track_record(session, state)
+    >>> effect = nearer(session, state, [replace(mine, kick_length_ms=120.0)], "kick_length_ms")
+    >>> round(effect.before), round(effect.after)
+    (104, 124)
     """
     mine = track_record(session, state)
     difference = next((one for one in against(mine, records) if one.name == name), None)

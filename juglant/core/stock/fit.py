@@ -224,6 +224,15 @@ def placed_in(session: Session, state: TrackState, part: str, one: Numbers, *, t
     -------
     Hit
         The part’s hit.
+
+    Examples
+    --------
+    >>> kick = np.sin(2 * np.pi * 58 * np.arange(12000) / 48000) * np.linspace(1, 0, 12000)
+    >>> session, state = Session(lambda hash: (kick, 48000)), TrackState()
+    >>> one = Numbers("0" * 64, "kicks/low.wav", 34.0, 0.9, 250.0, 200.0, -3.0)
+    >>> hit = placed_in(session, state, state.kick.id, one, tuned=False)
+    >>> hit.layers[0].name, hit.only_source.shift_semitones
+    ('low', 0.0)
     """
     hit, brief = _hit_of(state, part), state.brief
     best = _aimed(one, hit, brief)[0] if tuned else None
@@ -258,6 +267,14 @@ def measured_fit(
     -------
     Fit
         How it fits.
+
+    Examples
+    --------
+    >>> kick = np.sin(2 * np.pi * 58 * np.arange(12000) / 48000) * np.linspace(1, 0, 12000)
+    >>> session, state = Session(lambda hash: (kick, 48000)), TrackState()
+    >>> one = Numbers("0" * 64, "kicks/low.wav", 34.0, 0.9, 250.0, 200.0, -3.0)
+    >>> [reason.name for reason in measured_fit(session, state, state.kick.id, one).reasons]
+    ['tune', 'length', 'collision', 'sub', 'weight', 'peak']
     """
     wish, brief = _WEIGHTS | (weights or {}), state.brief
     hit = placed_in(session, state, part, one)
