@@ -197,17 +197,24 @@ class Notices:
 
         took = (line.split("\t") for line in (folder / "took").read_text().splitlines())
         self._took = {name: float(s) for s, name in took}
+        self._beside: dict[str, list[str]] = {}
+        for test in self._took:
+            self._beside.setdefault(test.partition("::")[0], []).append(test)
         data = CoverageData(str(folder / ".coverage"))
         data.read()
         self._lines: dict[str, dict[int, set[str]]] = {}
         self._wide: Counter[str] = Counter()
         for name in data.measured_files():
             lines = {
-                line: {test.rsplit("|", 1)[0] for test in tests if test}
+                line: {one for test in tests if test for one in self._of(*test.rsplit("|", 1))}
                 for line, tests in data.contexts_by_lineno(name).items()
             }
             self._lines[Path(name).relative_to(folder).as_posix()] = lines
             self._wide.update({test for tests in lines.values() for test in tests})
+
+    def _of(self, test: str, phase: str) -> list[str]:
+        """What is made ready for one test may be what others of its file look at."""
+        return self._beside.get(test.partition("::")[0], []) if phase == "setup" else [test]
 
     def through(self, fault: Fault) -> list[str]:
         """Tests that pass through its lines, of two minutes in all: those first that compare with what is

@@ -72,6 +72,22 @@ def agrees(path: Path, name: str, cases: Cases) -> None:
             assert new == old, f"{name}, number {n}"
 
 
+def kept_tests(
+    path: Path, cases: Cases, thorough: Callable[[str], bool] = lambda name: False
+) -> tuple[Callable[[], None], Callable[[str], None]]:
+    """The two tests of a file of kept answers; of some names the second is left to the thorough tests."""
+    names = [pytest.param(name, marks=pytest.mark.thorough if thorough(name) else ()) for name in cases]
+
+    def test_nothing_is_left_out() -> None:
+        assert json.loads(path.read_text()).keys() == cases.keys()
+
+    @pytest.mark.parametrize("name", names)
+    def test_an_answer_is_what_it_was(name: str) -> None:
+        agrees(path, name, cases)
+
+    return test_nothing_is_left_out, test_an_answer_is_what_it_was
+
+
 def keep(path: Path, cases: Cases) -> None:
     """Write the answers anew: after a change that is meant."""
     found = {
@@ -82,7 +98,8 @@ def keep(path: Path, cases: Cases) -> None:
 
 
 if __name__ == "__main__":
-    from tests.core import test_kept_answers, test_kept_corners, test_kept_tracks, test_kept_work
+    from importlib import import_module
 
-    for one in (test_kept_answers, test_kept_corners, test_kept_tracks, test_kept_work):
+    for name in ("answers", "corners", "sounds", "tracks", "work"):
+        one = import_module(f"tests.core.test_kept_{name}")
         keep(one.KEPT, one.CASES)

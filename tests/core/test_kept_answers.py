@@ -1,12 +1,10 @@
 """What is measured, judged and proposed for a few loops, in numbers that are kept."""
 
-import json
 from collections.abc import Callable
 from functools import cache, partial
 from pathlib import Path
 
 import numpy as np
-import pytest
 
 from juglant.core.errors import UserError
 from juglant.core.findings import effect, findings, fixes
@@ -43,7 +41,7 @@ from juglant.core.stock.known import known
 from juglant.demo.scenario import TRACKS
 from juglant.demo.workshop import workshop_recording
 from tests.core.test_golden import SOURCES
-from tests.kept import agrees
+from tests.kept import kept_tests
 from tests.signals import RATE, Array, noise, ring
 
 KEPT = Path(__file__).with_name("answers.json")
@@ -201,21 +199,7 @@ CASES: dict[str, Callable[[], object]] = {
     **{f"{track}, {name}": ask for track in TRACKS for name, ask in _of_track(track).items()},
 }
 
-
-def test_nothing_is_left_out() -> None:
-    assert json.loads(KEPT.read_text()).keys() == CASES.keys()
-
-
 # One of the tracks is left to the thorough tests: what it passes through the others do, too.
-_QUICK = [
-    pytest.param(
-        name,
-        marks=pytest.mark.thorough if name.startswith("Cobnut") and not name.endswith("fixes") else (),
-    )
-    for name in CASES
-]
-
-
-@pytest.mark.parametrize("name", _QUICK)
-def test_an_answer_is_what_it_was(name: str) -> None:
-    agrees(KEPT, name, CASES)
+test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(
+    KEPT, CASES, lambda name: name.startswith("Cobnut") and not name.endswith("fixes")
+)

@@ -2,7 +2,6 @@
 under music, gliding lines, and loops of many lengths. As `tests/kept.py` has it.
 """
 
-import json
 import tempfile
 from collections.abc import Callable
 from functools import cache, partial
@@ -11,7 +10,6 @@ from pathlib import Path
 from typing import Any, get_args
 
 import numpy as np
-import pytest
 
 from bench import drumloops
 from bench.lines import note
@@ -55,7 +53,7 @@ from juglant.demo.scenario import TRACKS
 from juglant.files.midi import key_signature
 from juglant.files.sheet import track_sheet
 from tests.core.test_kept_tracks import a_refusal
-from tests.kept import agrees, words
+from tests.kept import kept_tests, words
 from tests.signals import RATE, Array, noise, ring
 
 KEPT = Path(__file__).with_name("corners.json")
@@ -325,11 +323,4 @@ CASES: dict[str, Callable[[], object]] = {
     "gliding": _gliding, "heard": _heard, "aims": _aims, "duckings": _duckings, "parted": _parted,
 }  # fmt: skip
 
-
-def test_nothing_is_left_out() -> None:
-    assert json.loads(KEPT.read_text()).keys() == CASES.keys()
-
-
-@pytest.mark.parametrize("name", CASES)
-def test_an_answer_is_what_it_was(name: str) -> None:
-    agrees(KEPT, name, CASES)
+test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(KEPT, CASES)

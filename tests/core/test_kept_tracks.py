@@ -1,7 +1,6 @@
 """What becomes of tracks that are drawn by lot, and of sounds at the edges, in numbers that are kept."""
 
 import io
-import json
 import tempfile
 from collections.abc import Callable
 from functools import cache
@@ -9,7 +8,6 @@ from pathlib import Path
 
 import mido
 import numpy as np
-import pytest
 
 from juglant.core.differences import differing
 from juglant.core.ear.questions import SKILLS
@@ -42,7 +40,7 @@ from juglant.files.sheet import compressor_rows, track_sheet
 from tests.core import test_fit as fitting
 from tests.core.test_golden import SOURCES
 from tests.core.test_random_tracks import SEEDS, drawn, session
-from tests.kept import agrees, words
+from tests.kept import kept_tests, words
 from tests.signals import RATE, Array, noise, ring, silence, sine
 
 KEPT = Path(__file__).with_name("tracks.json")
@@ -221,11 +219,4 @@ CASES: dict[str, Callable[[], object]] = {
     **{f"{seed}, {name}": ask for seed in SEEDS[::4] for name, ask in _of_drawn(seed).items()},
 }
 
-
-def test_nothing_is_left_out() -> None:
-    assert json.loads(KEPT.read_text()).keys() == CASES.keys()
-
-
-@pytest.mark.parametrize("name", CASES)
-def test_an_answer_is_what_it_was(name: str) -> None:
-    agrees(KEPT, name, CASES)
+test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(KEPT, CASES)

@@ -1,6 +1,5 @@
 """What is solved, designed, matched, held against records and heard in rooms, in numbers that are kept."""
 
-import json
 import tempfile
 import zipfile
 from collections.abc import Callable
@@ -10,7 +9,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pytest
 
 from bench.faults import FAULTS, faulty
 from juglant.core.designing.design import design
@@ -51,7 +49,7 @@ from juglant.files.handed import track_files
 from juglant.files.midi import write_found_notes
 from tests.core.test_kept_tracks import a_refusal, midi_words
 from tests.core.test_random_tracks import drawn, session
-from tests.kept import agrees, words
+from tests.kept import kept_tests, words
 from tests.signals import RATE, Array, ring
 
 KEPT = Path(__file__).with_name("work.json")
@@ -220,11 +218,4 @@ CASES: dict[str, Callable[[], object]] = {
     ],
 }
 
-
-def test_nothing_is_left_out() -> None:
-    assert json.loads(KEPT.read_text()).keys() == CASES.keys()
-
-
-@pytest.mark.parametrize("name", CASES)
-def test_an_answer_is_what_it_was(name: str) -> None:
-    agrees(KEPT, name, CASES)
+test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(KEPT, CASES)

@@ -151,6 +151,12 @@ def test_a_choked_sound_ends_where_the_other_begins_without_a_click() -> None:
     # What begins together, or has no other, is left alone; a loop is a circle.
     assert choked(x, [0.0], [1.0], RATE) is x
     assert choked(x, [0.0], [], RATE) is x
+    assert choked(x, [0.0], [3.0], RATE) is x
+    assert choked(x, [0.0], [3.1], RATE) is not x
+    # On either side of the loop's end, too.
+    assert choked(x, [1999.0], [1.0], RATE) is x
+    assert choked(x, [1.0], [1998.0], RATE) is x
+    assert choked(x, [1.0], [1997.0], RATE) is not x
     late = choked(x, [500.0], [1500.0], RATE)
     assert not np.any(late[round(1.51 * RATE) :])
     assert not np.any(late[: round(0.5 * RATE) - 1])

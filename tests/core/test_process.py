@@ -20,7 +20,7 @@ def _harmonic_db(x: Array, hz: float) -> float:
 @pytest.mark.parametrize("sections", [filters.lowpass_24(480.0, RATE), filters.highpass_24(29.0, RATE)])
 def test_the_compiled_cascade_is_scipys(sections: Array) -> None:
     x = noise(0.4)
-    assert filters.filtered(x, sections) == pytest.approx(signal.sosfilt(sections, x), abs=1e-9)
+    assert np.allclose(filters.filtered(x, sections), signal.sosfilt(sections, x), rtol=0, atol=1e-9)
 
 
 def test_a_filter_that_rings_out_in_silence_stays_at_rest() -> None:
@@ -33,7 +33,7 @@ def test_a_filtered_loop_has_no_seam() -> None:
     x = sine(50, 1.0) + 0.3 * sine(450, 1.0)
     out = filters.around_loop(x, filters.lowpass_24(200.0, RATE))
     twice = signal.sosfilt(filters.lowpass_24(200.0, RATE), np.tile(x, 6))
-    assert out == pytest.approx(twice[-x.size :], abs=1e-6)
+    assert np.allclose(out, twice[-x.size :], rtol=0, atol=1e-6)
 
 
 @pytest.mark.parametrize("loop", [True, False])
@@ -47,7 +47,7 @@ def test_the_slowed_sound_is_the_sound_below_its_limit(frames: int, loop: bool) 
     assert 2900 < rate < 3100
     middle = slice(slow.size // 4, 3 * slow.size // 4)
     expected = np.sin(2 * np.pi * low * np.arange(slow.size) / rate)
-    assert slow[middle] == pytest.approx(expected[middle], abs=0.02)
+    assert np.allclose(slow[middle], expected[middle], rtol=0, atol=0.02)
     assert slow.size == pytest.approx(frames / RATE * rate, abs=1)
 
 
@@ -55,7 +55,7 @@ def test_what_is_slow_already_is_not_slowed_again() -> None:
     slow, rate = lowpart.decimated(sine(60, 1.0), RATE, loop=True)
     again, same = lowpart.decimated(slow, rate, loop=True)
     assert same == pytest.approx(rate, rel=0.01)
-    assert again[500:2000] == pytest.approx(slow[500:2000], abs=0.01)
+    assert np.allclose(again[500:2000], slow[500:2000], rtol=0, atol=0.01)
 
 
 @pytest.mark.parametrize("drive_db", [6.0, 18.0, 36.0])
@@ -87,7 +87,7 @@ def test_no_drive_is_no_change() -> None:
 def test_polyphase_is_scipys(up: int, down: int) -> None:
     x = noise(0.3)
     peer = signal.resample_poly(x, up, down)
-    assert resampling.polyphase(x, up, down) == pytest.approx(peer, abs=1e-9)
+    assert np.allclose(resampling.polyphase(x, up, down), peer, rtol=0, atol=1e-9)
 
 
 @pytest.mark.parametrize("semitones", [-12.0, -3.7, 0.01, 5.0, 12.0])
@@ -110,7 +110,7 @@ def test_stereo_is_resampled_side_by_side() -> None:
     left, right = sine(100, 0.5, rate=44_100), sine(200, 0.5, rate=44_100)
     both = resampling.change_rate(np.stack([left, right], axis=1), 44_100, RATE)
     assert both.shape == (RATE // 2, 2)
-    assert both[:, 1] == pytest.approx(resampling.change_rate(right, 44_100, RATE), abs=1e-9)
+    assert np.allclose(both[:, 1], resampling.change_rate(right, 44_100, RATE), rtol=0, atol=1e-9)
     assert resampling.change_rate(left, RATE, RATE) is left
 
 

@@ -45,7 +45,7 @@ def _solved(state: TrackState) -> list[Degree]:
 def test_neutral_settings_leave_both_as_they_are() -> None:
     x = noise(0.5)
     assert carved(x, BassCarve(), BRIEF, [0.0], RATE) is x
-    assert carved(x, KickCarve(cut_hz=100.0), BRIEF, [], RATE) == pytest.approx(x, abs=1e-12)
+    assert np.allclose(carved(x, KickCarve(cut_hz=100.0), BRIEF, [], RATE), x, rtol=0, atol=1e-12)
 
 
 def test_the_response_is_that_of_scipy() -> None:
@@ -93,7 +93,7 @@ def test_a_shift_is_exact_to_a_fraction_of_a_frame_and_goes_round_the_loop() -> 
     time = np.arange(RATE) / RATE
     tone = np.sin(2 * np.pi * 55.0 * time)
     out = carved(tone, BassCarve(shift_ms=1.55), BRIEF, [], RATE)
-    assert out == pytest.approx(np.sin(2 * np.pi * 55.0 * (time - 0.00155)), abs=1e-6)
+    assert np.allclose(out, np.sin(2 * np.pi * 55.0 * (time - 0.00155)), rtol=0, atol=1e-6)
     turned = carved(tone, BassCarve(polarity="inverted"), BRIEF, [], RATE)
     assert turned == pytest.approx(-tone, abs=1e-9)
 

@@ -19,7 +19,7 @@ from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.dynamics import CompressorStage, LimitStage
 from juglant.core.recipes.hat import HatRecipe
 from juglant.core.recipes.hit import Hit, Imported, MadeHat, MadeSnare
-from juglant.core.recipes.notes import on_beats
+from juglant.core.recipes.notes import HitStep, on_beats
 from juglant.core.recipes.parts import Chord, Output, Outputs
 from juglant.core.recipes.place import MONO, Place
 from juglant.core.recipes.sections import Entry, Section, Track
@@ -130,6 +130,21 @@ def test_tails_ring_on_into_the_next_section_and_past_the_last_bar(played) -> No
     assert loop is not None
     assert _level_db(loop.samples[: round(0.7 * RATE)]) > -40
     assert _level_db(heard.read(0, round(0.7 * RATE))) < -100
+
+
+@pytest.mark.parametrize(("late_ms", "cut"), [(0.0, False), (2.1, False), (3.1, True)])
+def test_what_is_struck_within_3_ms_cuts_nothing(played, late_ms: float, cut: bool) -> None:  # type: ignore[no-untyped-def]
+    open_hat = MadeHat(recipe=HatRecipe(decay_ms=900.0))
+    ringing = Hit.of(open_hat, name="Open", kind="hat", steps=on_beats(3), choke="A")
+    late = HitStep(at=2 + late_ms / 500)
+    state = TrackState.of(brief=BRIEF, hits=(ringing, _hat(steps=(late,), choke="A")))
+    straight = played(_track(state, [("drop", 2)]))
+    after = straight.heard("open").read(RATE + round(0.1 * RATE), RATE + round(0.2 * RATE))
+    assert (_level_db(after) < -90) == cut
+    # In the loop it is the same.
+    loop = SESSION.parts.hit_loop(state, state.hits[0])
+    assert loop is not None
+    assert (_level_db(loop.samples[round(1.1 * RATE) : round(1.2 * RATE)]) < -90) == cut
 
 
 def test_a_choke_cuts_across_the_border(played) -> None:  # type: ignore[no-untyped-def]

@@ -136,21 +136,21 @@ def test_kick_and_ducked_bass_add_up_to_the_mix_and_the_curve_leads_from_bass_to
     parts = {}
     for part in ("kick", "bass", "bass-ducked", "mix"):
         parts[part], rate = soundfile.read(io.BytesIO(files[f"späte-nüsse-3_loop_{part}_128bpm.wav"]))
-    assert parts["kick"] + parts["bass-ducked"] == pytest.approx(parts["mix"], abs=3e-7)
+    assert np.allclose(parts["kick"] + parts["bass-ducked"], parts["mix"], rtol=0, atol=3e-7)
     rows = list(csv.DictReader(io.StringIO(files["späte-nüsse-3_ducking-curve_128bpm.csv"].decode())))
     at = np.array([float(row["time_ms"]) for row in rows])
     gain = np.array([float(row["gain_db"]) for row in rows])
     assert np.diff(at) == pytest.approx(np.ones(at.size - 1))
     frames = np.arange(parts["bass"].size) / rate * 1000
     again = parts["bass"] * 10 ** (np.interp(frames, at, gain) / 20)
-    assert again == pytest.approx(parts["bass-ducked"], abs=4e-3)
+    assert np.allclose(again, parts["bass-ducked"], rtol=0, atol=4e-3)
 
 
 def test_the_ducking_leaves_as_control_signal_controller_data_and_ghost_trigger(
     files: dict[str, bytes],
 ) -> None:
     control, rate = soundfile.read(io.BytesIO(files["späte-nüsse-3_ducking-control_128bpm.wav"]))
-    assert control == pytest.approx(10 ** (ANSWER.gain_db / 20), abs=1e-6)
+    assert np.allclose(control, 10 ** (ANSWER.gain_db / 20), rtol=0, atol=1e-6)
     ghost, _ = soundfile.read(io.BytesIO(files["späte-nüsse-3_ghost-trigger_128bpm.wav"]))
     starts = np.flatnonzero((ghost[1:] > 0.5) & (ghost[:-1] <= 0.5)) + 1
     assert np.concatenate([[0], starts]) / rate * 1000 == pytest.approx(ANSWER.times_ms, abs=0.05)
