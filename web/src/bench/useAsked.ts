@@ -31,9 +31,9 @@ export function useAsked<V, O>(fetched: (job: number) => Promise<V>, tellEnd = t
     begin: (question: Promise<JobView>, of: O) => {
       setFound(null);
       question
-        .then(({ id }) => {
-          setAsked({ job: id, of });
-          look();
+        .then((job) => {
+          setAsked({ job: job.id, of });
+          look(job);
         })
         .catch((error: Error) => say(error.message));
     },

@@ -8,8 +8,8 @@ const runs = (job: JobView) => job.state === "running" || job.state === "waiting
 
 export interface Running {
   jobs: JobView[];
-  /** Look again, after something was begun. */
-  look: () => void;
+  /** Look again; work begun just now is told of however soon it is over. */
+  look: (begun?: JobView) => void;
 }
 
 /** The server's jobs; `ended` is told when one is over. Some may begin by themselves: then it is asked anyway. */
@@ -33,5 +33,10 @@ export function useJobs(ended: (job: JobView) => void, unasked = false): Running
     }
     newest.current = Math.max(before ?? 0, ...data.map(({ id }) => id));
   }, [data, ended, unasked]);
-  return { jobs: data, look: () => void queries.invalidateQueries({ queryKey: ["jobs"] }) };
+  const look = (begun?: JobView) => {
+    // It may be over before the first look: then it was never seen at work.
+    if (begun) at.current.add(begun.id);
+    void queries.invalidateQueries({ queryKey: ["jobs"] });
+  };
+  return { jobs: data, look };
 }

@@ -103,9 +103,9 @@ export function References() {
             if (!chosen) return;
             judging
               .addReference(track.id, chosen, from)
-              .then(({ id }) => {
-                setBegun(id);
-                look();
+              .then((begun) => {
+                setBegun(begun.id);
+                look(begun);
               })
               .catch((error: Error) => say(error.message));
           }}

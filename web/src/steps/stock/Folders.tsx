@@ -41,10 +41,10 @@ export function Folders() {
     ({ sort, state }) => sort === "scan" && (state === "running" || state === "waiting"),
   );
   const failed = (error: Error) => say(error.message);
-  const begun = (making: Promise<unknown>) =>
+  const begun = (making: Promise<JobView | void>) =>
     making
-      .then(() => {
-        look();
+      .then((job) => {
+        look(job ?? undefined);
         void queries.invalidateQueries({ queryKey: ["stock"] });
       })
       .catch(failed);
@@ -54,7 +54,11 @@ export function Folders() {
         className="stock-add"
         onSubmit={(event) => {
           event.preventDefault();
-          if (path.trim()) void begun(api.addFolder(path).then(() => setPath("")));
+          const added = (job: JobView) => {
+            setPath("");
+            return job;
+          };
+          if (path.trim()) void begun(api.addFolder(path).then(added));
         }}
       >
         <Form.Control
