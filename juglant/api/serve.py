@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 import uvicorn
 
 from juglant.api.early import Early
+from juglant.api.memory import share_pools
 from juglant.core.errors import UserError
 from juglant.store import keeping
 from juglant.store.database import STUDIO_FILE, Studio, studio_path
@@ -90,6 +91,7 @@ def _serve(studio: Studio, port: int, note: str, fill: Callable[[Studio], None] 
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     # Whoever renders gives way to whoever answers after 1 ms rather than after 5.
     sys.setswitchinterval(0.001)
+    share_pools()
     with _listening(port) as listener:
         early: Early[FastAPI] = Early()
         server = uvicorn.Server(uvicorn.Config(early, log_level="warning", lifespan="off"))

@@ -321,6 +321,7 @@ def _pins(session: Session, state: TrackState) -> list[Pin]:
 
 def answer_view(session: Session, state: TrackState, bar: int, rate: int) -> AnswerView:
     """Render and measure the whole loop; the picture shows one bar of it."""
+    session.begin(state)
     answer = session.answer(state)
     quietest = min(answer.mix_before.lufs, answer.mix_after.lufs)
     a4_hz = state.brief.a4_hz

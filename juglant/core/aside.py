@@ -2,13 +2,25 @@
 
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextvars import copy_context
+from threading import local
 from typing import TypeVar
 
 T = TypeVar("T")
 
-# What runs aside never runs anything aside itself, so that none waits for a place.
-_HANDS = ThreadPoolExecutor(2, thread_name_prefix="aside")
 _ALONE = Future[None]()
+_HERE = local()
+
+
+def _hands(depth: int) -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(
+        2, thread_name_prefix=f"aside {depth}", initializer=lambda: setattr(_HERE, "depth", depth)
+    )
+
+
+# What runs aside has others for what it runs aside itself, so that none waits for a place that only its own
+# end would clear.
+_HANDS = [_hands(depth) for depth in (1, 2)]
 
 
 def alone() -> None:
@@ -43,8 +55,9 @@ def aside(make: Callable[[], T]) -> Future[T]:
     >>> aside(lambda: 2 + 2).result()
     4
     """
-    if not _ALONE.done():
-        return _HANDS.submit(make)
+    depth = getattr(_HERE, "depth", 0)
+    if not _ALONE.done() and depth < len(_HANDS):
+        return _HANDS[depth].submit(copy_context().run, make)
     done = Future[T]()
     try:
         done.set_result(make())

@@ -10,6 +10,7 @@ from collections import Counter, OrderedDict
 from collections.abc import Callable, Iterable
 from contextvars import ContextVar
 from dataclasses import dataclass
+from math import isfinite
 from threading import Lock
 from typing import Any, ParamSpec, TypeVar
 
@@ -45,7 +46,25 @@ def _named(part: Any) -> Any:
     raise TypeError(f"Nothing can be kept under {type(part).__name__}: it does not say what it is made of.")
 
 
-_written = json.JSONEncoder(default=_named).encode
+_encoded = json.JSONEncoder(default=_named).encode
+# Most of what a key is made of is this plain, and takes no encoder.
+_PLAIN: dict[type, Callable[[Any], str]] = {
+    str: json.encoder.encode_basestring_ascii,
+    int: int.__repr__,
+    float: lambda value: repr(value) if isfinite(value) else _encoded(value),
+    bool: {False: "false", True: "true"}.__getitem__,
+    type(None): lambda _: "null",
+}
+
+
+def _written(part: Any) -> str:
+    plain = _PLAIN.get(type(part))
+    if plain is not None:
+        return plain(part)
+    if isinstance(part, Recipe):
+        return part.text
+    key = getattr(part, "key", "")
+    return f'"{key}"' if isinstance(key, str) and key.isalnum() else _encoded(part)
 
 
 def sound_key(*parts: Any, version: int = ENGINE_VERSION) -> str:
@@ -68,7 +87,7 @@ def sound_key(*parts: Any, version: int = ENGINE_VERSION) -> str:
     >>> len(sound_key("kick", 128.0))
     64
     """
-    plain = [part.text if isinstance(part, Recipe) else _written(part) for part in parts]
+    plain = [_written(part) for part in parts]
     return hashlib.sha256(f"{version} {RATE} {plain}".encode()).hexdigest()
 
 

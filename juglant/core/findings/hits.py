@@ -330,7 +330,7 @@ def off_key_check(id: str) -> Check:
     >>> off_key_check("kick").id
     'off-key-kick'
     """
-    return _check("off-key", id)
+    return _check("off-key", id, _case_of(id))
 
 
 def hit_checks(state: TrackState) -> list[Check]:
@@ -352,19 +352,32 @@ def hit_checks(state: TrackState) -> list[Check]:
     True
     """
     return [
-        _check(kind, hit.id)
+        _check(kind, hit.id, case)
         for hit in state.all_hits
+        for case in [_case_of(hit.id)]
         for kind in _KINDS
         # The kick's own key is judged with the low end, in the order of cure.
         if (kind, hit.id) != ("off-key", state.kick.id)
     ]
 
 
-def _check(kind: str, id: str) -> Check:
+def _case_of(id: str) -> Callable[[Session, Answer], Case]:
+    """A hit as a case. The last one stays: what is measured of it is looked up once for all kinds."""
+    last: list[Case] = []
+
+    def case(session: Session, answer: Answer) -> Case:
+        if not last or last[0].session is not session or last[0].answer is not answer:
+            last[:] = [Case(session, answer, id)]
+        return last[0]
+
+    return case
+
+
+def _check(kind: str, id: str, case: Callable[[Session, Answer], Case]) -> Check:
     number, judge, fix = _KINDS[kind]
     return check(
         f"{kind}-{id}",
-        lambda session, answer: number(Case(session, answer, id)),
-        lambda session, answer: judge(Case(session, answer, id)),
-        lambda session, answer: fix(Case(session, answer, id)),
+        lambda session, answer: number(case(session, answer)),
+        lambda session, answer: judge(case(session, answer)),
+        lambda session, answer: fix(case(session, answer)),
     )

@@ -4,6 +4,7 @@ Sounds are pure functions of their recipes; a `Session` keeps the latest of them
 change of the ducking does not render the kick again. It holds no state of any track.
 """
 
+from concurrent.futures import Future
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -11,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from juglant.core import RATE
+from juglant.core.aside import aside
 from juglant.core.errors import UserError
 from juglant.core.hits.mixing import added
 from juglant.core.hits.render import LoadAudio, nothing_imported
@@ -225,12 +227,30 @@ class Session:
         found = self.sounds.once(Session._answer, self, part)
         return found if part == state else replace(found, state=state)
 
+    def begin(self, state: TrackState) -> Future[None]:
+        """Begin on another thread what an answer and its findings wait for longest: the hits measured, and
+        the level of every line. What was made is kept; what went wrong is told to who asks for it.
+        """
+
+        def ahead() -> None:
+            for hit in state.all_hits:
+                self.sounds.measured_hit(hit, state.brief)
+            for stem in self.line_stems(state).values():
+                _ = stem.level
+
+        return aside(ahead)
+
     def _answer(self, state: TrackState) -> Answer:
         brief, loop = state.brief, self.loop(state)
         kick, bass, ducked = loop.kick, loop.bass, loop.ducked
+        bare = self.parts.kick_loop(state)
+        same = (ducked.key, kick.key) == (bass.key, bare.key)
+        # What needs no pitch of the kick comes first: that may be measured meanwhile.
+        mix_before = self.sounds.once(_mix, bare, bass)
+        mix_after = mix_before if same else _mix(kick, ducked)
+        for sound in (bare, bass, kick, ducked):
+            _ = sound.low
         before, clashed = self._before(state)
-        mix_before = self.sounds.once(_mix, self.parts.kick_loop(state), bass)
-        same = (ducked.key, kick.key) == (bass.key, self.parts.kick_loop(state).key)
         after, clashes = (before, clashed) if same else self._over(state, kick, ducked)
         return Answer(
             state=state, times_ms=loop.times_ms, length_ms=loop.length_ms,
@@ -240,8 +260,7 @@ class Session:
             collisions_before=clashed, collisions_after=clashes,
             duck=ducking.measure_duck(loop.recipe, loop.times_ms, loop.length_ms, brief.bpm),
             gain_db=loop.gain_db,
-            mix_before=mix_before,
-            mix_after=mix_before if same else _mix(kick, ducked),
+            mix_before=mix_before, mix_after=mix_after,
         )  # fmt: skip
 
     def _over(

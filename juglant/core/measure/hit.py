@@ -258,7 +258,7 @@ def measure(
         lambda: (
             _NOT_ASKED
             if look_for != "tail"
-            else measure_tail(heard[begin : begin + round(LONGEST_TAIL_S * rate)], rate)
+            else measure_tail(heard[begin:][: round(LONGEST_TAIL_S * rate)], rate, in_room=recorded)
         )
     )
     whole = transform(heard, rate)

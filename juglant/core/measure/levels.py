@@ -127,11 +127,11 @@ def true_peak_dbtp(x: Array) -> float:
     for channel in x.reshape(x.shape[0], -1).T:
         padded = np.pad(channel, _REACH)
         size = np.abs(padded)
-        inner = size[_REACH - 1 : padded.size - _REACH + 1]
-        top = (inner[1:-1] >= inner[:-2]) & (inner[1:-1] >= inner[2:]) & (inner[1:-1] >= 0.5 * highest)
+        near = _REACH + np.flatnonzero(size[_REACH:-_REACH] >= 0.5 * highest)
+        top = near[(size[near] >= size[near - 1]) & (size[near] >= size[near + 1])]
         around = np.lib.stride_tricks.sliding_window_view(padded, 2 * _REACH + 1)
-        if highest > 0 and top.any():
-            best = max(best, float(np.max(np.abs(around[np.flatnonzero(top)] @ _between()))))
+        if highest > 0 and top.size:
+            best = max(best, float(np.max(np.abs(around[top - _REACH] @ _between()))))
     return to_db(best)
 
 
@@ -201,13 +201,12 @@ def k_weighted(x: Array, rate: int) -> Array:
     return np.stack([filtered(channel, sections) for channel in x.T], axis=1)
 
 
-def _block_power(x: Array, rate: int) -> Array:
-    """K-weighted power, summed over channels, of the 400 ms that end with each frame."""
+def _block_power(x: Array, rate: int, ends: NDArray[np.int64]) -> Array:
+    """K-weighted power, summed over channels, of the 400 ms before each of some frames."""
     window = round(_BLOCK_S * rate)
     weighted = k_weighted(x, rate)
-    power = across(np.add, weighted * weighted)
-    total = np.concatenate([np.zeros(window + 1), np.cumsum(power)])
-    return np.asarray((total[window:] - total[:-window]) / window)
+    total = np.cumsum(across(np.add, weighted * weighted))
+    return np.asarray((total[ends - 1] - np.where(ends > window, total[ends - window - 1], 0.0)) / window)
 
 
 def lufs(power: float) -> float:
@@ -293,7 +292,7 @@ def integrated_lufs(x: Array, rate: int) -> float:
     block = round(_BLOCK_S * rate)
     if x.shape[0] < block:
         x = np.concatenate([x, np.zeros((block - x.shape[0], *x.shape[1:]))])
-    power = _block_power(x, rate)[block :: block // 4]
+    power = _block_power(x, rate, np.arange(block, x.shape[0] + 1, block // 4))
     gate = 10 ** ((_ABSOLUTE_GATE_LUFS + 0.691) / 10)
     audible = power[power > gate]
     if not audible.size:

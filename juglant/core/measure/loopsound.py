@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any, Self, TypeVar, cast, overload
 from weakref import ref
 
 import numpy as np
@@ -16,6 +17,23 @@ from juglant.core.measure.stereo import listening_channel
 from juglant.core.process import filters, lowpart
 
 Array = NDArray[np.float64]
+T = TypeVar("T", covariant=True)
+
+
+class measured(cached_property[T]):  # noqa: N801
+    """A property that is worked out once, without the lock that Python 3.11 has for all objects together:
+    two sounds are measured at the same time.
+    """
+
+    @overload
+    def __get__(self, one: None, owner: type[Any] | None = None) -> Self: ...
+    @overload
+    def __get__(self, one: object, owner: type[Any] | None = None) -> T: ...
+    def __get__(self, one: Any, owner: type[Any] | None = None) -> Self | T:
+        """The property, which stands in its object from then on."""
+        if one is None:
+            return self
+        return cast(T, one.__dict__.setdefault(self.attrname, self.func(one)))
 
 
 def low_band_gain(hz: Array) -> Array:
@@ -38,6 +56,9 @@ def low_band_gain(hz: Array) -> Array:
     """
     low, high = filters.LOW_BAND_HZ
     return filters.linkwitz_riley_gain(hz, high)[0] * filters.linkwitz_riley_gain(hz, low)[1]
+
+
+_LOW_BAND = filters.remembered(low_band_gain)
 
 
 @dataclass(frozen=True)
@@ -63,28 +84,29 @@ class LoopSound:
         """As it is heard from one loudspeaker."""
         return listening_channel(self.samples)
 
-    @cached_property
+    @measured
     def decimated(self) -> tuple[Array, float]:
         """The low part, from which level and spectrum are taken: one long transform for both."""
-        return lowpart.decimated(self.mono, self.rate, loop=self.loop)
+        mono = self.given if self.given.ndim == 1 else self.mono
+        return lowpart.decimated(mono, self.rate, loop=self.loop)
 
-    @cached_property
+    @measured
     def low(self) -> filters.Around:
         """The low part as a spectrum, to be read through several gains."""
         return filters.Around(*self.decimated, loop=self.loop)
 
-    @cached_property
+    @measured
     def level(self) -> LowLevel:
         """Low-band level over the loop."""
-        found = levelled(self.low.under(low_band_gain), self.decimated[1], loop=self.loop)
+        found = levelled(self.low.under(_LOW_BAND), self.decimated[1], loop=self.loop)
         return replace(found, gains=(low_band_gain,))
 
-    @cached_property
+    @measured
     def heard(self) -> Heard:
         """How loud it is heard, on the whole and by the moment."""
         return heard(self.mono, round(self.rate))
 
-    @cached_property
+    @measured
     def spectrum(self) -> levels.Spectrum:
         """Power spectrum of the pass, up to 1.5 kHz."""
         mono = self.mono

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from functools import partial
+from functools import lru_cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +22,7 @@ from juglant.core.measure.overlap import (
     read_from,
 )
 from juglant.core.measure.subedge import SubEdge
-from juglant.core.process.filters import LOW_BAND_HZ, linkwitz_riley_gain
+from juglant.core.process.filters import LOW_BAND_HZ, linkwitz_riley_gain, remembered
 from juglant.core.recipes.brief import Owner
 
 Array = NDArray[np.float64]
@@ -92,6 +92,9 @@ def _others_gain(edge: float, hz: Array) -> Array:
 
 def _whole_gain(hz: Array) -> Array:
     return np.asarray(linkwitz_riley_gain(hz, OTHERS_HZ)[0] * linkwitz_riley_gain(hz, LOW_BAND_HZ[0])[1])
+
+
+_WHOLE = remembered(_whole_gain)
 
 
 def kept_gains(owner: Owner, edge: SubEdge | None) -> list[Gain] | None:
@@ -164,10 +167,18 @@ def kept_levels(
     return _read_level(kick, gains, edge.at), _read_level(bass, gains, edge.at)
 
 
-def _in_every_edge(sound: LoopSound, edge: SubEdge, window_ms: float) -> list[Array]:
-    rate = sound.decimated[1]
-    bands = [sound.low.under(partial(sub_gain, hz)) for hz in edge.hz]
-    return [level_db(band, rate, window_ms, loop=sound.loop) for band in bands]
+@lru_cache(maxsize=32)
+def _sub_read(edge: float) -> Gain:
+    return remembered(partial(sub_gain, edge))
+
+
+def _sub_bands(sound: LoopSound, edge: SubEdge) -> list[Array]:
+    """What lies below every edge."""
+    return [sound.low.under(_sub_read(hz)) for hz in edge.hz]
+
+
+def _levels(sound: LoopSound, bands: list[Array], window_ms: float) -> list[Array]:
+    return [level_db(band, sound.decimated[1], window_ms, loop=sound.loop) for band in bands]
 
 
 def sub_levels(sound: LoopSound, edge: SubEdge, window_ms: float) -> Array:
@@ -195,7 +206,7 @@ def sub_levels(sound: LoopSound, edge: SubEdge, window_ms: float) -> Array:
     >>> round(float(sub_levels(sound, sub_edge(50.0), 50.0).max()))
     -4
     """
-    return read_from(_in_every_edge(sound, edge, window_ms), edge.at)
+    return read_from(_levels(sound, _sub_bands(sound, edge), window_ms), edge.at)
 
 
 def _shared_ms(owner_db: Array, other_db: Array, kicks: int) -> float:
@@ -278,12 +289,15 @@ def owner_loss(before: LoopSound, after: LoopSound, edge: SubEdge | None) -> flo
     """
     if edge is None:
         return None
-    was = _in_every_edge(before, edge, _LOUDNESS_WINDOW_MS)
+    return _loss(before, after, edge, _levels(after, _sub_bands(after, edge), _LOUDNESS_WINDOW_MS))
+
+
+def _loss(before: LoopSound, after: LoopSound, edge: SubEdge, after_db: list[Array]) -> float | None:
+    same = after is before or (after.key and after.key == before.key)
+    was = after_db if same else _levels(before, _sub_bands(before, edge), _LOUDNESS_WINDOW_MS)
     if max(float(one.max()) for one in was) <= _SILENT_DB:
         return None
-    if after is before or (after.key and after.key == before.key):
-        return 0.0
-    return loss_db(was, _in_every_edge(after, edge, _LOUDNESS_WINDOW_MS), edge.at)
+    return 0.0 if same else loss_db(was, after_db, edge.at)
 
 
 def overlap(
@@ -342,10 +356,15 @@ def overlap(
         reasons["sub_edge_hz"] = NO_PITCH
         return replace(found, reasons=reasons), clash
     mine, other = (kick, bass) if owner == "kick" else (bass, kick)
-    levels = [sub_levels(one, edge, LEVEL_WINDOW_MS) for one in (mine, other)]
-    both = kick.low.under(_whole_gain) + bass.low.under(_whole_gain)
+    bands = [_sub_bands(one, edge) for one in (mine, other)]
+    levels = [
+        read_from(_levels(one, band, LEVEL_WINDOW_MS), edge.at)
+        for one, band in zip((mine, other), bands, strict=True)
+    ]
+    both = kick.low.under(_WHOLE) + bass.low.under(_WHOLE)
     whole = level_db(both, kick.decimated[1], _LOUDNESS_WINDOW_MS, loop=kick.loop)
-    own = sub_levels(mine, edge, _LOUDNESS_WINDOW_MS)
+    mine_db = _levels(mine, bands[0], _LOUDNESS_WINDOW_MS)
+    own = read_from(mine_db, edge.at)
     if whole.max() <= _SILENT_DB:
         reasons["sub_level_db"] = "there is no low end"
         return replace(found, sub_edge_hz=edge.said_hz, reasons=reasons), clash
@@ -355,7 +374,7 @@ def overlap(
         reasons["sub_shared_ms"] = "nobody owns the sub"
     else:
         shared = _shared_ms(levels[0], levels[1], kicks)
-    loss = None if before is None else owner_loss(before, mine, edge)
+    loss = None if before is None else _loss(before, mine, edge, mine_db)
     found = replace(
         found, sub_edge_hz=edge.said_hz, sub_shared_ms=shared, sub_level_db=level, owner_loss_db=loss,
         reasons=reasons,

@@ -282,17 +282,19 @@ def _choose(fits: list[Fit]) -> tuple[Window, float]:
     return window, sigma
 
 
-def measure_tail(x: Array, rate: int) -> TailPitch | str:
+def measure_tail(x: Array, rate: int, *, in_room: bool = True) -> TailPitch | str:
     """Fit the tail of a hit.
 
     `x` has shape (frames,), begins at the onset, any level; `rate` is in Hz. Returns the
     fit, or a sentence that says why there is nothing to fit. Where the whole tail says nothing sure
-    because a room goes on under it, what lies before that is asked.
+    because a room goes on under it, what lies before that is asked, unless it is known to be in none.
 
     Parameters
     ----------
     x, rate
         Samples, shape (frames,); frames a second.
+    in_room
+        Whether there may be a room.
 
     Returns
     -------
@@ -312,7 +314,7 @@ def measure_tail(x: Array, rate: int) -> TailPitch | str:
         return "the sound is too short to have a pitch"
     found = _fitted_tail(tail)
     sure = isinstance(found, TailPitch) and found.confidence >= SURE
-    if isinstance(found, TailPitch) and sure and found.unexplained < _ROOM_LEFT:
+    if not in_room or (isinstance(found, TailPitch) and sure and found.unexplained < _ROOM_LEFT):
         return found
     heard = modes(x, rate)
     lost = isinstance(found, str) or found.unexplained > _HALF_UNEXPLAINED

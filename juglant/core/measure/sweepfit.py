@@ -40,6 +40,8 @@ _V, _M = nb.float64[::1], nb.float64[:, ::1]
 # Sweeps of other forms than exponential are believed only as far as the samples ask for it.
 _FORM_SPREAD = 0.5
 _RIDGE = 1.002
+# Nodes within which a sweep falls by its time constant; how many samples they are apart at most.
+_NODES, _MOST_APART = 16.0, 16
 # A fit may not wander to another partial: about three semitones either way.
 HZ_REACH = 0.18
 
@@ -68,6 +70,49 @@ def _sweep(t, bend, tau, form, in_hertz):
     return f, f * g, f * bend * g * x / u, f * bend * g_form
 
 
+@nb.njit((nb.float64, nb.float64), cache=True, fastmath=True, nogil=True)
+def _series(z, first):
+    """The alternating series 1 - z / (first (first + 1)) + ... of cosine (1) or of sine over x (2)."""
+    total = 1.0
+    for k in range(8, -1, -1):
+        n = first + 2.0 * k
+        total = 1.0 - z / (n * (n + 1.0)) * total
+    return total
+
+
+@nb.njit((_V, nb.float64, _V, _M, nb.boolean), cache=True, fastmath=True, nogil=True)
+def _phases(t, step, params, rows, in_hertz):
+    """The integral of the relative frequency into `rows[0]`, its slopes into `rows[1:4]`.
+
+    Simpson's rule from node to node, as close as the sweep is steep, and between them the cubic whose
+    slopes at both nodes are what is integrated: within 1e-6 of a turn.
+    """
+    bend, tau, form = params[1], np.exp(params[2]), params[3]
+    if bend == 0.0:
+        for i in range(t.size):
+            rows[0, i] = t[i]
+        rows[1:4] = 0.0
+        return
+    apart = min(max(int(tau / (step * _NODES * (1.0 + abs(bend)))), 1), _MOST_APART)
+    at = np.zeros(4)
+    rows[:4, 0] = 0.0
+    before = _sweep(0.0, bend, tau, form, in_hertz)
+    for first in range(0, t.size - 1, apart):
+        span = step * apart
+        middle = _sweep(t[first] + 0.5 * span, bend, tau, form, in_hertz)
+        after = _sweep(t[first] + span, bend, tau, form, in_hertz)
+        for k in range(4):
+            whole = span / 6 * (before[k] + 4 * middle[k] + after[k])
+            for i in range(1, min(apart, t.size - 1 - first) + 1):
+                x = i / apart
+                y = 1.0 - x
+                rows[k, first + i] = at[k] + (
+                    whole * x * x * (3.0 - 2.0 * x) + span * x * y * (before[k] * y - after[k] * x)
+                )
+            at[k] += whole
+        before = after
+
+
 @nb.njit(
     (_V, _V, _V, _V, _M, nb.boolean),
     cache=True,
@@ -76,38 +121,34 @@ def _sweep(t, bend, tau, form, in_hertz):
 )
 def _fill_columns(t, amplitude, power, params, rows, in_hertz):
     """Linear columns into `rows[6:]`; phase and its slopes, for later, into `rows[:4]`."""
-    f_end, bend, tau, form = np.exp(params[0]), params[1], np.exp(params[2]), params[3]
-    flat = bend == 0.0
     step = t[1] - t[0]
-    whole = by_bend = by_tau = by_form = 0.0
-    before = _sweep(0.0, bend, tau, form, in_hertz)
+    _phases(t, step, params, rows, in_hertz)
+    # exp(-(a t + b t^2)), from sample to sample: its ratio falls by the same factor every time.
+    shape = 1.0
+    ratio = np.exp(-(params[4] * step + params[5] * step * step))
+    factor = np.exp(-2.0 * params[5] * step * step)
     for i in range(t.size):
-        ti = t[i]
-        if flat:
-            whole = ti
-        elif i > 0:
-            # Simpson's rule over the step.
-            middle = _sweep(ti - 0.5 * step, bend, tau, form, in_hertz)
-            after = _sweep(ti, bend, tau, form, in_hertz)
-            whole += step / 6 * (before[0] + 4 * middle[0] + after[0])
-            by_bend += step / 6 * (before[1] + 4 * middle[1] + after[1])
-            by_tau += step / 6 * (before[2] + 4 * middle[2] + after[2])
-            by_form += step / 6 * (before[3] + 4 * middle[3] + after[3])
-            before = after
-        phase = 2.0 * np.pi * f_end * whole
-        shape = amplitude[i] * np.exp(-(params[4] * ti + params[5] * ti * ti))
-        c1 = np.cos(phase)
-        s1 = np.sin(phase)
+        rows[4, i] = shape * amplitude[i]
+        shape *= ratio
+        ratio *= factor
+    f_end = np.exp(params[0])
+    for i in range(t.size):
+        turns = f_end * rows[0, i]
+        # Sine and cosine of half the angle, within a quarter turn, by their series to 1e-13: so that the
+        # compiler does several samples at once.
+        x = np.pi * (turns - np.floor(turns + 0.5))
+        z = x * x
+        s = x * _series(z, 2.0)
+        c = _series(z, 1.0)
+        c1 = 1.0 - 2.0 * s * s
+        s1 = 2.0 * s * c
         c2 = c1 * c1 - s1 * s1
         s2 = 2 * s1 * c1
         c3 = c2 * c1 - s2 * s1
         s3 = s2 * c1 + c2 * s1
+        shape = rows[4, i]
         p1 = power[i]
         p2 = p1 * p1
-        rows[0, i] = whole
-        rows[1, i] = by_bend
-        rows[2, i] = by_tau
-        rows[3, i] = by_form
         rows[6, i] = shape * c1
         rows[7, i] = shape * s1
         rows[8, i] = shape * c2
@@ -149,70 +190,72 @@ def _finish(t, params, q, rows, model):
 
 
 @nb.njit(
-    (_M, _V, nb.int64, _M, _V),
+    (_M, _V, nb.int64, nb.int64, _M, _V),
     cache=True,
     fastmath=True,
     nogil=True,
 )
-def _normal(rows, residual, first, matrix, right):
-    """Normal equations of the weighted columns from `first` on."""
+def _normal(rows, residual, first, last, matrix, right):
+    """Normal equations of the weighted columns from `first` on, without products of two that lie beyond
+    `last`.
+    """
     frames = rows.shape[1]
     for a in range(first, SIZE):
         total = 0.0
         for i in range(frames):
             total += rows[a, i] * residual[i]
         right[a] = total
-        for b in range(first, a + 1):
+        for b in range(first, min(a + 1, last)):
             total = 0.0
             for i in range(frames):
                 total += rows[a, i] * rows[b, i]
-            matrix[a, b] = total
-            matrix[b, a] = total
+            matrix[a, b] = matrix[b, a] = total
 
 
 @nb.njit((_M, _V, nb.int64, _V), cache=True, fastmath=True, nogil=True)
 def _solve(matrix, right, first, x):
-    """Cholesky solution of the symmetric block from `first` on; False if it is not positive."""
+    """Solution of the symmetric block from `first` on by its factors L D L', which stand in rows as memory
+    has them; False if it is not positive.
+    """
     size = matrix.shape[0]
-    low = np.zeros((size, size))
-    for a in range(first, size):
-        for b in range(first, a + 1):
-            total = matrix[a, b]
-            for k in range(first, b):
-                total -= low[a, k] * low[b, k]
-            if a == b:
-                if not total > 0.0:
-                    return False
-                low[a, a] = np.sqrt(total)
-            else:
-                low[a, b] = total / low[b, b]
-    for a in range(first, size):
-        total = right[a]
-        for k in range(first, a):
-            total -= low[a, k] * x[k]
-        x[a] = total / low[a, a]
+    rows = matrix.copy()
+    rest = right.copy()
+    for k in range(first, size):
+        if not rows[k, k] > 0.0:
+            return False
+        x[k] = 1.0 / rows[k, k]
+        share = rest[k] * x[k]
+        for b in range(k + 1, size):
+            rest[b] -= share * rows[k, b]
+        for a in range(k + 1, size):
+            share = rows[k, a] * x[k]
+            for b in range(a, size):
+                rows[a, b] -= share * rows[k, b]
     for a in range(size - 1, first - 1, -1):
-        total = x[a]
-        for k in range(a + 1, size):
-            total -= low[k, a] * x[k]
-        x[a] = total / low[a, a]
+        total = rest[a]
+        for b in range(a + 1, size):
+            total -= rows[a, b] * x[b]
+        x[a] *= total
     return True
 
 
 @nb.njit(
-    (_V, _V, _V, _V, _V, _V, _M, _V, _M, _V, _V, nb.boolean),
+    (_V, _V, _V, _V, _V, _V, _M, _V, _M, _M, _V, _V, nb.boolean),
     cache=True,
     nogil=True,
 )
-def _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x, in_hertz):
-    """Fill `rows`, `model` and the best linear coefficients `q`; return the cost."""
+def _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, held, right, x, in_hertz):
+    """Fill `rows`, `model`, the products of the linear columns in `matrix` and the best linear coefficients
+    `q`; return the cost.
+    """
     _fill_columns(t, amplitude, power, params, rows, in_hertz)
-    _normal(rows, y, NONLINEAR, matrix, right)
+    _normal(rows, y, NONLINEAR, SIZE, matrix, right)
     # All but the fundamental are held a little towards zero: under a flat envelope the
     # second copies are the same columns again, in a short window nearly so.
+    held[:, :] = matrix
     for a in range(NONLINEAR, SIZE):
-        matrix[a, a] = matrix[a, a] * (_RIDGE if a > NONLINEAR + 1 else 1.0 + 1e-9) + 1e-12
-    if not _solve(matrix, right, NONLINEAR, x):
+        held[a, a] = held[a, a] * (_RIDGE if a > NONLINEAR + 1 else 1.0 + 1e-9) + 1e-12
+    if not _solve(held, right, NONLINEAR, x):
         return np.inf
     for j in range(LINEAR):
         q[j] = x[NONLINEAR + j]
@@ -245,34 +288,22 @@ def _hold(matrix, right, params, free):
 def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_hertz):
     """Refine `start`, the six nonlinear parameters, of which `free` says which may move.
 
-    Arrays have shape (frames,): `t` in seconds from the window's start, `y` the samples,
-    `env` the measured envelope, `power` the envelope over its value at the window's start,
-    `weight` one over the standard deviation to expect of each sample.
-
-    Returns the parameters (6,), the linear coefficients (11,), the weighted residual
-    (frames,), the cost (its sum of squares) and the formal variance of ln f_end for a
-    residual of unit variance; the cost is infinite where no solution exists.
+    Arrays have shape (frames,).
 
     Parameters
     ----------
-    t
-        Seconds.
-    y
-        Samples.
-    env
-        Envelope.
-    power
-        Envelope over its first value.
+    t, y
+        Seconds from the window's start; samples.
+    env, power
+        The measured envelope; the same over its value at the window's start.
     weight
-        Of every frame.
+        One over the standard deviation to expect of each sample.
     start
         Six parameters.
     free
         Which of them may move.
-    tau_min
-        Least time of the decay, s.
-    tau_max
-        Longest one.
+    tau_min, tau_max
+        Least and longest time of the decay, s.
     iterations
         At most.
     in_hertz
@@ -281,7 +312,9 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
     Returns
     -------
     tuple
-        As said above.
+        The parameters (6,), the linear coefficients (11,), the weighted residual (frames,), the cost (its
+        sum of squares) and the formal variance of ln f_end for a residual of unit variance; the cost is
+        infinite where no solution exists.
 
     Examples
     --------
@@ -302,6 +335,7 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
     trial_rows = np.zeros((SIZE, n))
     trial_model = np.zeros(n)
     matrix = np.zeros((SIZE, SIZE))
+    trial_matrix = np.zeros((SIZE, SIZE))
     damped = np.zeros((SIZE, SIZE))
     right = np.zeros(SIZE)
     linear = np.zeros(SIZE)
@@ -313,12 +347,12 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
     ln_min, ln_max = np.log(tau_min), np.log(tau_max)
     low_hz, high_hz = start[0] - HZ_REACH, start[0] + HZ_REACH
     params[2] = min(max(params[2], ln_min), ln_max)
-    cost = _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, right, x, in_hertz)
+    cost = _evaluate(t, y, amplitude, power, params, q, rows, model, matrix, damped, right, x, in_hertz)
     damping = 1e-3
     for _ in range(iterations):
         if not np.isfinite(cost):
             break
-        _normal(rows, y - model, 0, matrix, right)
+        _normal(rows, y - model, 0, NONLINEAR, matrix, right)
         _hold(matrix, right, params, free)
         better = False
         new_cost = cost
@@ -344,7 +378,7 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
                 trial[3] = min(max(trial[3], -1.1), 1.0)
                 new_cost = _evaluate(
                     t, y, amplitude, power, trial, trial_q,
-                    trial_rows, trial_model, damped, linear, x, in_hertz,
+                    trial_rows, trial_model, trial_matrix, damped, linear, x, in_hertz,
                 )  # fmt: skip
                 if new_cost < cost:
                     better = True
@@ -357,13 +391,14 @@ def fit(t, y, env, power, weight, start, free, tau_min, tau_max, iterations, in_
         q[:] = trial_q
         rows, trial_rows = trial_rows, rows
         model, trial_model = trial_model, model
+        matrix, trial_matrix = trial_matrix, matrix
         cost = new_cost
         damping = max(damping * 0.2, 1e-9)
         if gain < 1e-3:
             break
     variance = np.inf
     if np.isfinite(cost):
-        _normal(rows, y - model, 0, matrix, right)
+        _normal(rows, y - model, 0, NONLINEAR, matrix, right)
         _hold(matrix, right, params, free)
         for a in range(SIZE):
             matrix[a, a] = matrix[a, a] * (1 + 1e-9) + 1e-12

@@ -6,6 +6,7 @@ Linkwitz & Riley, JAES 24, 1976.
 
 # mypy: disable-error-code="no-untyped-def"
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any, Literal
 
 import numba as nb
@@ -224,11 +225,18 @@ def response(sections: Array, hz: Array, rate: int) -> NDArray[np.complex128]:
     return out
 
 
+_AS_IT_IS = np.array([1.0, 0.0, 0.0, 1.0, 0.0, 0.0])
+
+
 @nb.njit("(float64[::1], float64[:, ::1])", cache=True, fastmath=True, nogil=True)
 def _cascade(x, sections):
     out = x.copy()
-    for b0, b1, b2, _, a1, a2 in sections:
-        z1 = z2 = 0.0
+    # Two sections at a time: neither waits for the other.
+    for first in range(0, sections.shape[0], 2):
+        b0, b1, b2, _, a1, a2 = sections[first]
+        pair = first + 1 < sections.shape[0]
+        d0, d1, d2, _, c1, c2 = sections[first + 1] if pair else _AS_IT_IS
+        z1 = z2 = w1 = w2 = 0.0
         for i in range(out.size):
             # Never quite zero: what rings on in silence would sink into denormal numbers,
             # which cost a hundred times as much.
@@ -236,6 +244,11 @@ def _cascade(x, sections):
             y = b0 * v + z1
             z1 = b1 * v - a1 * y + z2
             z2 = b2 * v - a2 * y
+            if pair:
+                v = y + 1e-20
+                y = d0 * v + w1
+                w1 = d1 * v - c1 * y + w2
+                w2 = d2 * v - c2 * y
             out[i] = y
     return out
 
@@ -313,6 +326,32 @@ def around_loop(x: Array, sections: Array) -> Array:
     True
     """
     return filtered(np.concatenate([x, x]), sections)[x.size :]
+
+
+def remembered(gain: Callable[[Array], Array]) -> Callable[[Array], Array]:
+    """A gain over Hz that is not worked out again at frequencies it was asked for lately.
+
+    Parameters
+    ----------
+    gain
+        At frequencies that begin at 0 and are evenly apart.
+
+    Returns
+    -------
+    callable
+        The same gain.
+
+    Examples
+    --------
+    >>> remembered(lambda hz: hz / 2)(np.array([0.0, 10.0, 20.0])).tolist()
+    [0.0, 5.0, 10.0]
+    """
+
+    @lru_cache(maxsize=4)
+    def at(count: int, highest_hz: float) -> Array:
+        return gain(np.linspace(0.0, highest_hz, count))
+
+    return lambda hz: at(hz.size, float(hz[-1]))
 
 
 _ROUND_S = 0.4
