@@ -33,6 +33,9 @@ pytestmark = pytest.mark.thorough
 RATE = 48_000
 
 
+SESSION = Session()
+
+
 def _state(owner: str) -> TrackState:
     """A bar in which the bass lies under every kick, which is out of tune; short where the bass has the sub."""
     kick = KickRecipe(end_hz=57.0, level_db=-5.0)
@@ -180,15 +183,17 @@ def test_where_nothing_has_to_give_way_nothing_is_ducked() -> None:
     assert not any(one.left for one in found[:3])
 
 
-def test_it_is_stopped_and_keeps_what_it_has() -> None:
+# In the middle of its alternatives, and at one and another place on its way along a dial.
+@pytest.mark.parametrize("last", [2, 5, 8, 11])
+def test_it_is_stopped_and_keeps_what_it_has(last: int) -> None:
     heard: list[int] = []
 
     def told(tried: int) -> bool:
         heard.append(tried)
-        return tried < 5
+        return tried < last
 
-    found = design(Session(), _state("kick"), "kick", told=told)
-    assert heard == [1, 2, 3, 4, 5]
+    found = design(SESSION, _state("kick"), "kick", told=told)
+    assert heard == list(range(1, last + 1))
     assert len(found) == 1
 
 

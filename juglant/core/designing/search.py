@@ -7,6 +7,7 @@ derivatives", Computer Journal 7, 1964; scipy’s version of it.
 """
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -97,6 +98,10 @@ def asked_db(session: Session, state: TrackState) -> float:
     return needed + _COVERED_DB * covered + _LACKING * lacking + _SHARED * shared
 
 
+class _EnoughError(Exception):
+    """The search was stopped, or has tried as much as it may."""
+
+
 def best(session: Session, question: Question, told: Callable[[], bool]) -> TrackState:
     """The state that asks for least, not far from the character. `told` hears of every state that was
     tried, and stops the search with False: then the best so far.
@@ -138,14 +143,15 @@ def best(session: Session, question: Question, told: Callable[[], bool]) -> Trac
     def dialled(dials: Array) -> float:
         at = np.clip(np.round(dials, 2), 0.0, 1.0)
         if at.tobytes() not in tried:
-            if len(tried) > _MOST_TRIED:
-                return np.inf
+            if not going or len(tried) > _MOST_TRIED:
+                raise _EnoughError
             tried[at.tobytes()] = cost(chosen, at)
         return tried[at.tobytes()]
 
-    minimize(
-        dialled, start, method="Powell", bounds=[(0.0, 1.0)] * start.size,
-        options={"maxfev": _MOST_TRIED, "xtol": 0.05, "ftol": 0.02},
-    )  # fmt: skip
+    with suppress(_EnoughError):
+        minimize(
+            dialled, start, method="Powell", bounds=[(0.0, 1.0)] * start.size,
+            options={"maxfev": _MOST_TRIED, "xtol": 0.05, "ftol": 0.02},
+        )  # fmt: skip
     nearest = min(tried, key=lambda at: tried[at])
     return question.made(chosen[0], np.frombuffer(nearest))
