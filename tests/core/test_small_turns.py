@@ -1,0 +1,156 @@
+"""Rules of measuring and mending, each at the place where it turns; and what small stages do to plain tones."""
+
+import numpy as np
+import pytest
+from scipy import signal
+
+from juglant.core.designing.lines import _made_bass
+from juglant.core.findings.doubled import doubled_checks
+from juglant.core.lowend.pitches import tuned_to
+from juglant.core.lowend.session import Session
+from juglant.core.measure.owner import _sharing, loss_db
+from juglant.core.process.declipping import restored
+from juglant.core.process.dynamics import levelling_gain_db
+from juglant.core.process.resampling import polyphase
+from juglant.core.process.space import impulse_response
+from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.design import Character
+from juglant.core.recipes.hit import Hit, MadeClap, MadeKick
+from juglant.core.recipes.kick import KickRecipe
+from juglant.core.recipes.notes import on_beats
+from juglant.core.recipes.parts import MadeBass, Stem
+from juglant.core.recipes.track import TrackState
+from tests.signals import RATE, sine
+
+B = "b" * 64
+SESSION = Session()
+
+
+@pytest.mark.parametrize(("up", "down"), [(3, 2), (2, 3), (147, 160), (160, 147), (1, 2), (2, 1)])
+def test_a_tone_at_another_rate_is_the_same_tone_at_the_same_time(up: int, down: int) -> None:
+    tone = sine(997.0, 0.25)
+    made = polyphase(tone, up, down)
+    at = np.arange(made.size) * down / up / RATE
+    inner = slice(made.size // 8, -made.size // 8)
+    assert made.size == -(-tone.size * up // down)
+    assert np.max(np.abs(made - np.sin(2 * np.pi * 997.0 * at))[inner]) < 1e-3
+    wide = polyphase(np.stack([tone, -tone], axis=1), up, down)
+    assert np.array_equal(wide[:, 0], made)
+    assert np.array_equal(wide[:, 1], -made)
+
+
+def test_a_rate_that_stays_leaves_every_sample() -> None:
+    tone = sine(997.0, 0.05)
+    assert polyphase(tone, 3, 3) is tone
+
+
+# The lift fades within 6 dB below the floor of −40 dB, and is whole at it.
+@pytest.mark.parametrize(("level_db", "lift_db"), [(-39.9, 12.0), (-43.0, 6.0), (-44.5, 3.0), (-46.1, 0.0)])
+def test_what_is_softer_than_the_floor_is_left_alone(level_db: float, lift_db: float) -> None:
+    x = np.full(4 * RATE, 10 ** (level_db / 20))
+    gain = levelling_gain_db(x, RATE, -14.0, 1.0, 12.0, 50.0, -40.0)
+    assert gain[-1] == pytest.approx(lift_db, abs=0.05)
+
+
+def test_what_is_louder_than_wanted_is_brought_down_at_any_level() -> None:
+    x = np.full(2 * RATE, 10 ** (-45 / 20))
+    assert levelling_gain_db(x, RATE, -50.0, 0.5, 12.0, 50.0, -40.0)[-1] == pytest.approx(-2.5, abs=0.05)
+
+
+def test_both_own_the_sub_where_the_other_is_no_6_db_below_and_both_are_loud() -> None:
+    owner = np.array([0.0, 0.0, 0.0, -17.9, -18.1, -10.0])
+    other = np.array([-5.9, -6.1, 3.0, -17.9, -12.0, -18.1])
+    assert _sharing(owner, other).tolist() == [True, False, True, True, False, False]
+
+
+def test_what_an_owner_loses_counts_where_it_was_loud() -> None:
+    was = np.zeros(600)
+    was[300:] = -18.1
+    now = was.copy()
+    now[100:200] -= 4.0
+    now[400:500] -= 9.0
+    assert loss_db([was], [now]) == pytest.approx(4.0)
+    # A dip that is over within 12 ms to either side is a delay, and no loss.
+    now = was.copy()
+    now[100:124] -= 4.0
+    assert loss_db([was], [now]) == 0.0
+    now[100:126] = -4.0
+    assert loss_db([was], [now]) == pytest.approx(4.0)
+
+
+@pytest.mark.parametrize("sign", [1.0, -1.0])
+def test_a_top_that_was_cut_flat_comes_back_on_its_own_side(sign: float) -> None:
+    wave = sign * np.sin(2 * np.pi * 100 * np.arange(960) / RATE)
+    clipped = np.clip(wave, -0.8, 0.8)
+    back = restored(clipped)
+    assert np.max(np.abs(back - wave)) < 0.2 * np.max(np.abs(clipped - wave))
+    untouched = np.abs(clipped) < 0.799
+    assert np.array_equal(back[untouched], clipped[untouched])
+
+
+def test_a_top_that_runs_to_the_ends_of_a_file_stays_within_four_times_it() -> None:
+    x = np.concatenate([[0.0], np.full(400, 0.5), [0.49, -0.4]])
+    back = restored(x)
+    assert np.all(np.isfinite(back))
+    assert np.max(np.abs(back)) <= 2.0
+    assert back[0] == 0.0
+
+
+@pytest.mark.parametrize(("band_hz", "share"), [((150.0, 700.0), 1.0), ((6000.0, 12000.0), 0.5)])
+def test_a_hall_falls_by_60_db_in_its_time_and_in_half_of_it_above_its_damping(
+    band_hz: tuple[float, float], share: float
+) -> None:
+    x = impulse_response("hall", 1200.0, 2000.0, 20.0, 3, RATE)
+    band = signal.sosfilt(signal.butter(4, band_hz, "bandpass", fs=RATE, output="sos"), x)
+    # Schroeder's backward integration (J. Acoust. Soc. Am. 37, 1965); ISO 3382: from −5 to −25 dB.
+    left = 10 * np.log10(np.cumsum(band[::-1] ** 2)[::-1] / np.sum(band**2))
+    a, b = (int(np.argmax(left < db)) for db in (-5.0, -25.0))
+    assert 3 * (b - a) / RATE == pytest.approx(1.2 * share, rel=0.12)
+
+
+def test_what_is_left_after_tuning_is_measured_of_what_was_tuned() -> None:
+    state = TrackState.of(kick=Hit.of(MadeKick(recipe=KickRecipe(end_hz=52.0))))
+    tuned, change = tuned_to(SESSION, state, "kick", "A1")
+    assert change.from_hz == pytest.approx(52.0, rel=0.002)
+    assert change.shift_cents == pytest.approx(1200 * np.log2(55.0 / change.from_hz), abs=0.01)
+    assert abs(change.left_cents) < 1.0
+    assert SESSION.sounds.pitch_hz(tuned.kick, tuned.brief) == pytest.approx(55.0, rel=0.001)
+
+
+def test_a_copy_in_a_loop_is_found_while_both_are_heard_only() -> None:
+    clap = Hit.of(MadeClap(), name="Clap", kind="clap", steps=on_beats(2.0, 4.0))
+    alone = TrackState.of(brief=Brief(bpm=120.0, chord_roots=("A",)), hits=(clap,))
+    loop = SESSION.parts.hit_loop(alone, alone.hits[0])
+    assert loop is not None
+    struck = loop.mono
+    session = Session(lambda hash: (struck, RATE))
+    stem = Stem(id="loop", name="Loop", audio=B)
+    both = TrackState.of(brief=alone.brief, hits=(clap,), stems=(stem,))
+    [check] = doubled_checks(both)
+    assert check.number(session, session.answer(both)) == 2.0
+    for id in ("loop", both.hits[0].id):
+        part = both.part(id)
+        assert part is not None
+        quiet = both.with_part(part.model_copy(update={"mute": True}))
+        assert check.number(session, session.answer(quiet)) is None
+        assert check.judge(session, session.answer(quiet)) is None
+        assert doubled_checks(quiet) == []
+
+
+@pytest.mark.parametrize(
+    ("dials", "share", "highpass_hz", "attack_ms", "decay_ms", "sustain_db"),
+    [((0.0, 0.0, 0.0), 0.0, 20.0, 1.0, 90.0, -36.0), ((1.0, 1.0, 1.0), 1.0, 110.0, 30.0, 1600.0, -2.0)],
+)
+def test_the_dials_of_a_designed_bass_reach_from_end_to_end(
+    dials: tuple[float, ...], share: float, highpass_hz: float, attack_ms: float, decay_ms: float,
+    sustain_db: float,
+) -> None:  # fmt: skip
+    state = TrackState()
+    click = Character(click=share)
+    made = _made_bass(SESSION, state, state.voices[0], click, share, -20.0, None, np.array(dials))
+    bass = made.voices[0].bass
+    assert isinstance(bass, MadeBass)
+    got = bass.recipe
+    assert (got.highpass_hz, got.attack_ms, got.decay_ms, got.sustain_db, got.drive_db) == (
+        highpass_hz, attack_ms, decay_ms, sustain_db, 12.0 * share,
+    )  # fmt: skip
