@@ -6,6 +6,8 @@ from scipy import signal
 
 from juglant.core.designing.lines import _made_bass
 from juglant.core.findings.doubled import doubled_checks
+from juglant.core.findings.harmony import leaves
+from juglant.core.findings.judge import effect, findings
 from juglant.core.lowend.pitches import tuned_to
 from juglant.core.lowend.session import Session
 from juglant.core.measure.owner import _sharing, loss_db
@@ -154,3 +156,51 @@ def test_the_dials_of_a_designed_bass_reach_from_end_to_end(
     assert (got.highpass_hz, got.attack_ms, got.decay_ms, got.sustain_db, got.drive_db) == (
         highpass_hz, attack_ms, decay_ms, sustain_db, 12.0 * share,
     )  # fmt: skip
+
+
+def test_a_kick_that_is_cut_before_it_has_died_away_is_shortened_to_its_gap() -> None:
+    recipe = KickRecipe(decay_ms=1500.0, length_ms=640.0)
+    state = TrackState.of(
+        brief=Brief(bpm=128.0), kick=Hit.of(MadeKick(recipe=recipe), steps=on_beats(1, 2, 3, 4))
+    )
+    answer = SESSION.answer(state)
+    assert answer.kick.hit.decay60_ms is None
+    found = next(one for one in findings(SESSION, answer) if one.id == "too-long-kick")
+    assert (found.measure, round(found.limit, 1)) == ("decay60_ms", 468.8)
+    assert found.value == pytest.approx(answer.kick.hit.length_ms)
+    shorter = SESSION.answer(effect(SESSION, answer, "too-long-kick", "mend").state).kick.hit
+    assert (shorter.decay60_ms or shorter.length_ms) <= 468.8
+
+
+@pytest.mark.parametrize(("reverb_db", "heard"), [(-40.0, False), (-39.9, True)])
+def test_the_hall_that_a_ducking_had_on_its_target_is_a_stage_of_that(
+    reverb_db: float, heard: bool
+) -> None:
+    earlier = {
+        "hits": [{"name": "Clap", "kind": "clap", "steps": [{"at": 1.0}]}],
+        "buses": [{"trigger": "Kick", "target": "Clap", "reverb_db": reverb_db, "reverb_ms": 900.0}],
+    }
+    [clap] = TrackState.model_validate(earlier).hits
+    stages = [stage.model_dump() for stage in clap.stages]
+    assert bool(stages) is heard
+    if heard:
+        hall = {
+            "stage": "space",
+            "kind": "hall",
+            "damping_hz": 5000.0,
+            "low_cut_hz": 150.0,
+            "predelay_ms": 0.0,
+        }
+        assert stages[0] == stages[0] | hall | {"mix_db": -39.9, "decay_ms": 900.0, "bypass": False}
+
+
+def test_a_kick_out_of_the_chord_is_what_an_ear_hears_of_it_where_one_said() -> None:
+    # 49 Hz is G1: ten semitones above A.
+    state = TrackState()
+    assert [apart for _, _, apart in leaves(SESSION.answer(state))] == [10, 10]
+    for kick in ({"heard_hz": 55.0}, {"aim": "free"}):
+        other = state.with_kick(state.kick.model_copy(update=kick))
+        assert leaves(SESSION.answer(other)) == []
+    sharp = state.with_kick(state.kick.model_copy(update={"heard_hz": 51.91}))
+    # G#1, eleven above A.
+    assert [apart for _, _, apart in leaves(SESSION.answer(sharp))] == [11, 11]

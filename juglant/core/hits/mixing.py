@@ -1,5 +1,7 @@
 """Sounds laid over each other: later, together, in their place."""
 
+from collections.abc import Iterable
+
 import numpy as np
 from scipy import fft
 
@@ -44,7 +46,7 @@ def delayed_by(x: Array, frames: float) -> Array:
     return np.concatenate([np.zeros((whole, *x.shape[1:])), x])
 
 
-def added(sounds: list[Array]) -> Array:
+def added(sounds: Iterable[Array]) -> Array:
     """The sum of sounds that all start together; stereo as soon as one of them is.
 
     Parameters
@@ -62,11 +64,14 @@ def added(sounds: list[Array]) -> Array:
     >>> added([np.ones(1), np.ones(2)])
     array([2., 1.])
     """
-    frames = max(x.shape[0] for x in sounds)
-    wide = any(x.ndim == 2 for x in sounds)
-    out = np.zeros((frames, 2) if wide else frames)
+    out = np.zeros(0)
+    # One of them in memory at a time, where they come one at a time.
     for x in sounds:
-        out[: x.shape[0]] += x[:, None] if wide and x.ndim == 1 else x
+        if x.ndim > out.ndim:
+            out = np.stack([out, out], axis=1)
+        if x.shape[0] > out.shape[0]:
+            out = np.concatenate([out, np.zeros((x.shape[0] - out.shape[0], *out.shape[1:]))])
+        out[: x.shape[0]] += x[:, None] if out.ndim > x.ndim else x
     return out
 
 

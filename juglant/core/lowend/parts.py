@@ -323,11 +323,11 @@ _TUNED = (*_CHORDS, "swing_percent", "low_cut")
 
 
 def _together(loops: list[LoopSound], frames: int) -> Array:
-    return added([loop.samples for loop in loops]) if loops else np.zeros(frames)
+    return added(loop.samples for loop in loops) if loops else np.zeros(frames)
 
 
 def _added(taken: list[tuple[LoopSound, float]]) -> Array:
-    return added([loop.samples * 10 ** (gain_db / 20) for loop, gain_db in taken])
+    return added(loop.samples * 10 ** (gain_db / 20) for loop, gain_db in taken)
 
 
 def _cut_low(x: Array, brief: Brief) -> Array:

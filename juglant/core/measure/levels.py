@@ -125,13 +125,12 @@ def true_peak_dbtp(x: Array) -> float:
     """
     best = highest = float(np.max(np.abs(x), initial=0.0))
     for channel in x.reshape(x.shape[0], -1).T:
-        padded = np.pad(channel, _REACH)
-        size = np.abs(padded)
-        near = _REACH + np.flatnonzero(size[_REACH:-_REACH] >= 0.5 * highest)
-        top = near[(size[near] >= size[near - 1]) & (size[near] >= size[near + 1])]
-        around = np.lib.stride_tricks.sliding_window_view(padded, 2 * _REACH + 1)
+        size = np.abs(np.pad(channel, 1))
+        near = 1 + np.flatnonzero(size[1:-1] >= 0.5 * highest)
+        top = near[(size[near] >= size[near - 1]) & (size[near] >= size[near + 1])] - 1
+        around = np.lib.stride_tricks.sliding_window_view(np.pad(channel, _REACH), 2 * _REACH + 1)
         if highest > 0 and top.size:
-            best = max(best, float(np.max(np.abs(around[top - _REACH] @ _between()))))
+            best = max(best, float(np.max(np.abs(around[top] @ _between()))))
     return to_db(best)
 
 
@@ -205,7 +204,8 @@ def _block_power(x: Array, rate: int, ends: NDArray[np.int64]) -> Array:
     """K-weighted power, summed over channels, of the 400 ms before each of some frames."""
     window = round(_BLOCK_S * rate)
     weighted = k_weighted(x, rate)
-    total = np.cumsum(across(np.add, weighted * weighted))
+    total = across(np.add, np.multiply(weighted, weighted, out=weighted))
+    np.cumsum(total, out=total)
     return np.asarray((total[ends - 1] - np.where(ends > window, total[ends - window - 1], 0.0)) / window)
 
 
