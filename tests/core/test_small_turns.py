@@ -10,6 +10,8 @@ from juglant.core.findings.harmony import leaves
 from juglant.core.findings.judge import effect, findings
 from juglant.core.lowend.pitches import tuned_to
 from juglant.core.lowend.session import Session
+from juglant.core.measure.defects import flat_runs
+from juglant.core.measure.hit import measure
 from juglant.core.measure.owner import _sharing, loss_db
 from juglant.core.process.declipping import restored
 from juglant.core.process.dynamics import levelling_gain_db
@@ -22,7 +24,7 @@ from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.parts import MadeBass, Stem
 from juglant.core.recipes.track import TrackState
-from tests.signals import RATE, sine
+from tests.signals import RATE, ring, sine
 
 B = "b" * 64
 SESSION = Session()
@@ -204,3 +206,20 @@ def test_a_kick_out_of_the_chord_is_what_an_ear_hears_of_it_where_one_said() -> 
     sharp = state.with_kick(state.kick.model_copy(update={"heard_hz": 51.91}))
     # G#1, eleven above A.
     assert [apart for _, _, apart in leaves(SESSION.answer(sharp))] == [11, 11]
+
+
+@pytest.mark.parametrize(("below_db", "hz"), [(-14.0, 55.0), (-20.0, 110.0)])
+def test_a_sub_an_octave_below_is_the_note_where_it_plainly_sounds(below_db: float, hz: float) -> None:
+    x = ring(110.0, 500.0, 1.0) + 10 ** (below_db / 20) * ring(55.0, 600.0, 1.0)
+    found = measure(x, RATE).hit
+    assert found.fundamental_hz == pytest.approx(hz, rel=0.001)
+    assert found.pitch_confidence > 0.9
+
+
+@pytest.mark.parametrize("gain", [1.0, 0.1, 0.003])
+def test_tops_cut_flat_are_found_however_quiet_the_file_is(gain: float) -> None:
+    wave = np.sin(2 * np.pi * 100 * np.arange(RATE // 4) / RATE)
+    assert len(flat_runs(gain * np.clip(wave, -0.8, 0.8))) == 50
+    assert flat_runs(gain * wave) == []
+    # Of the other sign, and flat on one side only.
+    assert len(flat_runs(-gain * np.minimum(wave, 0.8))) == 25
