@@ -8,6 +8,8 @@ from juglant.core.designing.lines import _made_bass
 from juglant.core.findings.doubled import doubled_checks
 from juglant.core.findings.harmony import leaves
 from juglant.core.findings.judge import effect, findings
+from juglant.core.lowend.duckings import of_part
+from juglant.core.lowend.instrument import Key, _looped
 from juglant.core.lowend.pitches import tuned_to
 from juglant.core.lowend.session import Session
 from juglant.core.measure.defects import flat_runs
@@ -19,6 +21,7 @@ from juglant.core.process.resampling import polyphase
 from juglant.core.process.space import impulse_response
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.design import Character
+from juglant.core.recipes.ducking import Ducking, Target
 from juglant.core.recipes.hit import Hit, MadeClap, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import on_beats
@@ -33,14 +36,14 @@ SESSION = Session()
 @pytest.mark.parametrize(("up", "down"), [(3, 2), (2, 3), (147, 160), (160, 147), (1, 2), (2, 1)])
 def test_a_tone_at_another_rate_is_the_same_tone_at_the_same_time(up: int, down: int) -> None:
     tone = sine(997.0, 0.25)
-    made = polyphase(tone, up, down)
-    at = np.arange(made.size) * down / up / RATE
-    inner = slice(made.size // 8, -made.size // 8)
-    assert made.size == -(-tone.size * up // down)
-    assert np.max(np.abs(made - np.sin(2 * np.pi * 997.0 * at))[inner]) < 1e-3
+    slower = polyphase(tone, up, down)
+    at = np.arange(slower.size) * down / up / RATE
+    inner = slice(slower.size // 8, -slower.size // 8)
+    assert slower.size == -(-tone.size * up // down)
+    assert np.max(np.abs(slower - np.sin(2 * np.pi * 997.0 * at))[inner]) < 1e-3
     wide = polyphase(np.stack([tone, -tone], axis=1), up, down)
-    assert np.array_equal(wide[:, 0], made)
-    assert np.array_equal(wide[:, 1], -made)
+    assert np.array_equal(wide[:, 0], slower)
+    assert np.array_equal(wide[:, 1], -slower)
 
 
 def test_a_rate_that_stays_leaves_every_sample() -> None:
@@ -151,8 +154,8 @@ def test_the_dials_of_a_designed_bass_reach_from_end_to_end(
 ) -> None:  # fmt: skip
     state = TrackState()
     click = Character(click=share)
-    made = _made_bass(SESSION, state, state.voices[0], click, share, -20.0, None, np.array(dials))
-    bass = made.voices[0].bass
+    designed = _made_bass(SESSION, state, state.voices[0], click, share, -20.0, None, np.array(dials))
+    bass = designed.voices[0].bass
     assert isinstance(bass, MadeBass)
     got = bass.recipe
     assert (got.highpass_hz, got.attack_ms, got.decay_ms, got.sustain_db, got.drive_db) == (
@@ -223,3 +226,22 @@ def test_tops_cut_flat_are_found_however_quiet_the_file_is(gain: float) -> None:
     assert flat_runs(gain * wave) == []
     # Of the other sign, and flat on one side only.
     assert len(flat_runs(-gain * np.minimum(wave, 0.8))) == 25
+
+
+def test_a_ducking_reaches_a_part_that_it_takes_something_from_while_it_is_on() -> None:
+    def shares(share: float, *, on: bool = True) -> list[float]:
+        one = Ducking(id="one", triggers=("kick",), targets=(Target(part="bass", share=share),), on=on)
+        state = TrackState().model_copy(update={"duckings": (one,)})
+        return [share for _, share in of_part(state, "bass")]
+
+    assert shares(0.5) == [0.5]
+    assert shares(0.0) == []
+    assert shares(0.5, on=False) == []
+
+
+# What falls by more than its limit over the stretch would be heard as a step at every turn.
+@pytest.mark.parametrize(("fall_db", "looped"), [(0.0, True), (1.0, True), (2.1, False), (60.0, False)])
+def test_a_held_note_is_looped_where_it_stays_as_loud(fall_db: float, looped: bool) -> None:
+    at = np.arange(3 * RATE) / RATE
+    x = 0.5 * np.sin(2 * np.pi * 55.0 * at) * 10 ** (-fall_db * at / 3.0 / 20)
+    assert (_looped(Key(33, x, None), 3.0).loop is not None) is looped
