@@ -25,7 +25,7 @@ test: setup .setup/dev .setup/web-dev lint browser instruments
 
 # The core and what stores and writes it, without a browser, in two minutes.
 quick: .setup/dev .setup/warm instruments
-	$(BIN)/pytest -n 2 -m "not thorough" tests/core tests/files tests/store
+	$(BIN)/pytest -n 2 -p no:schemathesis -p no:anyio -m "not thorough" tests/core tests/files tests/store
 
 lint: .setup/dev .setup/web-dev web/src/api/schema.ts
 	$(BIN)/ruff format --check .

@@ -26,7 +26,7 @@ Array = NDArray[np.float64]
 P = ParamSpec("P")
 
 # A pass of eight bars is 3 to 6 MB a part: smaller, and a change of the ducking renders them all anew.
-_KEPT, _KEPT_BYTES = 1024, 72 << 20
+_KEPT, _KEPT_BYTES = 1024, 67 << 20
 # In these a spectrum's highest peak may be the sweep's: only the tail is their pitch.
 _SWEPT_KINDS = ("kick", "808")
 # What rings higher is heard as bright rather than as a note.
