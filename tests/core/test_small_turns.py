@@ -5,14 +5,17 @@ import pytest
 from scipy import signal
 
 from juglant.core.designing.lines import _made_bass
+from juglant.core.errors import UserError
 from juglant.core.findings.doubled import doubled_checks
 from juglant.core.findings.harmony import leaves
 from juglant.core.findings.judge import effect, findings
+from juglant.core.lowend import sliced
 from juglant.core.lowend.duckings import of_part
 from juglant.core.lowend.instrument import Key, _looped
 from juglant.core.lowend.pitches import tuned_to
 from juglant.core.lowend.session import Session
 from juglant.core.measure.defects import flat_runs
+from juglant.core.measure.drummap import Struck
 from juglant.core.measure.hit import measure
 from juglant.core.measure.owner import _sharing, loss_db
 from juglant.core.process.declipping import restored
@@ -20,12 +23,15 @@ from juglant.core.process.dynamics import levelling_gain_db
 from juglant.core.process.resampling import polyphase
 from juglant.core.process.space import impulse_response
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.chain import EqualiserStage
 from juglant.core.recipes.design import Character
 from juglant.core.recipes.ducking import Ducking, Target
-from juglant.core.recipes.hit import Hit, MadeClap, MadeKick
+from juglant.core.recipes.dynamics import GateStage
+from juglant.core.recipes.hit import Hit, Imported, MadeClap, MadeKick
 from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.parts import MadeBass, Stem
+from juglant.core.recipes.place import Place
 from juglant.core.recipes.track import TrackState
 from tests.signals import RATE, ring, sine
 
@@ -245,3 +251,45 @@ def test_a_held_note_is_looped_where_it_stays_as_loud(fall_db: float, looped: bo
     at = np.arange(3 * RATE) / RATE
     x = 0.5 * np.sin(2 * np.pi * 55.0 * at) * 10 ** (-fall_db * at / 3.0 / 20)
     assert (_looped(Key(33, x, None), 3.0).loop is not None) is looped
+
+
+@pytest.mark.parametrize(
+    ("velocities", "off_ms", "kind"),
+    [
+        ({"kick": 0.3, "hat": 1.0}, 29.0, "kick"),
+        ({"kick": 0.3, "hat": 1.0}, 31.0, "percussion"),
+        ({"snare": 0.0, "hat": 0.4}, -29.0, "hat"),
+        ({"snare": 0.6, "hat": 0.4}, 0.0, "snare"),
+        ({}, 0.0, "percussion"),
+    ],
+)
+def test_a_slice_is_the_lowest_drum_that_is_struck_in_it(
+    velocities: dict[str, float], off_ms: float, kind: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(sliced, "drum_map", lambda x, rate: [Struck(500.0 + off_ms, velocities)])
+    assert sliced._kinds(np.zeros(RATE), [500.0]) == [kind]
+
+
+def test_what_goes_into_the_stages_of_a_part_is_as_wide_and_as_loud_as_before_its_place() -> None:
+    rng = np.random.default_rng(5)
+    wide = 0.2 * rng.standard_normal((RATE // 2, 2)) * np.exp(-np.arange(RATE // 2) / 4000)[:, None]
+    session = Session(lambda hash: (wide, RATE))
+    place = Place(width=0.0, gain_db=-9.0, pan=0.5)
+    clap = Hit.of(Imported(audio=B, name="c.wav"), name="Clap", kind="clap", steps=on_beats(2.0), place=place,
+                  mute=True, stages=(GateStage(bypass=True), EqualiserStage()))  # fmt: skip
+    state = TrackState.of(brief=Brief(bpm=120.0, chord_roots=("A",)), hits=(clap,))
+    id = state.hits[0].id
+    # A muted part is listened to all the same; what is bypassed changes nothing.
+    went_in, passed, out = (one.samples for one in session.parts.stages(state, id))
+    assert went_in.ndim == 2
+    assert np.array_equal(passed, went_in)
+    assert abs(float(np.asarray(np.corrcoef(went_in.T))[0, 1])) < 0.2
+    at = round(0.5 * RATE)
+    assert np.max(np.abs(went_in[at : at + 2000])) == pytest.approx(np.max(np.abs(wide)), rel=0.02)
+    assert np.allclose(out, went_in, atol=1e-4)
+    assert session.parts.part(state, id) is None
+    heard = session.parts.unmuted(state, id)
+    assert heard is not None
+    assert session.parts.unmuted(state, "nobody") is None
+    with pytest.raises(UserError, match="not played"):
+        session.parts.stages(state, "nobody")
