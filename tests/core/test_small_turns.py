@@ -1,9 +1,12 @@
 """Rules of measuring and mending, each at the place where it turns; and what small stages do to plain tones."""
 
+import re
+
 import numpy as np
 import pytest
 from scipy import signal
 
+from bench.rooms import LONG, in_room
 from juglant.core.designing.lines import _made_bass
 from juglant.core.errors import UserError
 from juglant.core.findings.doubled import doubled_checks
@@ -293,3 +296,9 @@ def test_what_goes_into_the_stages_of_a_part_is_as_wide_and_as_loud_as_before_it
     assert session.parts.unmuted(state, "nobody") is None
     with pytest.raises(UserError, match="not played"):
         session.parts.stages(state, "nobody")
+
+
+def test_a_pitch_that_a_room_leaves_unsure_is_withheld_with_its_doubt() -> None:
+    hit = measure(in_room(8, LONG).samples, RATE).hit
+    assert hit.fundamental_hz is None
+    assert re.fullmatch(r"its frequency is uncertain by 1\d cents", hit.reasons["fundamental_hz"])

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from juglant.core.errors import NotFoundError, UserError
-from juglant.store import audio, keeping, tracks, versions
+from juglant.store import audio, keeping, references, responses, tracks, versions
 from juglant.store.database import Studio, pack
 
 LONG_AGO = "2001-01-01T00:00:00.000Z"
@@ -140,6 +140,24 @@ def test_after_30_days_it_goes_with_the_sounds_that_nothing_uses(studio: Studio)
         assert [one.name for one in tracks.everything(db, deleted=True)] == ["Recent"]
 
     assert keeping.cleared(studio) == 0
+
+
+@pytest.mark.parametrize("by", ["a response", "a reference", "a branch", "nothing"])
+def test_a_sound_stays_as_long_as_anything_uses_it(studio: Studio, by: str) -> None:
+    with studio.changing() as db:
+        digest = _sound(db, b"1", LONG_AGO)
+        track = tracks.create(db, "One", "{}").id
+        if by == "a response":
+            responses.keep(db, "The hall", digest)
+        elif by == "a reference":
+            references.keep(db, track, "record", digest, "{}")
+        elif by == "a branch":
+            _saved(db, track, f'{{"audio": "{digest}"}}')
+            tracks.undo(db, track)
+    stays = by != "nothing"
+    assert keeping.cleared(studio) == (0 if stays else 1)
+    with studio.reading() as db:
+        assert [row[0] for row in db.execute("SELECT hash FROM audio")] == ([digest] if stays else [])
 
 
 def test_where_a_state_cannot_be_read_nothing_is_cleared(studio: Studio) -> None:
