@@ -61,10 +61,7 @@ def _written(part: Any) -> str:
     plain = _PLAIN.get(type(part))
     if plain is not None:
         return plain(part)
-    if isinstance(part, Recipe):
-        return part.text
-    key = getattr(part, "key", "")
-    return f'"{key}"' if isinstance(key, str) and key.isalnum() else _encoded(part)
+    return part.text if isinstance(part, Recipe) else _encoded(part)
 
 
 def sound_key(*parts: Any, version: int = ENGINE_VERSION) -> str:
