@@ -9,6 +9,7 @@ from pathlib import Path
 
 from bench import (
     abandoned,
+    chords,
     designing,
     drumloops,
     ducking,
@@ -40,8 +41,8 @@ _PARTS: dict[str, tuple[Callable[[], None], ...]] = {
     **{
         module.__name__.removeprefix("bench."): (module.main,)
         for module in (
-            page, heard, abandoned, fuzz, kills, hits, takes, tuning, loops, lines, drumloops, ducking,
-            verdicts, stock, judging, solving, designing, matching, separate, pitch, rooms,
+            page, heard, abandoned, fuzz, kills, hits, takes, tuning, loops, lines, chords, drumloops,
+            ducking, verdicts, stock, judging, solving, designing, matching, separate, pitch, rooms,
         )
     },
 }  # fmt: skip

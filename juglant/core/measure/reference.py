@@ -4,40 +4,18 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 from scipy import fft
 
-from juglant.core import music, tempo
+from juglant.core import tempo
 from juglant.core.measure.drummap import KINDS, drum_map
-from juglant.core.measure.transcribe import NoteFound, is_one_voice, transcribe
-from juglant.core.process.resampling import change_rate
+from juglant.core.measure.keyfinding import key_of
 
 Array = NDArray[np.float64]
 
-# Probe-tone profiles of Krumhansl & Kessler, Psychological Review 89, 1982, from the tonic up;
-# values from memory.
-_MAJOR = (6.35, 2.23, 3.48, 2.33, 4.38, 4.09, 2.52, 5.19, 2.39, 3.66, 2.29, 2.88)
-_MINOR = (6.33, 2.68, 3.52, 5.38, 2.60, 3.53, 2.54, 4.75, 3.98, 2.69, 3.34, 3.17)
-_RATE, _FRAME, _HOP = 11025, 8192, 2048
-_LOW_HZ, _HIGH_HZ, _BASS_HZ = 55.0, 2000.0, 220.0
-# How much the bass, and what it begins on, weigh beside all that sounds: loops mostly begin on
-# the tonic (common practice), which is all that tells a key from its relative.
-_BASS_WEIGHT, _FIRST_WEIGHT = 0.2, 0.5
-# Of a line alone: what its first note and its longest weigh for the tonic, what lies outside weighs
-# against it, the lead that makes it certain, and how sure a mode without its third can be.
-_FIRST_NOTE, _HELD_NOTE, _OUTSIDE, _SURE_LINE_LEAD, _OPEN_MODE = 0.3, 0.4, 2.0, 0.3, 0.4
-# So many notes are a line.
-_LEAST_NOTES = 3
-# How closely their fractions of a semitone agree, from 0 to 1.
-_TOGETHER_IN_TUNE = 0.8
-# A lead of this much correlation makes a key as good as certain.
-_SURE_LEAD = 0.08
 _SILENT = 1e-4
 _FLUX_HOP_S = 0.005
 _SLOWEST_BPM, _FASTEST_BPM, _USUAL_BPM = 60.0, 200.0, 125.0
-# Less than this share of what sounds in clear tones is no harmony.
-_CLEAR_SHARE = 0.3
 # How much more evenly another tempo's sixteenths must lie, from 0 to 1, to be taken for it.
 _MUCH_MORE_EVEN = 0.2
 # Nearer than this to whole bars, a loop's length is taken at its word.
@@ -79,102 +57,6 @@ class Reference:
     def as_dict(self) -> dict[str, Any]:
         """Plain values."""
         return asdict(self)
-
-
-def _chroma(power: Array, hz: Array, low_hz: float, high_hz: float) -> tuple[Array, float]:
-    """Energy per pitch class, shape (12, frames), of the peaks between two frequencies, and the
-    share of what sounds there that they are.
-
-    Only local peaks count, so that a drum's spectrum gives little; the root of their power keeps
-    one loud note from being all that is heard.
-    """
-    inside = (hz >= low_hz) & (hz <= high_hz)
-    level = np.sqrt(power)
-    peak = np.zeros_like(level, dtype=bool)
-    peak[1:-1] = (level[1:-1] > level[:-2]) & (level[1:-1] >= level[2:])
-    around = scipy.signal.medfilt(level, (31, 1)) if level.shape[0] > 31 else 0 * level
-    clear = np.where(peak & (level > 3 * around) & inside[:, None], level, 0.0)
-    out = np.zeros((12, power.shape[1]))
-    midi = 69 + 12 * np.log2(np.maximum(hz, 1.0) / 440)
-    off = np.abs(midi - np.round(midi))
-    weight = np.where(inside, np.maximum(0.0, 1 - 2 * off), 0.0)
-    np.add.at(out, np.round(midi).astype(int) % 12, clear * weight[:, None])
-    peaks = clear + np.roll(clear, 1, 0) + np.roll(clear, -1, 0)
-    heard = float(level[inside].sum())
-    return out, float(np.minimum(peaks, 2 * level)[inside].sum()) / max(heard, 1e-12)
-
-
-def _frames(x: Array) -> tuple[Array, Array]:
-    """Power spectra, shape (bins, frames), and the frequencies of the bins."""
-    padded = np.pad(x, (0, max(0, _FRAME - x.size)))
-    pieces = np.lib.stride_tricks.sliding_window_view(padded, _FRAME)[::_HOP]
-    power = np.abs(fft.rfft(pieces * np.hanning(_FRAME), axis=1)).T ** 2
-    return np.asarray(power), np.asarray(np.fft.rfftfreq(_FRAME, 1 / _RATE))
-
-
-def _key(x: Array) -> tuple[str | None, float, str | None]:
-    """The likeliest key, how sure, and the next one: profiles correlated with the chroma."""
-    power, hz = _frames(x)
-    # Two octaves below their bins' width the low notes of a chord are told by their overtones.
-    notes, clear = _chroma(power, hz, 2 * _LOW_HZ, _HIGH_HZ)
-    whole, bass = notes.sum(axis=1), _chroma(power, hz, _LOW_HZ, _BASS_HZ)[0]
-    if whole.sum() <= 0 or clear < _CLEAR_SHARE:
-        return None, 0.0, None
-    first = bass[:, : max(1, bass.shape[1] // 8)].sum(axis=1)
-
-    def share(part: Array) -> Array:
-        return part / max(float(part.sum()), 1e-12)
-
-    heard = share(whole) + _BASS_WEIGHT * share(bass.sum(axis=1)) + _FIRST_WEIGHT * share(first)
-    scores = []
-    for mode, profile in (("major", _MAJOR), ("minor", _MINOR)):
-        for tonic in range(12):
-            scores.append((float(np.corrcoef(heard, np.roll(profile, tonic))[0, 1]), tonic, mode))
-    scores.sort(reverse=True)
-    names = [str(music.Key(_spelled(tonic, mode), mode)) for _, tonic, mode in scores[:2]]
-    lead = scores[0][0] - scores[1][0]
-    flat = float(np.std(share(whole)) * 12)
-    confidence = min(1.0, lead / _SURE_LEAD) * min(1.0, max(scores[0][0], 0.0) / 0.7) * min(1.0, flat / 0.4)
-    return names[0], confidence, names[1]
-
-
-def _in_tune(found: list[NoteFound]) -> bool:
-    """Whether notes lie on one equal-tempered scale, whatever its tuning: speech does not."""
-    turns = np.exp(2j * np.pi * np.array([note.midi for note in found]))
-    return abs(complex(np.mean(turns))) > _TOGETHER_IN_TUNE
-
-
-def _key_of_line(found: list[NoteFound]) -> tuple[str | None, float, str | None]:
-    """The likeliest key of a line of one voice, how sure, and the next one.
-
-    By how long each pitch class sounds, by what does not belong, and by what the line begins on and
-    mostly holds. A line without a third leaves the mode open.
-    """
-    classes = np.array([round(note.midi) % 12 for note in found])
-    lengths = np.array([note.length_ms for note in found])
-    held = np.bincount(classes, lengths, 12) / max(float(lengths.sum()), 1e-9)
-    first = classes[0]
-    scores = []
-    for mode, profile in (("major", _MAJOR), ("minor", _MINOR)):
-        for tonic in range(12):
-            fits = float(np.corrcoef(held, np.roll(profile, tonic))[0, 1])
-            inside = np.roll([n in music.SCALES[mode] for n in range(12)], tonic)
-            outside = float(held[~inside].sum())
-            begins = _FIRST_NOTE * (first == tonic) + _HELD_NOTE * float(held[tonic])
-            scores.append((fits - _OUTSIDE * outside + begins, tonic, mode))
-    scores.sort(reverse=True)
-    names = [str(music.Key(_spelled(tonic, mode), mode)) for _, tonic, mode in scores[:2]]
-    best, second = scores[0], scores[1]
-    confidence = min(1.0, (best[0] - second[0]) / _SURE_LINE_LEAD)
-    minor_and_major = held[(best[1] + 3) % 12] > 0, held[(best[1] + 4) % 12] > 0
-    if minor_and_major[0] == minor_and_major[1]:  # both, or none: the mode is anybody's guess
-        confidence = min(confidence, _OPEN_MODE)
-    return names[0], confidence, names[1]
-
-
-def _spelled(tonic: int, mode: str) -> str:
-    sharp, flat = music.SHARP_NAMES[tonic], music.FLAT_NAMES[tonic]
-    return flat if sharp != flat and music.Key(flat, mode).flats and tonic != 6 else sharp
 
 
 def _flux(x: Array, rate: int) -> Array:
@@ -287,11 +169,7 @@ def reference(x: Array, rate: int) -> Reference:
     bpm, bpm_confidence, others = _tempo(x, rate)
     if bpm is None or bpm_confidence < 0.15:
         reasons["bpm"], bpm, others = "nothing in it comes back evenly", None, []
-    line = transcribe(x, rate) if is_one_voice(x, rate) else []
-    if len(line) >= _LEAST_NOTES and _in_tune(line):
-        key, key_confidence, other = _key_of_line(line)
-    else:
-        key, key_confidence, other = _key(change_rate(x, rate, _RATE))
+    key, key_confidence, other = key_of(x, rate)
     if key is None or key_confidence < 0.05:
         reasons["key"] = "it favours no key" if key else "it has no clear tones"
         key, other = None, None
