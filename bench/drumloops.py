@@ -3,7 +3,7 @@
 Invented sounds and patterns.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import partial
 
 import numpy as np
@@ -37,6 +37,20 @@ PATTERNS: dict[str, dict[str, tuple[float, ...]]] = {
     },
 }  # fmt: skip
 KEYS = {"kick": 36, "snare": 38, "hat": 42}
+# Sixteenths of two bars from 0, of others: a busy break, a slow one, one that pushes, eighths, no kick, a
+# fill.
+OTHERS: tuple[dict[str, tuple[int, ...]], ...] = (
+    {"kick": (0, 2, 10, 11, 16, 18, 26, 27), "snare": (4, 7, 9, 12, 15, 20, 23, 25, 28, 31),
+     "hat": tuple(range(0, 32, 2))},
+    {"kick": (0, 6, 16, 22, 27), "snare": (8, 24), "hat": (*range(0, 32, 2), 5, 7, 29)},
+    {"kick": tuple(range(0, 32, 4)), "snare": (3, 6, 11, 14, 19, 22, 27, 30),
+     "hat": tuple(range(2, 32, 4))},
+    {"kick": (0, 8, 10, 16, 24, 26), "snare": (4, 12, 20, 28), "hat": tuple(range(0, 32, 2))},
+    {"kick": (), "snare": (4, 12, 20, 28), "hat": tuple(range(0, 32, 2))},
+    {"kick": (0, 6, 10, 16, 22), "snare": (4, 12, 20, 26, 28, 29, 30, 31), "hat": tuple(range(0, 26, 2))},
+)  # fmt: skip
+# Kits with a kick: an orchestra's has a concert drum in its place.
+_POP_KITS = instruments.KITS[:-1]
 
 
 def loop(pattern: str, kit: int, bpm: float, seed: int, music_db: float | None) -> Array:
@@ -62,6 +76,34 @@ def loop(pattern: str, kit: int, bpm: float, seed: int, music_db: float | None) 
                 y[start : start + tone.size] += tone[: frames - start]
         x = x + y * 10 ** (music_db / 20) * np.sqrt(np.mean(x * x) / np.mean(y * y))
     return np.asarray(0.6 * x / np.max(np.abs(x)))
+
+
+def other_loop(seed: int, *, music: bool) -> tuple[dict[str, list[float]], Array]:
+    """When in ms each lane is struck, and two bars of it: swung or not, a little off the grid, the hats
+    softer than the rest; with music a plucked bass between the beats and held chords, 6 dB under the drums.
+    """
+    rng = np.random.default_rng((31, seed))
+    beat = 60 / float(rng.integers(72, 176))
+    swing = float(rng.choice([0.0, 0.0, 0.02, 0.0375]))
+    events: list[instruments.Event] = []
+    struck: dict[str, list[float]] = {lane: [] for lane in KEYS}
+    for lane, places in OTHERS[seed % len(OTHERS)].items():
+        for n in places:
+            at = max((n / 4 + swing * (n % 2)) * beat + float(rng.normal(0, 0.002)), 0.0)
+            hard = int(rng.integers(55, 95) if lane == "hat" else rng.integers(70, 118))
+            events.append((at, 0.1, KEYS[lane] + 2 * (lane == "snare" and seed % 3 == 0), hard))
+            struck[lane].append(1000 * at)
+    x = instruments.played(events, 8 * beat, _POP_KITS[seed % len(_POP_KITS)], drums=True)
+    if music:
+        root = int(rng.integers(28, 40))
+        chord = (root + 24, root + 27 + seed % 2, root + 31)
+        held = [(2 * n * beat, 1.9 * beat, note, 80) for n in range(4) for note in chord]
+        low = [((n + 0.5) * beat, 0.4 * beat, root, 95) for n in range(8)]
+        y = 0.5 * instruments.played(held, 8 * beat, int(rng.choice([0, 48, 88])))
+        y += 0.8 * instruments.played(low, 8 * beat, instruments.BASSES["fingered"])
+        x = x + y * np.sqrt(np.mean(x * x) / np.mean(y * y)) * 10 ** (-6 / 20)
+    mono = x.mean(axis=1)
+    return struck, np.asarray(0.8 * mono / np.max(np.abs(mono)))
 
 
 def hiss(rng: np.random.Generator, low_hz: float, high_hz: float, t60_ms: float) -> Array:
@@ -118,26 +160,44 @@ def programmed(pattern: str, bpm: float, seed: int) -> Array:
     return np.asarray(0.6 * out / np.max(np.abs(out)))
 
 
+Score = dict[str, tuple[int, int, int]]
+
+
+def _counted(score: Score, true: dict[str, list[float]], x: Array) -> None:
+    """Add what is found in one loop."""
+    found = reference(x, RATE)
+    for lane, places in true.items():
+        left = [hit.at_ms for hit in found.hits if lane in hit.kinds]
+        met = 0
+        for at in places:
+            near = [one for one in left if abs(one - at) < 25]
+            if near:
+                left.remove(min(near, key=lambda one: abs(one - at)))
+                met += 1
+        there, right, false = score[lane]
+        score[lane] = (there + len(places), right + met, false + len(left))
+
+
+def scored_others(seeds: Iterable[int], *, music: bool) -> Score:
+    """As `scored`, of the other patterns."""
+    score = dict.fromkeys(KEYS, (0, 0, 0))
+    for seed in seeds:
+        _counted(score, *other_loop(seed, music=music))
+    return score
+
+
 def scored(
     make: Callable[[str, int, float, int], Array], kits: tuple[int, ...] = (0, 8, 16, 24, 25, 40)
-) -> dict[str, tuple[int, int, int]]:
+) -> Score:
     """For each lane: strokes that there are, found within 25 ms, and said that are none."""
     score = dict.fromkeys(KEYS, (0, 0, 0))
     for n, pattern in enumerate(PATTERNS):
         for kit in kits:
             bpm = 90.0 + 11 * n + kit
-            found = reference(make(pattern, kit, bpm, n + kit), RATE)
-            for lane, places in PATTERNS[pattern].items():
-                left = [hit.at_ms for hit in found.hits if lane in hit.kinds]
-                true = [at * 60_000 / bpm for at in places]
-                met = 0
-                for at in true:
-                    near = [one for one in left if abs(one - at) < 25]
-                    if near:
-                        left.remove(min(near, key=lambda one: abs(one - at)))
-                        met += 1
-                there, right, false = score[lane]
-                score[lane] = (there + len(true), right + met, false + len(left))
+            true = {
+                lane: [at * 60_000 / bpm for at in places] for lane, places in PATTERNS[pattern].items()
+            }
+            _counted(score, true, make(pattern, kit, bpm, n + kit))
     return score
 
 
@@ -158,6 +218,15 @@ def main() -> None:
         for lane, (there, right, false) in scored(make).items():
             figure(f"{name}: {lane} found", 100 * right / there, "%", asked[0], at_least=True)
             figure(f"{name}: {lane} false", 100 * false / max(right + false, 1), "%", asked[1])
+    for music in (False, True):
+        name = "other patterns, soft hats" + (", a plucked bass" if music else "")
+        kicked = [seed for seed in range(42) if OTHERS[seed % len(OTHERS)]["kick"]]
+        for lane, (there, right, false) in scored_others(kicked, music=music).items():
+            figure(f"{name}: {lane} found", 100 * right / there, "%")
+            figure(f"{name}: {lane} false", 100 * false / max(right + false, 1), "%")
+        none = [seed for seed in range(42) if seed not in kicked]
+        said = scored_others(none, music=music)["kick"][2]
+        figure(f"{name}: kicks said in {len(none)} loops without any", said)
     right = offered = 0
     for n in range(12):
         bpm = 84.0 + n

@@ -5,7 +5,8 @@ from functools import partial
 import numpy as np
 import pytest
 
-from bench.drumloops import loop, programmed, scored
+from bench.chords import drums_alone, played_loop
+from bench.drumloops import loop, programmed, scored, scored_others
 from bench.lines import bass_loops
 from bench.loops import RATE, all_keys, is_key, make_loop
 from juglant.core.measure.reference import Reference, reference
@@ -61,6 +62,18 @@ def test_recorded_kits_are_told_apart() -> None:
         assert false <= 0.1 * right, lane
 
 
+@pytest.mark.parametrize("music", [False, True])
+def test_soft_hats_are_heard_over_kicks_and_a_plucked_bass_is_no_kick(music: bool) -> None:
+    """Patterns other than those above; without a bass one of them is without a kick, too. A hat that is struck with a snare 10 dB
+    louder is not heard beside it (common practice).
+    """
+    score = scored_others([seed for seed in range(12) if not music or seed % 6 != 4], music=music)
+    for lane, least, most in (("kick", 0.9, 0.1), ("snare", 0.8, 0.15), ("hat", 0.7, 0.1)):
+        there, right, false = score[lane]
+        assert right >= least * there, lane
+        assert false <= most * right, lane
+
+
 def test_a_clap_stands_for_the_snare_on_a_drum_machine() -> None:
     """Common practice: where no snare is, the clap has its place. Invented sounds in the four patterns."""
     score = scored(lambda pattern, kit, bpm, seed: programmed(pattern, bpm, 2 * seed + 1), (0, 8, 16))
@@ -75,6 +88,27 @@ def test_a_bass_alone_tells_its_key(seed: int) -> None:
     tonic, mode, x = bass_loops()[seed]
     found = reference(x, 48_000)
     assert is_key(found.key, tonic, mode)
+
+
+def test_recorded_chords_over_a_bass_and_drums_tell_their_key() -> None:
+    """Recorded General MIDI instruments: the loops that the bench prints, twelve of them."""
+    right = named = 0
+    for seed in range(0, 48, 4):
+        tonic, mode, _, x = played_loop(seed + seed // 4 % 4)
+        found = reference(x, 48_000)
+        is_right = is_key(found.key, tonic, mode)
+        right += is_right
+        named += is_right or is_key(found.other_key, tonic, mode)
+        assert is_right or found.key_confidence < 0.5
+    assert right >= 10
+    assert named >= 11
+
+
+@pytest.mark.parametrize("seed", [0, 1, 2, 3])
+def test_drums_alone_have_no_key(seed: int) -> None:
+    found = reference(drums_alone(seed), 48_000)
+    assert found.key is None
+    assert found.reasons["key"] == "it has no clear tones"
 
 
 def test_without_drums_the_key_is_still_heard() -> None:

@@ -50,6 +50,9 @@ _OWN_SHARE = 0.33
 # A kick has a beater, so much of it above 1.6 kHz, or dies at once: else a low rise is a bass note.
 _BEATER_DB = -34.0
 _FALLEN_S, _FALLEN_DB, _DIES_DB = (0.08, 0.16), 4.0, 7.0
+# A plucked bass has as much at 200-400 Hz as below, and rings on in both; a kick has 10 dB less, or the
+# sweep that it has there is soon over. Where such a share of what may be kicks is like that, the kick is.
+_PLUCKED_DB, _RINGS_DB, _BESIDE_KICKS = -3.5, 20.0, 0.25
 # Nor is a kick what rises there by so much less than the loudest band of the loop does.
 _DEEP_DB = -30.0
 # A snare or a clap has more of 110-5000 Hz than so much under what lies above.
@@ -57,8 +60,14 @@ _METAL_DB = -9.0
 # What a lane's own bands rise by at least, of what they rise by at its strong strokes; a kick's sweep and
 # click reach into those of a snare.
 _PRESENT, _PRESENT_OVER_KICK = 0.12, 0.4
+# A snare's body has some 5 dB less at 60-110 Hz than at 110-200, and 11 less than that below 60; its wires
+# lie no further under it than the last.
+_UNDER_BODY_DB, _UNDER_DEEP_DB, _WIRES_DB = -2.5, -8.0, -20.0
 # What share of a kick's usual rise below 60 Hz is asked of one under a snare.
 _UNDER_SNARE = 0.75
+# A hat goes on for so many frames after an onset as a kick's click does not: within 8 dB of what hats alone
+# do there, where so many of them are known.
+_HIGH, _STILL_FRAMES, _STILL, _KNOWN_HATS = slice(9, 11), (6, 12), 0.5, 3
 # How often a drum's bands are moved to the loop's own, and how much the usual ones count against these.
 _ROUNDS, _KEPT, _KEPT_OF_A_SET = 25, 0.15, 0.4
 # The lowest bands, whose periods are longer than a frame.
@@ -151,12 +160,43 @@ def drum_map(x: Array, rate: int) -> list[Struck]:
     if np.count_nonzero(lanes["snare"]) < 2:
         # No snare of skins and wires: then noise with a body may be one.
         lanes = _lanes(rose, falls, body_falls, (*table, _USUAL_DB[_NOISE]))
+    _under_kicks(lanes, *_still_high(levels, found))
     out: list[dict[str, float]] = [{} for _ in found]
     for kind, hard in lanes.items():
         for stroke, velocity in zip(out, hard, strict=True):
             if velocity:
                 stroke[kind] = float(velocity)
     return [Struck(at * _HOP_S * 1000, heard) for at, heard in zip(found, out, strict=True)]
+
+
+def _still_high(levels: Array, found: list[int]) -> tuple[Array, Array]:
+    """What sounds above 8 kHz at every onset, and shortly after it, as amplitudes."""
+    high = levels[_HIGH].sum(axis=0)
+    out = []
+    for n, at in enumerate(found):
+        until = min(at + _STILL_FRAMES[1], found[n + 1] - 1 if n + 1 < len(found) else high.size)
+        was = float(high[max(0, at - 6) : max(at - 2, 1)].mean())
+        parts = (high[at : at + _STILL_FRAMES[0]], high[at + _STILL_FRAMES[0] : until])
+        out.append([max(float(part.max(initial=0.0)) - was, 0.0) for part in parts])
+    struck, still = np.sqrt(np.array(out)).T
+    return struck, still
+
+
+def _under_kicks(lanes: dict[str, Array], struck: Array, still: Array) -> None:
+    """Hats that are struck with a kick, which is louder: when its click is over they go on."""
+    kick, snare, hat = (lanes[kind] > 0 for kind in KINDS)
+    alone = hat & ~kick & ~snare
+    if np.count_nonzero(alone) < _KNOWN_HATS:
+        return
+    ratio = still[alone] / np.maximum(struck[alone], 1e-12)
+    usual, lasting = float(np.median(still[alone])), float(np.median(ratio))
+    if usual <= 0.0:
+        return
+    held = (still > _STILL * usual) & (still > _STILL * lasting * struck)
+    lanes["hat"] = np.where(
+        kick & ~snare & ~hat & held, np.clip(np.median(lanes["hat"][alone]) * still / usual, 0.01, 1.0),
+        lanes["hat"],
+    )  # fmt: skip
 
 
 def _amounts(rose: Array, templates: Array) -> Array:
@@ -210,7 +250,12 @@ def _lanes(rose: Array, falls: Array, body_falls: Array, table: _Set) -> dict[st
         if kind == "kick":
             beater = rose[:, 6:8].max(axis=1) > rose[:, :2].max(axis=1) * 10 ** (_BEATER_DB / 20)
             yes &= (falls > _FALLEN_DB) & (beater | (falls > _DIES_DB))
-            yes &= rose[:, :2].max(axis=1) > float(rose.max()) * 10 ** (_DEEP_DB / 20)
+            lowest = rose[:, :2].max(axis=1)
+            yes &= lowest > float(rose.max()) * 10 ** (_DEEP_DB / 20)
+            plucked = np.maximum(falls, body_falls) < _RINGS_DB
+            plucked &= rose[:, 3] > lowest * 10 ** (_PLUCKED_DB / 20)
+            if np.count_nonzero(yes & ~plucked) > _BESIDE_KICKS * np.count_nonzero(yes):
+                yes &= ~plucked
             # A snare has a body that rises low too: under it a kick must be as deep as the others are.
             snare = amounts[:, 1] > 0.35 * np.percentile(amounts[:, 1], 95)
             deep = rose[:, 0]
@@ -218,6 +263,14 @@ def _lanes(rose: Array, falls: Array, body_falls: Array, table: _Set) -> dict[st
             yes &= ~snare | (deep > _UNDER_SNARE * usual)
         top = float(amount[yes].max()) if yes.any() else 1.0
         out[kind] = np.where(yes, np.clip(amount / top, 0.01, 1.0), 0.0)
+    # Where every kick lies under a snare they may be its body.
+    kicks, snares = out["kick"] > 0.0, out["snare"] > 0.0
+    if kicks.any() and not (kicks & ~snares).any():
+        deepest, deep, body = rose[kicks, :3].T
+        is_body = deep < body * 10 ** (_UNDER_BODY_DB / 20)
+        is_body &= deepest < deep * 10 ** (_UNDER_DEEP_DB / 20)
+        is_body &= rose[kicks, 5:9].max(axis=1) > body * 10 ** (_WIRES_DB / 20)
+        out["kick"] *= float(np.mean(is_body) <= 0.5)
     return out
 
 
