@@ -38,6 +38,26 @@ def test_a_clipped_wave_has_flat_tops_and_a_smooth_one_none() -> None:
     assert flat_tops(np.round(x * 32767) / 32767) == 0
 
 
+@pytest.mark.parametrize("hz", [40.0, 110.0])
+@pytest.mark.parametrize("drive", [2.0, 8.0, 30.0])
+def test_what_is_driven_hard_is_not_clipped(hz: float, drive: float) -> None:
+    """Its tops are as flat as those of a clipped wave, and it has no corner."""
+    wave = ring(hz, 400, 0.9)
+    driven = 0.9 * np.tanh(drive * wave / np.max(np.abs(wave)))
+    assert flat_tops(driven) == 0
+    assert flat_tops(np.round(driven * 32767) / 32767) == 0
+    assert flat_tops(np.clip(drive * wave, -0.5, 0.5)) >= 4
+
+
+def test_a_quiet_wave_that_was_rounded_is_not_clipped() -> None:
+    """Some 60 dB under full scale of 16 bits: its tops are flat, and so are its slopes here and there."""
+    wave = np.cumsum(ring(40, 900, 1.0) + 0.6 * ring(47, 900, 1.0))
+    for hz in (40.0, 55.0, 80.0):
+        rounded = np.round(40 * ring(hz, 900, 0.9)) / 32767
+        assert flat_tops(rounded) == 0
+    assert flat_tops(np.round(40 * wave / np.max(np.abs(wave)))) == 0
+
+
 def test_an_offset_is_what_a_sound_rests_on() -> None:
     x = np.concatenate([ring(55, 200, 0.5), np.zeros(RATE // 5)])
     assert resting_offset(x, RATE) == 0.0

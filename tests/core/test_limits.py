@@ -29,7 +29,8 @@ NUMBERS: dict[str, dict[str, object]] = {
         "PEAK_DBTP": -1.0, "_SHORTEST_MS": 60.0, "_QUIETER_STEPS": 18, "_KEPT_MS": 5.0, "MONO_BELOW_HZ": 120.0,
     },
     "hits": {
-        "SAME_JOB_DB": 6.0, "LOW_MONO_DB": -1.0, "LOW_SHARE": 0.05, "OFF_KEY_CENTS": 10.0, "_CLICK_HZ": 3000.0,
+        "_ITS_NOTE_DB": -10.0, "_SEMITONE": 2 ** (1 / 12), "SAME_JOB_DB": 6.0, "LOW_MONO_DB": -1.0,
+        "LOW_SHARE": 0.05, "OFF_KEY_CENTS": 10.0, "_CLICK_HZ": 3000.0,
         "_HEARD_DB": -24.0, "_CLICKS_DB": (-24.0, -20.0, -16.0, -12.0, -8.0, -4.0, 0.0), "_OVER_MS": 5.0,
     },
     "loops": {

@@ -6,7 +6,7 @@ import mido
 import numpy as np
 import pytest
 
-from bench.tracks import Track, hz_of, line
+from bench.tracks import Track, ducked, hz_of, line
 from juglant.core.findings import findings
 from juglant.core.findings.judge import effect
 from juglant.core.lowend.linenotes import line_notes
@@ -82,6 +82,22 @@ def test_what_a_file_plays_spills_into_another_line() -> None:
     assert worst.old == "bass"
     assert worst.at_ms == pytest.approx(750, abs=12)
     assert worst.wobble_hz == pytest.approx(hz_of(35) - hz_of(33), abs=0.3)
+
+
+@pytest.mark.parametrize(("second", "begin"), [(33, [250]), (36, [250, 1035])])
+def test_a_note_of_a_file_that_comes_back_after_a_kick_does_not_begin_there(
+    second: int, begin: list[float]
+) -> None:
+    """Ducked for every kick in the file; a second note that lies elsewhere does begin after one."""
+    x = line([(0.5, 1.52, 33), (2.07, 1.9, second)], BPM, 2, "sub", 0.4)
+    track = Track("ducked", TrackState())
+    x = ducked(x, BPM, [float(n) for n in range(8)], 18.0, 90.0)
+    bass = ImportedBass(audio=track.keep(x), name="bass.wav")
+    state = TrackState.of(brief=Brief(bpm=BPM, sub_owner="bass"), bass=bass, ducking=False)
+    session = Session(track.load)
+    assert len(line_notes(session.sounds, state, state.voices[0])) > 2
+    spilt = [one for one in spills(session, session.answer(state)) if one.new == "bass"]
+    assert sorted(one.at_ms for one in spilt) == pytest.approx(begin, abs=20)
 
 
 def test_a_part_of_a_mix_has_no_notes() -> None:

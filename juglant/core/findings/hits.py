@@ -22,6 +22,9 @@ SAME_JOB_DB, LOW_MONO_DB, LOW_SHARE = 6.0, -1.0, 0.05
 OFF_KEY_CENTS = 10.0
 _CLICK_HZ, _HEARD_DB = 3000.0, -24.0
 _CLICKS_DB = (-24.0, -20.0, -16.0, -12.0, -8.0, -4.0, 0.0)
+# The tone of a recorded tom, conga or cowbell holds a sixth of it or more, within a semitone; a cymbal's
+# strongest a twentieth.
+_SEMITONE, _ITS_NOTE_DB = 2 ** (1 / 12), -10.0
 # A tail that ends within this of the next hit is not cut off by it.
 _OVER_MS = 5.0
 # The band in which a layer of a job is expected to work; a texture or a width may lie anywhere.
@@ -256,11 +259,20 @@ def _shortened(case: Case) -> TrackState:
     return clear_tail(case.session, case.answer, fits)
 
 
+def _is_its_note(case: Case) -> bool:
+    """Whether the strongest tone is enough of a hit to be heard as its note: a cymbal has none."""
+    measured = case.session.sounds.measured_hit(case.hit, case.answer.state.brief)
+    hz = measured.hit.estimate_hz
+    if hz is None or measured.spectrum is None:
+        return False
+    return measured.spectrum.share_db(hz / _SEMITONE, hz * _SEMITONE) > _ITS_NOTE_DB
+
+
 def _wanted_move(case: Case) -> Candidate | None:
     """The smallest move to a note that it aims at; None where its own note is not sure."""
     sigma = case.numbers.estimate_sigma_cents
-    unsure = case.numbers.fundamental_hz is None and (sigma is None or sigma > OFF_KEY_CENTS)
-    if unsure and case.hit.heard_hz is None:
+    unsure = sigma is None or sigma > OFF_KEY_CENTS or not _is_its_note(case)
+    if case.numbers.fundamental_hz is None and unsure and case.hit.heard_hz is None:
         return None
     moves = case.session.sounds.moves(case.hit, case.answer.state.brief)
     return moves[0] if moves and moves[0].wanted else None

@@ -33,6 +33,9 @@ WITH_KICK_MS, _MISSED_MS = 3.0, 45.0
 # Trims beyond this would change how a line is phrased.
 MOST_TRIM_DB = 6.0
 _FLOOR_DB = -120.0
+# A note of a file that a kick was struck in goes on where it comes back this soon after the kick, after
+# such a gap, at the same pitch: it was ducked in the file.
+_BACK_MS, _GAP_MS, _SAME_CENTS = 150.0, 60.0, 100.0
 # A gain that turns a note down audibly.
 _DUCKED_DB = -3.0
 # A file whose low band lies further than this under the whole has been high-passed.
@@ -137,6 +140,8 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
         level_db = stems[voice.id].level.level_db
         if voice.line is None and not _has_low_end(session.parts.line_loop(state, voice)):
             continue
+        if voice.line is None:
+            low = _anew(low, answer.times_ms, answer.length_ms)
         # What the ducking leaves of a note is not heard where the line is that much louder elsewhere.
         heard = _most(level_db, 0.0, level_db.size) - PRESENT_DB
         low = [note for note in low if _most(level_db, note.start_ms, note.length_ms) > heard]
@@ -148,6 +153,20 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
                 )
             )  # fmt: skip
     return found
+
+
+def _anew(notes: list[LineNote], kicks_ms: list[float], length: float) -> list[LineNote]:
+    """The notes of a file that begin, without those that only come back after a kick."""
+
+    def comes_back(note: LineNote, last: LineNote) -> bool:
+        gap = (note.start_ms - last.start_ms) % length - last.length_ms
+        kicked = any((note.start_ms - at) % length < _BACK_MS for at in kicks_ms)
+        return kicked and gap < _GAP_MS and abs(cents_between(note.hz, last.hz)) < _SAME_CENTS
+
+    lasts = [*notes[-1:], *notes[:-1]]
+    return [
+        note for note, last in zip(notes, lasts, strict=True) if note is last or not comes_back(note, last)
+    ]
 
 
 def _has_low_end(line: LoopSound) -> bool:

@@ -13,11 +13,12 @@ from juglant.core.measure.stereo import mono
 
 Array = NDArray[np.float64]
 
-# A sound has begun where it passes this re its loudest, or the noise before it by so much.
-_BEGUN_DB, _OVER_FLOOR_DB, _FLOOR_S = -50.0, 12.0, 0.003
+# A sound has begun where it passes this re its loudest, or the noise before it by so much; what is louder
+# than the third is no noise before it, but jingles that begin softly.
+_BEGUN_DB, _OVER_FLOOR_DB, _HEARD_DB, _FLOOR_S = -50.0, 12.0, -30.0, 0.003
 _BEGINS_S, _BEGINS_DB = 0.02, -14.0
 # A flat top: so many frames alike, with a corner at its ends that no smooth wave has.
-_FLATTEST, _ALIKE, _CORNER, _LEAST_TOPS = 4, 6e-5, 4.0, 2
+_FLATTEST, _ALIKE, _CORNER, _ROUNDED, _LEAST_TOPS = 4, 6e-5, 6.0, 4.5, 2
 # A second stroke: this much louder than shortly before, not this far below the first.
 _RISE_DB, _SECOND_DB, _APART_S, _HOP_S = 9.0, 16.0, 0.06, 0.002
 # A sound that has not fallen by this much in this time goes on.
@@ -53,7 +54,9 @@ def leading_silence_ms(x: Array, rate: int, *, begins: bool = False) -> float:
     if top < 1e-6:
         return 0.0
     floor = float(np.median(level[: max(1, round(_FLOOR_S * rate))]))
-    limit = max(top * 10 ** (_BEGUN_DB / 20), min(floor * 10 ** (_OVER_FLOOR_DB / 20), 0.1 * top))
+    limit = max(
+        top * 10 ** (_BEGUN_DB / 20), min(floor * 10 ** (_OVER_FLOOR_DB / 20), top * 10 ** (_HEARD_DB / 20))
+    )
     first = int(np.argmax(level >= limit))
     if begins and level[first : first + round(_BEGINS_S * rate)].max() < top * 10 ** (_BEGINS_DB / 20):
         return 0.0
@@ -105,19 +108,28 @@ def flat_runs(x: Array) -> list[tuple[int, int]]:
     if top < 1e-3 or x.size < 16:
         return []
     high = np.abs(x) > 0.7 * top
-    alike = (np.abs(np.diff(x)) < _ALIKE * top) & high[1:] & high[:-1]
+    both, steps = high[1:] & high[:-1], np.abs(np.diff(x))
+    alike = (steps < _ALIKE * top) & both
+    # Where a quiet sound was rounded, a smooth top is flat too, and leaves it by so many of its steps.
+    corner = max(_CORNER * _ALIKE * top, _ROUNDED * _rounded_to(steps[both & (steps > 1e-9 * top)]))
     edges = np.flatnonzero(np.diff(np.concatenate([[0], alike.astype(np.int8), [0]])))
     found: list[tuple[int, int]] = []
     for a, b in edges.reshape(-1, 2):
         length = b - a + 1
         if length < _FLATTEST or a < 1 or b + 1 >= x.size:
             continue
-        # A wave as smooth as this one is flat would leave its top by so much.
-        smooth = 4 * _ALIKE * top / length
-        corner = min(abs(x[a - 1] - x[a]), abs(x[b + 1] - x[b]))
-        if corner > _CORNER * smooth * 2:
+        # What leaves the top little by little was driven into it; two frames, for one may be half of each.
+        falls = np.sign(x[a]) * (x[[a, b]] - x[[max(a - 2, 0), min(b + 2, x.size - 1)]])
+        if falls.min() > corner:
             found.append((int(a), int(b)))
     return found if len(found) >= _LEAST_TOPS else []
+
+
+def _rounded_to(steps: Array) -> float:
+    """What every step from frame to frame is a multiple of; 0 where that is none of them."""
+    least = float(np.min(steps, initial=np.inf))
+    counts = steps / least
+    return least if steps.size and np.all(np.abs(counts - np.round(counts)) < 0.02) else 0.0
 
 
 def resting_offset(x: Array, rate: int) -> float:
