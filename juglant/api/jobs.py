@@ -4,6 +4,7 @@ A job goes on while pages come and go; the latest ones that have ended stay in t
 """
 
 import itertools
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
@@ -70,7 +71,8 @@ class Jobs:
     """All jobs of a server. Safe to share by threads."""
 
     def __init__(self) -> None:
-        self._lock, self._numbers = Lock(), itertools.count(1)
+        # No number of an earlier run comes again: a page that stayed open tells of each job once.
+        self._lock, self._numbers = Lock(), itertools.count(int(time.time()))
         self._jobs: dict[int, Job] = {}
 
     def start(self, sort: str, name: str, work: Callable[[Job], str]) -> Job:
@@ -149,7 +151,7 @@ def result_of(request: Request, id: int, sort: type[T]) -> T:
     return found
 
 
-JobId = Annotated[int, Path(ge=1, le=2**31)]
+JobId = Annotated[int, Path(ge=1, le=2**53)]
 
 
 @router.get("")

@@ -162,7 +162,7 @@ def solve_every_section(desk: AtDesk, request: Request, question: SectionsQuesti
 
 @router.get("/sections/{job_id}")
 def sections_solved(request: Request, job_id: jobs.JobId) -> SectionsView:
-    """The degrees in which a low end was solved."""
+    """What was solved in every section."""
     return jobs.result_of(request, job_id, _Solved).view
 
 
@@ -177,5 +177,5 @@ def take_sections(desk: AtDesk, request: Request, job_id: jobs.JobId, base: Base
 
 @router.get("/{job_id}")
 def whole(request: Request, job_id: jobs.JobId) -> WholeView:
-    """What was solved in every section."""
+    """The degrees in which a low end was solved."""
     return jobs.result_of(request, job_id, WholeView)

@@ -34,6 +34,7 @@ def test_sounds_that_fit_are_tried_taken_and_filed(page: Page, demo: Server, fol
     page.goto(f"{demo.address}/tracks/1/stock")
     settled(page)
     page.get_by_role("button", name="Add a folder of your own").click()
+    expect(page.get_by_label("Path of a folder")).to_be_focused()
     page.get_by_label("Path of a folder").fill(str(folder / "nothing"))
     page.keyboard.press("Enter")
     expect(page.get_by_text("There is no folder")).to_be_visible()

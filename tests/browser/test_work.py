@@ -47,7 +47,9 @@ def test_from_an_empty_studio_to_the_zip(page: Page, studio: Server, tmp_path: P
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     expect(page.locator(".notice").first).to_contain_text("damage hearing")
-    page.get_by_role("button", name="Understood").click()
+    expect(page.get_by_role("button", name="Understood")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("button", name="Understood")).to_have_count(0)
     page.wait_for_function("() => window.heard() > 0.01")
     page.get_by_role("button", name="Stop").click()
 

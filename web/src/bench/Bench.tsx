@@ -206,6 +206,7 @@ export function Bench({ opened, controls, firstFacts, step }: Props) {
     escape: () => {
       trying.endTrial(false);
       setAudition(null);
+      setCaution(false);
     },
   });
 

@@ -25,6 +25,7 @@ const KEYS: [string, string][] = [
   ["arrow keys", "move the focused slider or point; Shift for ten steps on a point"],
   ["wheel", "moves the point under the pointer; Shift for ten steps"],
   ["double-click", "brings a slider or a point back to its default"],
+  ["Esc", "ends what is being tried, and closes the caution"],
   ["?", "this list"],
 ];
 

@@ -22,14 +22,18 @@ export function useJobs(ended: (job: JobView) => void, unasked = false): Running
       (state.data ?? []).some(runs) ? ASKS_MS : unasked ? 10 * ASKS_MS : false,
   });
   const at = useRef(new Set<number>());
+  const told = useRef(new Set<number>());
   const newest = useRef<number | null>(null);
   useEffect(() => {
     const before = newest.current;
     for (const job of data) {
       if (runs(job)) at.current.add(job.id);
+      if (runs(job) || told.current.has(job.id)) continue;
       // One that began by itself may be over before it was asked for.
-      else if (at.current.delete(job.id) || (unasked && before !== null && job.id > before))
+      if (at.current.has(job.id) || (unasked && before !== null && job.id > before)) {
+        told.current.add(job.id);
         ended(job);
+      }
     }
     newest.current = Math.max(before ?? 0, ...data.map(({ id }) => id));
   }, [data, ended, unasked]);

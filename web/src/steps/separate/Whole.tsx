@@ -96,8 +96,8 @@ export function Whole() {
                 title="Heard in the loop at once"
                 onClick={() => hear(n)}
               >
-                {nameOf(n, degrees.length)}: {maybe(one.collision_ms, millis)} collide, changed by{" "}
-                {decibels(one.change)}
+                {nameOf(n, degrees.length)}: {maybe(one.collision_ms, millis)} collide,{" "}
+                {one.left.length} open, kick and bass changed by {decibels(one.change)}
               </Button>
             ))}
           </div>

@@ -18,8 +18,9 @@ export function toldOf({ state, done, total, rate, left_s }: JobView): string {
   return `${done} of ${total}${rate >= 1 ? `, ${rate.toFixed(0)} a second` : ""}${left}`;
 }
 
-/** The folders of the stock: added, looked through, and what cannot be read in them. */
-export function Folders() {
+/** The folders of the stock: added, looked through, and what cannot be read in them. `adding`: whoever came
+ *  to add one is at its path already. */
+export function Folders({ adding }: { adding: boolean }) {
   const { say } = useDesk();
   const queries = useQueryClient();
   const [path, setPath] = useState("");
@@ -64,6 +65,7 @@ export function Folders() {
         <Form.Control
           size="sm"
           aria-label="Path of a folder"
+          autoFocus={adding}
           placeholder="/home/me/Samples"
           value={path}
           onChange={(event) => setPath(event.target.value)}

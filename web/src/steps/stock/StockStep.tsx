@@ -32,6 +32,11 @@ const TAB_IDS = TABS.map(([id]) => id);
 export function StockStep() {
   const { state, partId, change, say, audition, setAudition, listening } = useDesk();
   const [tab, setTab] = useTab(TAB_IDS);
+  const [adding, setAdding] = useState(false);
+  const goTo = (next: (typeof TAB_IDS)[number], toAdd = false) => {
+    setAdding(toAdd);
+    setTab(next);
+  };
   const [order, setOrder] = useState<Order>("fit");
   const [words, setWords] = useState("");
   const [kind, setKind] = useState("");
@@ -131,8 +136,8 @@ export function StockStep() {
   const hit = part?.part === "hit" ? part : null;
   return (
     <div className="step-body stock">
-      <Tabs label="What of the stock" name="stock" tabs={TABS} at={tab} onChoose={setTab} />
-      {tab === "folders" && <Folders />}
+      <Tabs label="What of the stock" name="stock" tabs={TABS} at={tab} onChoose={goTo} />
+      {tab === "folders" && <Folders adding={adding} />}
       {tab === "filed" && <Filed hit={hit} />}
       <div className="stock-find" hidden={tab !== "sounds"}>
         <div className="stock-wish">
@@ -227,7 +232,7 @@ export function StockStep() {
         {!dropped && told.data?.folders.length === 0 && (
           <p className="calm">
             There is nothing in the stock yet.{" "}
-            <Button size="sm" variant="outline-primary" onClick={() => setTab("folders")}>
+            <Button size="sm" variant="outline-primary" onClick={() => goTo("folders", true)}>
               Add a folder of your own
             </Button>
           </p>
