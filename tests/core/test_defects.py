@@ -49,6 +49,14 @@ def test_what_is_driven_hard_is_not_clipped(hz: float, drive: float) -> None:
     assert flat_tops(np.clip(drive * wave, -0.5, 0.5)) >= 4
 
 
+def test_a_smooth_wave_with_broad_tops_is_not_clipped() -> None:
+    """A sine and its third harmonic, at a ninth and at what makes its top flat to the fourth order."""
+    at = 2 * np.pi * 55.0 * np.arange(RATE) / RATE
+    for third in (1 / 9, 0.1, 0.12):
+        assert flat_tops(0.9 * (np.sin(at) + third * np.sin(3 * at))) == 0
+    assert flat_tops(0.9 * np.clip(np.sin(at) + np.sin(3 * at) / 9, -0.8, 0.8)) > 50
+
+
 def test_a_quiet_wave_that_was_rounded_is_not_clipped() -> None:
     """Some 60 dB under full scale of 16 bits: its tops are flat, and so are its slopes here and there."""
     wave = np.cumsum(ring(40, 900, 1.0) + 0.6 * ring(47, 900, 1.0))

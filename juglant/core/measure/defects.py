@@ -18,7 +18,7 @@ Array = NDArray[np.float64]
 _BEGUN_DB, _OVER_FLOOR_DB, _HEARD_DB, _FLOOR_S = -50.0, 12.0, -30.0, 0.003
 _BEGINS_S, _BEGINS_DB = 0.02, -14.0
 # A flat top: so many frames alike, with a corner at its ends that no smooth wave has.
-_FLATTEST, _ALIKE, _CORNER, _ROUNDED, _LEAST_TOPS = 4, 6e-5, 6.0, 4.5, 2
+_FLATTEST, _ALIKE, _CORNER, _ROUNDED, _GROWS, _LEAST_TOPS = 4, 6e-5, 6.0, 4.5, 1.8, 2
 # A second stroke: this much louder than shortly before, not this far below the first.
 _RISE_DB, _SECOND_DB, _APART_S, _HOP_S = 9.0, 16.0, 0.06, 0.002
 # A sound that has not fallen by this much in this time goes on.
@@ -116,11 +116,14 @@ def flat_runs(x: Array) -> list[tuple[int, int]]:
     found: list[tuple[int, int]] = []
     for a, b in edges.reshape(-1, 2):
         length = b - a + 1
-        if length < _FLATTEST or a < 1 or b + 1 >= x.size:
+        if length < _FLATTEST or a < 2 or b + 2 >= x.size:
             continue
         # What leaves the top little by little was driven into it; two frames, for one may be half of each.
         falls = np.sign(x[a]) * (x[[a, b]] - x[[max(a - 2, 0), min(b + 2, x.size - 1)]])
-        if falls.min() > corner:
+        # Beside a cut the slope goes on as it is; a smooth wave's still grows.
+        before, after = steps[max(a - 3, 0) : a - 1], steps[b + 1 : b + 3]
+        goes_on = before[0] < _GROWS * before[-1] or after[-1] < _GROWS * after[0]
+        if falls.min() > corner and goes_on:
             found.append((int(a), int(b)))
     return found if len(found) >= _LEAST_TOPS else []
 
