@@ -18,7 +18,7 @@ Array = NDArray[np.float64]
 _BEGUN_DB, _OVER_FLOOR_DB, _HEARD_DB, _FLOOR_S = -50.0, 12.0, -30.0, 0.003
 _BEGINS_S, _BEGINS_DB = 0.02, -14.0
 # A flat top: so many frames alike, with a corner at its ends that no smooth wave has.
-_FLATTEST, _ALIKE, _CORNER, _ROUNDED, _GROWS, _LEAST_TOPS = 4, 6e-5, 6.0, 4.5, 1.8, 2
+_FLATTEST, _ALIKE, _CORNER, _ROUNDED, _GROWS, _LEAST_TOPS = 4, 6e-5, 6.0, 7.0, 1.8, 2
 # A second stroke: this much louder than shortly before, not this far below the first.
 _RISE_DB, _SECOND_DB, _APART_S, _HOP_S = 9.0, 16.0, 0.06, 0.002
 # A sound that has not fallen by this much in this time goes on.
