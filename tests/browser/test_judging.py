@@ -157,7 +157,8 @@ def test_the_log_tells_a_change_lets_it_be_heard_blind_and_brings_one_part_back(
     # The keyboard is where the comparison began.
     expect(page.get_by_role("button", name="Hear before lunch against now")).to_be_focused()
 
-    page.get_by_label("Bring one part of before lunch back").select_option(label="ducking 1")
+    with page.expect_response("**/versions/*/part"):
+        page.get_by_label("Bring one part of before lunch back").select_option(label="ducking 1")
     saved(page)
     _kept(page, "as it was")
     now = page.locator(".log-lines > li").filter(has_text="as it was")

@@ -52,7 +52,7 @@ _BEATER_DB = -34.0
 _FALLEN_S, _FALLEN_DB, _DIES_DB = (0.08, 0.16), 4.0, 7.0
 # A plucked bass has as much at 200-400 Hz as below, and rings on in both; a kick has 10 dB less, or the
 # sweep that it has there is soon over. Where such a share of what may be kicks is like that, the kick is.
-_PLUCKED_DB, _RINGS_DB, _BESIDE_KICKS = -3.5, 20.0, 0.25
+_PLUCKED_DB, _RINGS_DB, _BESIDE_KICKS, _AS_DEEP = -3.5, 20.0, 0.25, 0.65
 # Nor is a kick what rises there by so much less than the loudest band of the loop does.
 _DEEP_DB = -30.0
 # A snare or a clap has more of 110-5000 Hz than so much under what lies above.
@@ -248,30 +248,40 @@ def _lanes(rose: Array, falls: Array, body_falls: Array, table: _Set) -> dict[st
         strong = np.percentile(amount, 95) * 10 ** (-_LANE_DB / 20)
         yes = (amount > max(strong, 1e-9)) & (share > _OWN_SHARE) & present
         if kind == "kick":
-            beater = rose[:, 6:8].max(axis=1) > rose[:, :2].max(axis=1) * 10 ** (_BEATER_DB / 20)
-            yes &= (falls > _FALLEN_DB) & (beater | (falls > _DIES_DB))
-            lowest = rose[:, :2].max(axis=1)
-            yes &= lowest > float(rose.max()) * 10 ** (_DEEP_DB / 20)
-            plucked = np.maximum(falls, body_falls) < _RINGS_DB
-            plucked &= rose[:, 3] > lowest * 10 ** (_PLUCKED_DB / 20)
-            if np.count_nonzero(yes & ~plucked) > _BESIDE_KICKS * np.count_nonzero(yes):
-                yes &= ~plucked
-            # A snare has a body that rises low too: under it a kick must be as deep as the others are.
-            snare = amounts[:, 1] > 0.35 * np.percentile(amounts[:, 1], 95)
-            deep = rose[:, 0]
-            usual = float(np.median(deep[yes & ~snare])) if (yes & ~snare).any() else 0.0
-            yes &= ~snare | (deep > _UNDER_SNARE * usual)
+            yes = _kicks(yes, rose, falls, body_falls, amounts[:, 1])
         top = float(amount[yes].max()) if yes.any() else 1.0
         out[kind] = np.where(yes, np.clip(amount / top, 0.01, 1.0), 0.0)
-    # Where every kick lies under a snare they may be its body.
-    kicks, snares = out["kick"] > 0.0, out["snare"] > 0.0
-    if kicks.any() and not (kicks & ~snares).any():
-        deepest, deep, body = rose[kicks, :3].T
-        is_body = deep < body * 10 ** (_UNDER_BODY_DB / 20)
-        is_body &= deepest < deep * 10 ** (_UNDER_DEEP_DB / 20)
-        is_body &= rose[kicks, 5:9].max(axis=1) > body * 10 ** (_WIRES_DB / 20)
-        out["kick"] *= float(np.mean(is_body) <= 0.5)
+    kicks = out["kick"] > 0.0
+    if kicks.any() and np.all(out["snare"][kicks] > 0.0) and _are_bodies(rose[kicks]):
+        out["kick"][:] = 0.0
     return out
+
+
+def _kicks(
+    yes: NDArray[np.bool_], rose: Array, falls: Array, body_falls: Array, snares: Array
+) -> NDArray[np.bool_]:
+    """Which of what may be kicks are no bass notes, and no bodies of snares, of which there is so much."""
+    low, deep = rose[:, :2].max(axis=1), rose[:, 0]
+    beater = rose[:, 6:8].max(axis=1) > low * 10 ** (_BEATER_DB / 20)
+    yes = yes & (falls > _FALLEN_DB) & (beater | (falls > _DIES_DB))
+    yes &= low > float(rose.max()) * 10 ** (_DEEP_DB / 20)
+    plucked = np.maximum(falls, body_falls) < _RINGS_DB
+    plucked &= rose[:, 3] > low * 10 ** (_PLUCKED_DB / 20)
+    if np.count_nonzero(yes & ~plucked) > _BESIDE_KICKS * np.count_nonzero(yes):
+        # As deep as the kicks are, it is one of them under a chord that begins.
+        yes &= ~plucked | (low > _AS_DEEP * np.median(low[yes & ~plucked]))
+    # A snare has a body that rises low too: under it a kick must be as deep as the others are.
+    snare = snares > 0.35 * np.percentile(snares, 95)
+    usual = float(np.median(deep[yes & ~snare])) if (yes & ~snare).any() else 0.0
+    return np.asarray(yes & (~snare | (deep > _UNDER_SNARE * usual)))
+
+
+def _are_bodies(rose: Array) -> bool:
+    """Whether low rises that all lie under snares are mostly the bodies of these."""
+    deepest, deep, body = rose[:, :3].T
+    found = (deep < body * 10 ** (_UNDER_BODY_DB / 20)) & (deepest < deep * 10 ** (_UNDER_DEEP_DB / 20))
+    found &= rose[:, 5:9].max(axis=1) > body * 10 ** (_WIRES_DB / 20)
+    return bool(np.mean(found) > 0.5)
 
 
 def _learned(rose: Array, table: _Set) -> Array:
