@@ -78,7 +78,7 @@ def test_a_held_note_is_looped_only_where_there_is_a_tenth_of_a_second_of_it() -
 
 
 def test_a_recorded_tom_is_tuned_by_its_strongest_tone() -> None:
-    """A sum of two tones that are no harmonics: its note is only estimated, and it is tuned by that."""
+    """Three tones that are no harmonics: its note is only estimated, and it is tuned by that."""
     x = ring(132.0, 240, 0.4) + 0.7 * ring(211.0, 200, 0.4) + 0.4 * ring(287.0, 160, 0.4)
     session = Session(lambda digest: (0.3 * x, RATE))
     hit = Hit.of(Imported(audio="a" * 64, name="tom.wav"), id="tom", name="Tom", kind="tom")

@@ -64,8 +64,8 @@ def test_recorded_kits_are_told_apart() -> None:
 
 @pytest.mark.parametrize("music", [False, True])
 def test_soft_hats_are_heard_over_kicks_and_a_plucked_bass_is_no_kick(music: bool) -> None:
-    """Patterns other than those above; without a bass one of them is without a kick, too. A hat that is struck with a snare 10 dB
-    louder is not heard beside it (common practice).
+    """Patterns other than those above; without a bass one of them is without a kick, too. A hat that is
+    struck with a snare 10 dB louder is not heard beside it (common practice).
     """
     score = scored_others([seed for seed in range(12) if not music or seed % 6 != 4], music=music)
     for lane, least, most in (("kick", 0.9, 0.1), ("snare", 0.8, 0.15), ("hat", 0.7, 0.1)):

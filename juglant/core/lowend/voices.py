@@ -138,9 +138,9 @@ def _voices(session: Session, answer: Answer) -> list[_Voice]:
             note for note in line_notes(session.sounds, state, voice) if lowest < note.hz < LOW_BAND_HZ[1]
         ]
         level_db = stems[voice.id].level.level_db
-        if voice.line is None and not _has_low_end(session.parts.line_loop(state, voice)):
-            continue
         if voice.line is None:
+            if not _has_low_end(session.parts.line_loop(state, voice)):
+                continue
             low = _anew(low, answer.times_ms, answer.length_ms)
         # What the ducking leaves of a note is not heard where the line is that much louder elsewhere.
         heard = _most(level_db, 0.0, level_db.size) - PRESENT_DB

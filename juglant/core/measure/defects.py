@@ -119,7 +119,7 @@ def flat_runs(x: Array) -> list[tuple[int, int]]:
         if length < _FLATTEST or a < 2 or b + 2 >= x.size:
             continue
         # What leaves the top little by little was driven into it; two frames, for one may be half of each.
-        falls = np.sign(x[a]) * (x[[a, b]] - x[[max(a - 2, 0), min(b + 2, x.size - 1)]])
+        falls = np.sign(x[a]) * (x[[a, b]] - x[[a - 2, b + 2]])
         # Beside a cut the slope goes on as it is; a smooth wave's still grows.
         before, after = steps[max(a - 3, 0) : a - 1], steps[b + 1 : b + 3]
         goes_on = before[0] < _GROWS * before[-1] or after[-1] < _GROWS * after[0]

@@ -65,7 +65,7 @@ _PRESENT, _PRESENT_OVER_KICK = 0.12, 0.4
 _UNDER_BODY_DB, _UNDER_DEEP_DB, _WIRES_DB = -2.5, -8.0, -20.0
 # What share of a kick's usual rise below 60 Hz is asked of one under a snare.
 _UNDER_SNARE = 0.75
-# A hat goes on for so many frames after an onset as a kick's click does not: within 8 dB of what hats alone
+# A hat goes on for so many frames after an onset as a kick's click does not: within 6 dB of what hats alone
 # do there, where so many of them are known.
 _HIGH, _STILL_FRAMES, _STILL, _KNOWN_HATS = slice(9, 11), (6, 12), 0.5, 3
 # How often a drum's bands are moved to the loop's own, and how much the usual ones count against these.

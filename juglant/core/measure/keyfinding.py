@@ -62,8 +62,7 @@ def _chroma(level: Array) -> tuple[Array, Array, float]:
     hz = np.arange(level.shape[0]) * per_bin
     peak = np.zeros_like(level, dtype=bool)
     peak[1:-1] = (level[1:-1] > level[:-2]) & (level[1:-1] >= level[2:])
-    around = scipy.signal.medfilt(level, (31, 1)) if level.shape[0] > 31 else 0 * level
-    clear = peak & (level > _STANDS_OUT * around)
+    clear = peak & (level > _STANDS_OUT * scipy.signal.medfilt(level, (31, 1)))
     bins, frames = np.nonzero(clear & ((hz > _LOWEST_HZ) & (hz < _HIGHEST_HZ))[:, None])
     chords, bass = np.zeros((2, 12, level.shape[1]))
     if not bins.size:
@@ -109,9 +108,8 @@ def _key_of_chords(x: Array) -> tuple[str | None, float, str | None]:
                 first[third] - first[other],
             )  # fmt: skip
             scores.append((float(_WEIGHTS @ says), tonic, mode))
-    scores.sort(reverse=True)
-    names = [str(music.Key(_spelled(tonic, mode), mode)) for _, tonic, mode in scores[:2]]
-    return names[0], min(1.0, (scores[0][0] - scores[1][0]) / _SURE_LEAD), names[1]
+    names, lead = _likeliest(scores)
+    return names[0], min(1.0, lead / _SURE_LEAD), names[1]
 
 
 def _in_tune(found: list[NoteFound]) -> bool:
@@ -138,14 +136,20 @@ def _key_of_line(found: list[NoteFound]) -> tuple[str | None, float, str | None]
             outside = float(held[~inside].sum())
             begins = _FIRST_NOTE * (first == tonic) + _HELD_NOTE * float(held[tonic])
             scores.append((fits - _OUTSIDE * outside + begins, tonic, mode))
-    scores.sort(reverse=True)
-    names = [str(music.Key(_spelled(tonic, mode), mode)) for _, tonic, mode in scores[:2]]
-    best, second = scores[0], scores[1]
-    confidence = min(1.0, (best[0] - second[0]) / _SURE_LINE_LEAD)
-    minor_and_major = held[(best[1] + 3) % 12] > 0, held[(best[1] + 4) % 12] > 0
+    names, lead = _likeliest(scores)
+    confidence = min(1.0, lead / _SURE_LINE_LEAD)
+    _, tonic, _ = max(scores)
+    minor_and_major = held[(tonic + 3) % 12] > 0, held[(tonic + 4) % 12] > 0
     if minor_and_major[0] == minor_and_major[1]:  # both, or none: the mode is anybody's guess
         confidence = min(confidence, _OPEN_MODE)
     return names[0], confidence, names[1]
+
+
+def _likeliest(scores: list[tuple[float, int, str]]) -> tuple[list[str], float]:
+    """The two keys with the highest scores, and how far the first is ahead."""
+    first, second = sorted(scores, reverse=True)[:2]
+    names = [str(music.Key(_spelled(tonic, mode), mode)) for _, tonic, mode in (first, second)]
+    return names, first[0] - second[0]
 
 
 def _spelled(tonic: int, mode: str) -> str:
