@@ -38,7 +38,9 @@ def test_the_static_curve_is_the_papers(threshold: float, ratio: float, knee: fl
 def test_a_steady_level_settles_on_the_static_curve(threshold: float, ratio: float, knee: float) -> None:
     for level in (-40.0, -18.0, -6.0):
         steady = np.full(RATE, 10 ** (level / 20))
-        held = dynamics.reduction_db(steady, RATE, threshold, ratio, knee, 5.0, 50.0)[-1]
+        held = dynamics.reduction_db(
+            dynamics.detected_db(steady, RATE), RATE, threshold, ratio, knee, 5.0, 50.0
+        )[-1]
         assert level - held == pytest.approx(_paper(level, threshold, ratio, knee), abs=0.01)
 
 
@@ -46,7 +48,7 @@ def test_a_steady_level_settles_on_the_static_curve(threshold: float, ratio: flo
 def test_attack_and_release_are_times_to_63_per_cent(ms: float) -> None:
     # The paper's one-pole detector: 1 - 1/e of the way after one time constant.
     step = np.concatenate([np.full(RATE // 2, 1e-4), np.full(RATE, 1.0), np.full(RATE, 1e-4)])
-    held = dynamics.reduction_db(step, RATE, -20.0, 4.0, 0.0, ms, ms)
+    held = dynamics.reduction_db(dynamics.detected_db(step, RATE), RATE, -20.0, 4.0, 0.0, ms, ms)
     full, reached = 15.0, 1 - 1 / math.e
     up = held[RATE // 2 :]
     attack = np.argmax(up >= reached * full) / RATE * 1000

@@ -250,14 +250,9 @@ def stage_gain_db(x: Array, stage: Any, rate: int, whole: int) -> Array | None:
     match stage:
         case CompressorStage():
             return stage.makeup_db - dynamics.reduction_db(
-                heard,
-                rate,
-                stage.threshold_db,
-                stage.ratio,
-                stage.knee_db,
-                stage.attack_ms,
-                stage.release_ms,
-            )
+                dynamics.detected_db(heard, rate), rate, stage.threshold_db, stage.ratio, stage.knee_db,
+                stage.attack_ms, stage.release_ms,
+            )  # fmt: skip
         case GateStage():
             return dynamics.gate_gain_db(
                 heard, rate, stage.threshold_db, stage.range_db, stage.attack_ms, stage.hold_ms,

@@ -101,12 +101,12 @@ def _steadied(x: Array, carve: BassCarve, rate: int) -> Array:
     energy of the low part stays what it was.
     """
     low = filters.around_loop_by(x, lambda hz: filters.linkwitz_riley_gain(hz, carve.crossover_hz)[0], rate)
-    level = 20 * np.log10(np.maximum(np.abs(low), 1e-6))
+    level = dynamics.detected_db(low, rate)
     sounding = level[level > level.max() - _BETWEEN_DB]
     if not sounding.size or not np.any(low):
         return x
     twice = dynamics.reduction_db(
-        np.concatenate([low, low]), rate, float(np.median(sounding)), carve.steady_ratio, _STEADY_KNEE_DB,
+        np.tile(level, 2), rate, float(np.median(sounding)), carve.steady_ratio, _STEADY_KNEE_DB,
         _STEADY_ATTACK_MS, _STEADY_RELEASE_MS,
     )  # fmt: skip
     held = low * 10 ** (-twice[x.size :] / 20)

@@ -28,9 +28,19 @@ _ROUNDS = 220
 _STEP_MS = 1.0
 
 
-def _turned(key: Array, lookahead_ms: float, rate: int) -> Array:
-    """Two passes of a trigger loop, seen earlier by the lookahead."""
-    return np.tile(np.roll(key, -round(lookahead_ms / 1000 * rate)), 2)
+def _seen_db(key: Array, lookahead_ms: float, detector: str, rate: int) -> Array:
+    """Level of two passes of a trigger loop as a detector sees it, earlier by the lookahead."""
+    turned = np.roll(key, -round(lookahead_ms / 1000 * rate))
+    return dynamics.detected_db(np.tile(turned, 2), rate, detector)
+
+
+def _of_level(settings: KeyedCompressor, seen_db: Array, rate: int) -> Array:
+    """Gain in dB over the second of two passes, whose level is `seen_db`."""
+    reduction = dynamics.reduction_db(
+        seen_db, rate, settings.threshold_db, settings.ratio, settings.knee_db, settings.attack_ms,
+        settings.release_ms, hold_ms=settings.hold_ms,
+    )  # fmt: skip
+    return np.asarray(settings.makeup_db - reduction[seen_db.size // 2 :])
 
 
 def gain_db(settings: KeyedCompressor, key: Array, rate: int) -> Array:
@@ -53,12 +63,7 @@ def gain_db(settings: KeyedCompressor, key: Array, rate: int) -> Array:
     >>> float(gain_db(KeyedCompressor(makeup_db=0.0), np.zeros(480), 48000).max())
     0.0
     """
-    reduction = dynamics.reduction_db(
-        _turned(key, settings.lookahead_ms, rate), rate, settings.threshold_db, settings.ratio,
-        settings.knee_db, settings.attack_ms, settings.release_ms, hold_ms=settings.hold_ms,
-        detector=settings.detector,
-    )  # fmt: skip
-    return np.asarray(settings.makeup_db - reduction[key.size :])
+    return _of_level(settings, _seen_db(key, settings.lookahead_ms, settings.detector, rate), rate)
 
 
 @dataclass(frozen=True)
@@ -157,8 +162,11 @@ def _searched(target: Array, key: Array, recipe: DuckRecipe, rate: int, *, holds
         if not holds:
             start, steps = start[:5], steps[:5, :5]
 
-        def off_by(x: Array, detector: str = detector) -> float:
-            made = gain_db(_limited(x, detector, recipe.lookahead_ms), key, rate)
+        lookahead_ms = _limited(start, detector, recipe.lookahead_ms).lookahead_ms
+        seen_db = _seen_db(key, lookahead_ms, detector, rate)
+
+        def off_by(x: Array, detector: str = detector, seen_db: Array = seen_db) -> float:
+            made = _of_level(_limited(x, detector, recipe.lookahead_ms), seen_db, rate)
             return float(np.mean((made - target)[::every] ** 2))
 
         found = scipy.optimize.minimize(

@@ -11,6 +11,7 @@ from juglant.core.process import saturation
 Array = NDArray[np.float64]
 
 _MEAN_MS = 5.0
+_SILENT = 1e-10
 
 
 def static_curve_db(level_db: Array, threshold_db: float, ratio: float, knee_db: float) -> Array:
@@ -40,24 +41,22 @@ def static_curve_db(level_db: Array, threshold_db: float, ratio: float, knee_db:
     >>> static_curve_db(np.array([-30.0, -10.0]), -20.0, 4.0, 0.0).round(1)
     array([-30. , -17.5])
     """
-    size = np.asarray(10 ** (level_db / 20))
-    wanted = np.asarray(_wanted_db(size.ravel(), threshold_db, ratio, knee_db))
-    return np.asarray(level_db - wanted.reshape(size.shape))
+    wanted = np.asarray(_wanted_db(np.asarray(level_db, np.float64).ravel(), threshold_db, ratio, knee_db))
+    return np.asarray(level_db - wanted.reshape(np.shape(level_db)))
 
 
 @nb.njit("(float64[::1], float64, float64, float64)", cache=True, nogil=True)
-def _wanted_db(size, threshold_db, ratio, knee_db):
+def _wanted_db(level_db, threshold_db, ratio, knee_db):
     """What the gain computer takes, in dB, from every frame: of most of them, under the knee, nothing."""
-    out = np.zeros(size.size)
+    out = np.zeros(level_db.size)
     knee_db = max(knee_db, 0.0)
     slope = 1.0 - 1.0 / ratio
-    least = 10 ** ((threshold_db - knee_db / 2) / 20)
-    for i in range(size.size):
-        if size[i] > least:
-            over = 20 * np.log10(size[i]) - threshold_db
-            out[i] = (
-                slope * over if 2 * over > knee_db else slope * (over + knee_db / 2) ** 2 / (2 * knee_db)
-            )
+    for i in range(level_db.size):
+        over = level_db[i] - threshold_db
+        if 2 * over > knee_db:
+            out[i] = slope * over
+        elif 2 * over > -knee_db:
+            out[i] = slope * (over + knee_db / 2) ** 2 / (2 * knee_db)
     return out
 
 
@@ -93,21 +92,44 @@ def _followed(x: Array, rise_ms: float, fall_ms: float, rate: int, hold_ms: floa
     return np.asarray(_smoothed(x, _coefficient(rise_ms, rate), _coefficient(fall_ms, rate), hold))
 
 
-def reduction_db(
-    x: Array, rate: int, threshold_db: float, ratio: float, knee_db: float, attack_ms: float,
-    release_ms: float, *, hold_ms: float = 0.0, detector: str = "peak",
-) -> Array:  # fmt: skip
-    """Gain reduction in dB, 0 or more, at each frame of the detector signal `x`, shape (frames,).
-
-    Feed-forward in the logarithmic domain: the static curve first, then one smooth branching
-    peak detector (the same paper, eq. 16), whose times are those to 63.2 %. With a hold the
-    reduction stays where it is for so long before it is given back. `detector` "RMS" takes the
-    level from the mean square over 5 ms (one pole).
+def detected_db(x: Array, rate: int, detector: str = "peak") -> Array:
+    """Level in dB that a compressor's detector sees at each frame of `x`, shape (frames,).
 
     Parameters
     ----------
     x, rate
         Samples, shape (frames,); frames a second.
+    detector
+        "peak", or "RMS": the mean square over 5 ms (one pole).
+
+    Returns
+    -------
+    ndarray
+        dBFS, not below -200, shape (frames,).
+
+    Examples
+    --------
+    >>> detected_db(np.array([0.1, -1.0, 0.0]), 48000).round(1)
+    array([ -20.,    0., -200.])
+    """
+    size = np.sqrt(_followed(x * x, _MEAN_MS, _MEAN_MS, rate)) if detector == "RMS" else np.abs(x)
+    return np.asarray(20 * np.log10(np.maximum(size, _SILENT)))
+
+
+def reduction_db(
+    level_db: Array, rate: int, threshold_db: float, ratio: float, knee_db: float, attack_ms: float,
+    release_ms: float, *, hold_ms: float = 0.0,
+) -> Array:  # fmt: skip
+    """Gain reduction in dB, 0 or more, at each frame of a detected level, shape (frames,).
+
+    Feed-forward in the logarithmic domain: the static curve first, then one smooth branching
+    peak detector (the same paper, eq. 16), whose times are those to 63.2 %. With a hold the
+    reduction stays where it is for so long before it is given back.
+
+    Parameters
+    ----------
+    level_db, rate
+        Of `detected_db`, shape (frames,); frames a second.
     threshold_db
         From which level on it acts, dBFS.
     ratio
@@ -120,8 +142,6 @@ def reduction_db(
         63 % of the way back.
     hold_ms
         How long it waits before it gives back.
-    detector
-        "peak" or "RMS".
 
     Returns
     -------
@@ -130,12 +150,11 @@ def reduction_db(
 
     Examples
     --------
-    >>> x = np.full(48000, 0.5)
-    >>> round(float(reduction_db(x, 48000, -18.0, 4.0, 0.0, 5.0, 100.0)[-1]), 1)
+    >>> level_db = detected_db(np.full(48000, 0.5), 48000)
+    >>> round(float(reduction_db(level_db, 48000, -18.0, 4.0, 0.0, 5.0, 100.0)[-1]), 1)
     9.0
     """
-    size = np.sqrt(_followed(x * x, _MEAN_MS, _MEAN_MS, rate)) if detector == "RMS" else np.abs(x)
-    wanted = np.asarray(_wanted_db(size, threshold_db, ratio, knee_db))
+    wanted = np.asarray(_wanted_db(level_db, threshold_db, ratio, knee_db))
     return _followed(wanted, attack_ms, release_ms, rate, hold_ms)
 
 
