@@ -18,7 +18,7 @@ from juglant.core.lowend.instrument import Key, _looped
 from juglant.core.lowend.pitches import tuned_to
 from juglant.core.lowend.session import Session
 from juglant.core.measure.defects import flat_runs
-from juglant.core.measure.drummap import Struck
+from juglant.core.measure.drummap import Struck, drum_map
 from juglant.core.measure.hit import measure
 from juglant.core.measure.owner import _sharing, loss_db
 from juglant.core.process.declipping import restored
@@ -36,6 +36,7 @@ from juglant.core.recipes.notes import on_beats
 from juglant.core.recipes.parts import MadeBass, Stem
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.track import TrackState
+from juglant.core.synth.kick import render_kick
 from tests.signals import RATE, ring, sine
 
 B = "b" * 64
@@ -302,3 +303,13 @@ def test_a_pitch_that_a_room_leaves_unsure_is_withheld_with_its_doubt() -> None:
     hit = measure(in_room(8, LONG).samples, RATE).hit
     assert hit.fundamental_hz is None
     assert re.fullmatch(r"its frequency is uncertain by 1\d cents", hit.reasons["fundamental_hz"])
+
+
+@pytest.mark.parametrize("rate", [44_100, 48_000, 32_000])
+def test_the_drum_map_keeps_time_at_every_rate(rate: int) -> None:
+    # Half a minute of kicks: a clock that is off by 0.2 % would be 65 ms late at its end.
+    hit = render_kick(KickRecipe(), rate, 120.0)[: rate // 2]
+    found = [one.at_ms for one in drum_map(np.tile(np.pad(hit, (0, rate // 2 - hit.size)), 60), rate)]
+    assert len(found) == 60
+    assert found[1] == pytest.approx(500.0, abs=6.0)
+    assert found[-1] == pytest.approx(29_500.0, abs=6.0)

@@ -41,6 +41,8 @@ _SETS = (
     (_USUAL_DB[0], _CLAP, _BRIGHT_HAT, *_USUAL_DB[3:5]),
 )
 _HOP_S, _FRAME_S = 0.004, 0.02
+# So many frames before it an onset is seen: half a window, less what a rise takes.
+_SEEN_AHEAD = 2
 _AFTER_S, _BEFORE_S, _APART_S = 0.05, 0.04, 0.045
 # An onset rises so far in some band; a lane's strokes lie within this of its strongest, and stand for this
 # share of what rises in the lane's own bands.
@@ -166,7 +168,10 @@ def drum_map(x: Array, rate: int) -> list[Struck]:
         for stroke, velocity in zip(out, hard, strict=True):
             if velocity:
                 stroke[kind] = float(velocity)
-    return [Struck(at * _HOP_S * 1000, heard) for at, heard in zip(found, out, strict=True)]
+    # A frame is a whole number of samples, so 4 ms at some rates only.
+    frame_ms = round(_HOP_S * rate) / rate * 1000
+    times = ((at + _SEEN_AHEAD if at else 0) * frame_ms for at in found)
+    return [Struck(at_ms, heard) for at_ms, heard in zip(times, out, strict=True)]
 
 
 def _still_high(levels: Array, found: list[int]) -> tuple[Array, Array]:
