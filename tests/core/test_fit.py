@@ -8,6 +8,7 @@ import pytest
 from juglant.core.errors import UserError
 from juglant.core.lowend.session import Session
 from juglant.core.measure.levels import momentary_max_lufs
+from juglant.core.measure.stereo import both_sides
 from juglant.core.music import cents_between, midi_to_hz, note_to_midi
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
@@ -82,8 +83,14 @@ def test_a_sound_takes_the_place_of_another_tuned_and_as_loud_and_all_else_stays
     assert hz is not None
     # 60 Hz lies between A1 and B1: A1 is 151 cents down, B1 49 up, and B is of the key.
     assert cents_between(hz, midi_to_hz(note_to_midi("B1"))) == pytest.approx(0.0, abs=1.0)
-    loud = [momentary_max_lufs(SESSION.sounds.hits.hit(one, 126.0), RATE) for one in (hit, old)]
+    loud = [momentary_max_lufs(both_sides(SESSION.sounds.hits.hit(one, 126.0)), RATE) for one in (hit, old)]
     assert loud[0] == pytest.approx(loud[1], abs=0.05)
+    # A sound with two sides is as loud in a mono one's place: both leave both loudspeakers.
+    x = _load(OFF.hash)[0]
+    wide = Session(lambda digest: (np.stack([x, x], axis=1), RATE))
+    placed = wide.sounds.hits.hit(placed_in(wide, STATE, STATE.kick.id, OFF), 126.0)
+    assert placed.ndim == 2
+    assert momentary_max_lufs(placed, RATE) == pytest.approx(loud[1], abs=0.05)
     plain = placed_in(SESSION, STATE, STATE.kick.id, OFF, tuned=False)
     source = plain.only_source
     assert isinstance(source, Imported)

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from juglant.core.hits.chain import apply_stage, stage_gain_db
 from juglant.core.measure import levels
-from juglant.core.measure.stereo import listening_channel
+from juglant.core.measure.stereo import both_sides, listening_channel
 from juglant.core.process.equaliser import gain_db
 from juglant.core.recipes.chain import (
     ClipStage,
@@ -124,7 +124,9 @@ def report(x: Array, y: Array, stage: Any, rate: int, tone_hz: float) -> StageRe
     >>> type(report(x, 0.5 * x, LevelStage(gain_db=-6.0), 48000, 60.0)).__name__
     'StageReport'
     """
-    lufs = [levels.momentary_max_lufs(one, rate) for one in (x, y)]
+    # What a stage makes stereo is held against what was heard from both loudspeakers before.
+    before = both_sides(x) if y.ndim > x.ndim else x
+    lufs = [levels.momentary_max_lufs(one, rate) for one in (before, y)]
     work = None if stage.bypass else _work(x, stage, rate)
     harmonics = None
     if isinstance(stage, DriveStage | ClipStage) and not stage.bypass:

@@ -18,6 +18,7 @@ from juglant.core.lowend.session import Session
 from juglant.core.lowend.tuning import Candidate, harmony, moves, recommended, short_ms
 from juglant.core.measure.levels import momentary_max_lufs
 from juglant.core.measure.owner import LEAST_SUB_DB, OWNER_LOSS_LIMIT_DB, SHARED_LIMIT_MS
+from juglant.core.measure.stereo import both_sides
 from juglant.core.music import midi_to_hz
 from juglant.core.recipes.brief import Brief
 from juglant.core.recipes.fields import in_limits
@@ -236,13 +237,14 @@ def placed_in(session: Session, state: TrackState, part: str, one: Numbers, *, t
     """
     hit, brief = _hit_of(state, part), state.brief
     best = _aimed(one, hit, brief)[0] if tuned else None
-    there = momentary_max_lufs(session.sounds.hits.hit(hit, brief.bpm), RATE)
+    # One may be mono, the other stereo: both leave both loudspeakers.
+    there = momentary_max_lufs(both_sides(session.sounds.hits.hit(hit, brief.bpm)), RATE)
     name = one.path.replace("\\", "/").rpartition("/")[2][:200]
     shift = in_limits(Imported, shift_semitones=best.shift_cents / 100 if best else 0.0)
     source = Imported(audio=one.hash, name=name, **shift)
     layer = Layer(name=name.rpartition(".")[0][:40] or "sound", source=source)
     swapped = hit.model_copy(update={"layers": (layer,), "heard_hz": None})
-    here = momentary_max_lufs(session.sounds.hits.hit(swapped, brief.bpm), RATE)
+    here = momentary_max_lufs(both_sides(session.sounds.hits.hit(swapped, brief.bpm)), RATE)
     level = in_limits(Imported, level_db=round(there - here, 2))
     return swapped.with_source(0, source.model_copy(update=level))
 
