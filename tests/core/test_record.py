@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from bench.tracks import clean, hz_of, kick
+from bench.tracks import clean, hz_of, kick, tone
 from juglant.core.errors import UserError
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.session import Session
@@ -48,9 +48,16 @@ def test_the_ducking_is_read_off_the_level_over_the_kicks(depth_db: float, back_
 
 
 @pytest.mark.thorough
-@pytest.mark.parametrize("n", range(8))
-def test_kicks_are_found_in_whole_tracks(n: int) -> None:
-    track = clean(("house", "techno", "trap", "trance")[n % 4], 40 + n)
+@pytest.mark.parametrize(
+    ("genre", "n"),
+    # Of the first the bass between the beats is louder than the kick.
+    [
+        ("house", 3), ("house", 40), ("techno", 41), ("trap", 42), ("trance", 43), ("house", 44),
+        ("techno", 45), ("trap", 46), ("trance", 47),
+    ],
+)  # fmt: skip
+def test_kicks_are_found_in_whole_tracks(genre: str, n: int) -> None:
+    track = clean(genre, n)
     session, state = Session(track.load), track.state
     loop = session.parts.together([one.heard for one in session.sounding(state)], state).mono
     length_ms = loop.size / RATE * 1000
@@ -60,6 +67,31 @@ def test_kicks_are_found_in_whole_tracks(n: int) -> None:
     near = [min(abs(one - at) for at in there) < 30.0 for one in found]
     assert all(near)
     assert len(found) >= 0.9 * len(there)
+
+
+def test_a_kick_is_as_long_wherever_in_the_bar_a_passage_begins() -> None:
+    # Gaps of two and a half and of one and a half beats, whichever comes first.
+    beat, hit, low = 60 / BPM, kick(62.0, 400.0, click=0.3), 0.2 * tone(31, 0.3 * 60 / BPM, "sub")
+    x = np.zeros(round(24 * beat * RATE) + RATE)
+    places = sorted(4 * bar + at for bar in range(6) for at in (0.0, 2.5))
+    for one, at in [(hit, at) for at in places] + [(low, at + 1.0) for at in places]:
+        start = round(at * beat * RATE)
+        x[start : start + one.size] += one
+    first, later = (
+        record(x, RATE, BPM, "A minor", [1000 * at * beat for at in places[n:]]) for n in (0, 1)
+    )
+    assert first.kick_length_ms is not None
+    assert later.kick_length_ms == pytest.approx(first.kick_length_ms, abs=2.0)
+    assert later.kick_over_bass_db == pytest.approx(first.kick_over_bass_db, abs=0.5)
+
+
+def test_one_side_and_the_same_on_both_are_one_record() -> None:
+    # Both leave both loudspeakers: 3 dB between their loudnesses by ITU-R BS.1770 are no difference.
+    x = _loop(12.0, 260.0)[: 8 * RATE]
+    mono, both = (record(one, RATE, BPM, "A minor") for one in (x, np.stack([x, x], axis=1)))
+    assert mono.lufs == pytest.approx(both.lufs, abs=0.01)
+    assert mono.low_db == pytest.approx(both.low_db, abs=0.01)
+    assert differences(mono, both) == []
 
 
 @pytest.mark.thorough

@@ -15,7 +15,7 @@ from scipy import ndimage
 from juglant.core.measure import levels
 from juglant.core.measure.overlap import level_db
 from juglant.core.measure.reference import reference
-from juglant.core.measure.stereo import correlation, listening_channel, stereo
+from juglant.core.measure.stereo import both_sides, correlation, listening_channel, stereo
 from juglant.core.music import midi_to_hz, note_name
 from juglant.core.process import filters, lowpart
 from juglant.core.tempo import beat_ms
@@ -31,11 +31,17 @@ _STANDS, _STANDS_SHARE, _BACK_DB, _LEAST_DIP_DB, _DEEPEST_DB = (0.5, 0.95), 75.0
 # A bass so far under the kick is none.
 _NO_BASS_DB = 36.0
 _LEAST_KICKS = 2
+# A gap that so many of a hundred do not exceed; one within so much of it is as long.
+_GAP_SHARE, _EVEN = 75, 0.97
 _OFF_ITS_COURSE = ("kick_length_ms", "kick_over_bass_db", "ducking_depth_db", "ducking_return_ms")
 # A kick's body, what it falls through at first, and its beater. A rise counts no further, less is none; a
 # place has its share of the usual one, and of the beater's.
 _BODY_HZ, _SWEEP_HZ, _BEATER_HZ = (40.0, 110.0), (120.0, 400.0), (1500.0, 6000.0)
 _MOST_RISE_DB, _LEAST_RISE_DB, _SHARE, _CLICKING, _NEAR_MS = 18.0, 1.5, 0.5, 0.4, 20
+# When a kick's sweep is over, and how far it has fallen then, its body too; of what falls by less than so
+# much of the most that any does, it is none.
+_LATER_MS, _MOST_FALL_DB, _LEAST_FALL_DB, _BODY_FALLS_DB = 80, 30.0, 4.0, 5.0
+_RINGS_ON, _RINGS_ON_TOO, _FAINT, _LOUD_DB = 0.35, 0.65, 0.08, 16.0
 _NOTES = range(16, 56)
 _THIRD_OCTAVES_HZ = tuple(float(round(1000 * 2 ** (n / 3), 1)) for n in range(-16, 13))
 _SUB_HZ = 120.0
@@ -142,9 +148,10 @@ def kicks_in(x: Array, rate: int, bpm: float) -> list[float]:
     body = _levels_db(x, rate, *_BODY_HZ, 20)
     near = ndimage.maximum_filter1d(body, 60, origin=-29)
     beater = _rise(_levels_db(x, rate, *_BEATER_HZ, 3), 5, 4)
-    sweep = _rise(_levels_db(x, rate, *_SWEEP_HZ, 8), 14, 8)
+    above = _levels_db(x, rate, *_SWEEP_HZ, 8)
+    sweep = _rise(above, 14, 8)
     # All three together, and the more where the lowest octaves are loud.
-    loud = 10 ** ((near - float(np.percentile(near, 98))) / 12)
+    loud = 10 ** ((near - float(np.percentile(near, 98))) / _LOUD_DB)
     struck = np.cbrt(np.maximum(_rise(body, 30, 15), 1.0) * np.maximum(sweep, 1.0) * beater) * loud
     beat = beat_ms(bpm)
     sixteenth, bar = beat / 4, 4 * beat
@@ -159,30 +166,60 @@ def kicks_in(x: Array, rate: int, bpm: float) -> list[float]:
 
     sharp = ndimage.maximum_filter1d(struck, 7)
     shift = float(max(np.arange(0.0, sixteenth, 2.0), key=lambda one: float(sharp[at(one)].sum())))
-    eased = [ndimage.maximum_filter1d(one, 2 * _NEAR_MS + 1)[at(shift)] for one in (struck, beater)]
+    starts = at(shift)
+    eased = [ndimage.maximum_filter1d(one, 2 * _NEAR_MS + 1)[starts] for one in (struck, beater)]
     places, clicks = (one.reshape(bars, 16) for one in eased)
     clicking = np.median(clicks, axis=0)
     usual = np.median(places, axis=0)
     if usual.max() < _LEAST_RISE_DB:
         return []
+    soon, later = (np.median(_fallen(one, starts).reshape(bars, 16), axis=0) for one in (above, body))
+    usual = np.where(_rings_on(soon, later, usual), 0.0, usual)
+    top = int(np.argmax(usual))
     found = []
-    for n, start in enumerate(at(shift)):
+    for n, start in enumerate(starts):
         place = n % 16
-        if clicking[place] < _CLICKING * clicking[int(np.argmax(usual))]:
-            continue
-        if usual[place] < _SHARE * usual.max() or places[n // 16, place] < _SHARE * usual[place]:
+        if clicking[place] < _CLICKING * clicking[top] or usual[place] < _SHARE * usual[top]:
             continue
         first = max(0, int(start) - _NEAR_MS)
-        found.append(float(first + int(np.argmax(struck[first : start + _NEAR_MS + 1]))))
+        near_it = struck[first : start + _NEAR_MS + 1]
+        if near_it.size and near_it.max() >= _SHARE * usual[place]:
+            found.append(float(first + int(np.argmax(near_it))))
     return found
 
 
+def _fallen(level_db: Array, starts: NDArray[np.int64]) -> Array:
+    """How far a level falls within 80 ms of its top near each start, dB."""
+    top = ndimage.maximum_filter1d(level_db, 2 * _NEAR_MS + 1)
+    later = np.minimum(starts + _LATER_MS, level_db.size - 1)
+    return np.asarray(np.clip(top[starts] - level_db[later], 0.0, _MOST_FALL_DB))
+
+
+def _rings_on(above_db: Array, body_db: Array, usual: Array) -> NDArray[np.bool_]:
+    """At which places of the bar a bass note begins: what a kick sweeps through is soon over, a note rings
+    on there, and in its body too. Where nothing falls, as under a chord, none is known to be one.
+    """
+    # Those that are as strong tell; where all of these ring on, the fainter do.
+    most = 0.0
+    for share in (_SHARE, _FAINT):
+        if most < _LEAST_FALL_DB:
+            most = float(above_db[usual > share * usual.max()].max())
+    if most < _LEAST_FALL_DB:
+        return np.zeros(usual.size, np.bool_)
+    ends = body_db > _BODY_FALLS_DB
+    return np.asarray(above_db < np.where(ends, _RINGS_ON, _RINGS_ON_TOO) * most)
+
+
 def _folded(course: Array, kicks_ms: list[float]) -> Array | None:
-    """The median course from one kick to the next."""
+    """The median course from one kick to the next, of those that are followed by as long a gap as a good
+    part of them is: so it shows most, and is the same wherever in the bar a passage begins.
+    """
     if len(kicks_ms) < _LEAST_KICKS:
         return None
-    gap = int(np.median(np.diff(kicks_ms)))
-    pieces = [course[round(at) : round(at) + gap] for at in kicks_ms]
+    gaps = np.diff([*kicks_ms, course.size])
+    gap = int(np.percentile(gaps[:-1], _GAP_SHARE, method="lower"))
+    followed = zip(kicks_ms, gaps, strict=True)
+    pieces = [course[round(at) : round(at) + gap] for at, own in followed if own > _EVEN * gap]
     whole = [piece for piece in pieces if piece.size == gap]
     return np.median(whole, axis=0) if len(whole) >= _LEAST_KICKS and gap > 2 * _TOP_MS else None
 
@@ -253,7 +290,8 @@ def record(
     x = x[: round(60 * rate)]
     mono = listening_channel(x)
     told = _Known(key) if bpm and key else reference(mono, rate)
-    lufs = levels.integrated_lufs(x, rate)
+    # What has one side is heard from both loudspeakers.
+    lufs = levels.integrated_lufs(both_sides(x), rate)
     tempo = bpm or told.bpm
     if kicks_ms is None:
         kicks_ms = [] if tempo is None else kicks_in(mono, rate, tempo)
