@@ -12,6 +12,7 @@ import numpy as np
 
 from juglant.core import comparing, music, tempo
 from juglant.core.designing.kicks import between
+from juglant.core.differences import differing
 from juglant.core.hits import align
 from juglant.core.lowend import (
     aligning,
@@ -24,18 +25,23 @@ from juglant.core.lowend import (
     owner,
     tuning,
 )
+from juglant.core.lowend.duckings import written_strokes
+from juglant.core.lowend.part import ducking_solved_for, solved_for
 from juglant.core.lowend.pitches import pitched, table
 from juglant.core.lowend.session import Session
 from juglant.core.measure import subedge
 from juglant.core.measure.takenumbers import reaches, velocity_groups
 from juglant.core.recipes.bass import PATTERNS, BassRecipe
 from juglant.core.recipes.brief import Brief
+from juglant.core.recipes.chain import EqualiserStage, LevelStage
 from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.ducking import Ducking
+from juglant.core.recipes.earlier import as_parts
 from juglant.core.recipes.hit import Hit, Layer, Made808, MadeKick, MadeMembrane
 from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.kick import KickRecipe
-from juglant.core.recipes.notes import Note
-from juglant.core.recipes.parts import MadeBass, Stem, Voice
+from juglant.core.recipes.notes import Note, on_beats
+from juglant.core.recipes.parts import ImportedBass, MadeBass, Stem, Voice
 from juglant.core.recipes.place import Place
 from juglant.core.recipes.separate import BassCarve, KickCarve
 from juglant.core.recipes.track import TrackState
@@ -43,6 +49,7 @@ from juglant.core.replaced import file_numbers, what_changed
 from juglant.core.stock.fit import _peak_db, first_look, masked_share, measured_fit
 from juglant.core.stock.known import Numbers
 from juglant.core.typed import typed_value
+from juglant.files.handed import _moved
 from tests.core.test_kept_tracks import a_refusal
 from tests.kept import kept_tests, words
 from tests.signals import RATE, noise, ring, sine
@@ -59,21 +66,13 @@ def _at_tempo() -> object:
         blip = 0.6 * ring(400.0 + 30 * n, 40, 0.06)
         x[at : at + blip.size] += blip[: x.size - at]
     found: list[object] = [filed.sliced_at(x, RATE)]
-    for fit, swing, own in product(
-        ("by slices", "by resampling", "as it is"), ("as it is", "the track's", "54"), (118.0, 132.0, 150.0)
-    ):
-        given = {
-            "id": "loop",
-            "name": "Loop",
-            "audio": "a" * 64,
-            "fit": fit,
-            "own_bpm": own,
-            "begin_ms": 4.0,
-        }
-        try:
-            stem = Stem.model_validate({**given, "swing": swing})
-        except ValueError:
-            continue
+    asked = (("by slices", "as it is"), ("by slices", "the track’s"), ("by slices", "its own"),
+             ("by resampling", "as it is"), ("as it is", "as it is"))  # fmt: skip
+    for (fit, swing), own in product(asked, (118.0, 132.0, 150.0)):
+        stem = Stem.model_validate({
+            "id": "loop", "name": "Loop", "audio": "a" * 64, "fit": fit, "own_bpm": own, "begin_ms": 4.0,
+            "swing": swing, "swing_percent": 61.0,
+        })  # fmt: skip
         found.append((
             filed.time_factor(stem, _BRIEF), a_refusal(partial(filed.fit_cost, x, stem, _BRIEF, RATE)),
             a_refusal(lambda stem=stem: filed.laid(filed.sliced_at(x, RATE), stem, _BRIEF, RATE)),  # type: ignore[misc]
@@ -305,8 +304,46 @@ def _fits() -> object:
     return found, [_peak_db(a, b) for a, b in product((wide, np.full(9, 0.1)), (wide, np.full(9, 0.3)))]
 
 
+def _stored() -> object:
+    """What solved duckings are known by, what changed between two tracks, and tracks of the first versions."""
+    hat = Hit.of(MadeKick(), name="Tick", kind="hat", id="tick", swing="its own", swing_percent=58.0)
+    stem = Stem(id="pad", name="Pad", audio="a" * 64, fit="by slices", own_bpm=120.0, begin_ms=3.0)
+    file = Voice(id="file", name="File", bass=ImportedBass(audio="b" * 64, name="b.wav"))
+    state = TrackState.of(brief=_BRIEF, hits=(hat,), stems=(stem,), lines=(file,))
+    kick, line = state.kick.id, state.voices[0].id
+    asked = [
+        Ducking(triggers=triggers, targets=targets)
+        for triggers, targets in product(
+            ((kick,), (kick, "tick"), ("file",)), ((line,), ("pad",), (line, "pad"), ("pad", "file"))
+        )
+        if triggers[0] not in targets
+    ]
+    found: list[object] = [ducking_solved_for(state, one) for one in asked]
+    found += [solved_for(state), solved_for(state.model_copy(update={"brief": Brief(bpm=140.0)}))]
+    found += [
+        None if one is None else len(one)
+        for one in (written_strokes(state, id) for id in ("file", line, kick))
+    ]
+    stages = (LevelStage(id="l", gain_db=-3.0), EqualiserStage(id="e", bell_db=2.0))
+    louder = (stages[0].model_copy(update={"gain_db": -6.0}), stages[1])
+    both = (louder[0], stages[1].model_copy(update={"bell_db": 4.0}))
+    changes = [hat.model_copy(update={"stages": one}) for one in (stages, louder, both, stages[:1], ())]
+    changes += [
+        hat.model_copy(update=one) for one in ({"steps": on_beats(1, 3)}, {"name": "Tock", "mute": True})
+    ]
+    found += [words(said) for old, new in product(changes[:2], changes) for said in differing(old, new)]
+    olds = (
+        {"kick": {}, "bass": {"kind": "made"}}, {"lines": [{"name": "bass"}, {"name": "other", "mute": True}]},
+        {"lines": [{"name": "other"}], "bass_mute": True, "brief": {"kick_beats": [1, 2.5]}},
+        {"hits": [{"name": "Clap"}], "stems": [{"name": "Pad", "gain_db": -3.0}], "chords": [{"name": "pad"}]},
+    )  # fmt: skip
+    following = Hit.of(MadeKick(), name="Low", id="low", follow="yes")
+    return found, [as_parts(one) for one in olds], _moved(Session(), following, _BRIEF, "Low")
+
+
 CASES: dict[str, Callable[[], object]] = {
     "at tempo": _at_tempo, "tuned": _tuned, "aligned": _aligned, "carved": _carved, "written": _written, "keyed": _keyed, "curves": _curves, "music": _music, "told": _told, "edges": _edges, "fits": _fits,
+    "stored": _stored,
 }  # fmt: skip
 
 test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(KEPT, CASES)

@@ -6,15 +6,18 @@ import pytest
 from juglant.core.designing.design import design
 from juglant.core.errors import UserError
 from juglant.core.findings import findings
+from juglant.core.findings.fixes import slower_attack
 from juglant.core.findings.mono import mono_checks
 from juglant.core.hits.render import HitRenderer
 from juglant.core.hits.render import strokes_of as kinds_of_stroke
 from juglant.core.kept import Kept
 from juglant.core.lowend.clearing import solve
+from juglant.core.lowend.ducking import shape_db
 from juglant.core.lowend.duckings import written_strokes
 from juglant.core.lowend.keyed import warnings
 from juglant.core.lowend.line import line_of
 from juglant.core.lowend.moves import bends
+from juglant.core.lowend.passages import passages
 from juglant.core.lowend.session import Session
 from juglant.core.lowend.sparing import spare_owner
 from juglant.core.measure.loopsound import LoopSound
@@ -23,7 +26,7 @@ from juglant.core.measure.subedge import sub_edge
 from juglant.core.music import pitch_class
 from juglant.core.recipes.bass import BassRecipe
 from juglant.core.recipes.brief import Brief
-from juglant.core.recipes.duck import DuckRecipe
+from juglant.core.recipes.duck import DuckRecipe, Point, checked_points
 from juglant.core.recipes.ducking import Ducking
 from juglant.core.recipes.earlier import struck
 from juglant.core.recipes.hit import Hit, Imported, Made808, MadeClap, MadeHat, MadeKick, Take
@@ -31,7 +34,7 @@ from juglant.core.recipes.keyed import KeyedCompressor
 from juglant.core.recipes.moves import Move
 from juglant.core.recipes.notes import Note, on_beats
 from juglant.core.recipes.parts import ImportedBass, MadeBass, Output, Outputs, PlayedBass, Stem
-from juglant.core.recipes.sections import without
+from juglant.core.recipes.sections import Entry, Track, without
 from juglant.core.recipes.track import TrackState
 from juglant.core.stock.fit import with_hit
 from juglant.files.sheet import track_sheet
@@ -56,6 +59,42 @@ def test_a_ducking_whose_trigger_is_gone_is_off_unless_it_runs_by_itself(rate: s
     assert without(one, {"hat"}) is one
     # What has a trigger left goes on.
     assert without(one.model_copy(update={"triggers": ("kick", "clap")}), {"kick"}).on
+
+
+@pytest.mark.parametrize(
+    "shares", [(0.0, 1.0), (0.1, 1.0, 0.0), (0.0, 1.0, 0.1), (0.0, 0.0), (0.3,)], ids=str
+)
+def test_a_drawn_curve_begins_and_ends_with_nothing_taken(shares: tuple[float, ...]) -> None:
+    points = tuple(Point(at_ms=20.0 * n, share=share) for n, share in enumerate(shares))
+    with pytest.raises(ValueError, match="begins and ends with nothing taken"):
+        checked_points(points)
+    checked_points((Point(at_ms=0.0, share=0.0), Point(at_ms=0.5, share=1.0), Point(at_ms=90.0, share=0.0)))
+    with pytest.raises(ValueError, match=r"follow each other by 0\.5 ms"):
+        checked_points(
+            (Point(at_ms=0.0, share=0.0), Point(at_ms=0.4, share=1.0), Point(at_ms=90.0, share=0.0))
+        )
+
+
+def test_a_drawn_curve_that_clicks_is_slowed_to_a_tenth_under_the_limit() -> None:
+    # Common practice: a gain that moves by more than 12 dB in a millisecond clicks.
+    steep = (Point(at_ms=0.0, share=0.0), Point(at_ms=0.5, share=1.0), Point(at_ms=90.0, share=0.0))
+    state = TrackState().with_duck(duck=DuckRecipe(depth_db=24.0, points=steep))
+    session = Session()
+    slower = slower_attack(session, session.answer(state)).duck
+    rises = np.abs(np.diff(shape_db(slower, np.arange(-50.0, 120.0, 0.1)))) / 0.1
+    assert 9.7 < float(rises.max()) <= 10.9
+
+
+def test_a_stretch_lies_in_a_passage_where_any_of_it_does() -> None:
+    track = Track(state=TrackState()).arranged(
+        (Entry(section="main", bars=1), Entry(section="main", bars=2))
+    )
+    one = passages(track)[0]
+    for first, end, inside in (
+        (one.first, one.end, True), (one.end - 1, one.end + 9, True), (one.first - 9, one.first + 1, True),
+        (one.end, one.end + 9, False), (one.first - 9, one.first, False),
+    ):  # fmt: skip
+        assert one.inside(first, end) is inside
 
 
 def test_beats_of_the_first_version_count_from_one() -> None:
