@@ -36,6 +36,8 @@ def leaves(value: object) -> list[object]:
             [_SAID, *(one for one in words(value) if isinstance(one, float))] if " " in value
             else [] if _DIGEST.fullmatch(value) else [value]
         )  # fmt: skip
+    if isinstance(value, np.ndarray) and np.iscomplexobj(value):
+        return leaves([value.real, value.imag])
     if isinstance(value, np.ndarray) or (
         isinstance(value, list | tuple) and value and all(type(one) in (int, float) for one in value)
     ):

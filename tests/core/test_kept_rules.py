@@ -11,6 +11,7 @@ from types import SimpleNamespace
 import numpy as np
 
 from juglant.core import comparing, music, tempo
+from juglant.core.bringing import with_part_of
 from juglant.core.designing.kicks import between
 from juglant.core.differences import differing
 from juglant.core.hits import align
@@ -43,12 +44,14 @@ from juglant.core.recipes.kick import KickRecipe
 from juglant.core.recipes.notes import Note, on_beats
 from juglant.core.recipes.parts import ImportedBass, MadeBass, Stem, Voice
 from juglant.core.recipes.place import Place
+from juglant.core.recipes.sections import Entry, Track
 from juglant.core.recipes.separate import BassCarve, KickCarve
 from juglant.core.recipes.track import TrackState
 from juglant.core.replaced import file_numbers, what_changed
 from juglant.core.stock.fit import _peak_db, first_look, masked_share, measured_fit
 from juglant.core.stock.known import Numbers
 from juglant.core.typed import typed_value
+from juglant.core.words import changes
 from juglant.files.handed import _moved
 from tests.core.test_kept_tracks import a_refusal
 from tests.kept import kept_tests, words
@@ -341,9 +344,35 @@ def _stored() -> object:
     return found, [as_parts(one) for one in olds], _moved(Session(), following, _BRIEF, "Low")
 
 
+def _sections() -> object:
+    """A track of three sections, changed in all the ways there are: what is in it then, and in words."""
+    hat = Hit.of(MadeKick(), name="Tick", kind="hat", id="tick", steps=on_beats(1.5))
+    state = TrackState.of(brief=_BRIEF, hits=(hat,))
+    first = Track(state=state).with_section("break", "break", "main").with_section("outro", "outro", "main")
+    quiet = first.at("break").with_part(hat.model_copy(update={"mute": True}))
+    shorter = quiet.with_part(first.state.kick.model_copy(update={"steps": on_beats(1)}))
+    second = first.with_state("break", shorter.with_duck(duck=DuckRecipe(depth_db=3.0)))
+    third = second.arranged((Entry(section="break", bars=2), Entry(section="outro", bars=4)))
+    louder = third.state.with_part(hat.model_copy(update={"place": Place(gain_db=-4.0, pan=0.3)}))
+    tracks = [
+        first, second, third, third.with_state("main", louder), third.renamed("outro", "end"),
+        third.without_section("outro"), third.with_main("break"), third.following("break", "tick", None),
+        third.with_state("main", third.state.model_copy(update={"brief": Brief(bpm=140.0)})),
+    ]  # fmt: skip
+    found: list[object] = [len(one.sections) for one in tracks]
+    found += [
+        [words(said) for said in changes(old, new)]
+        for old, new in product(tracks, tracks)
+        if old is not new
+    ]
+    found += [[one.at(section).text for section in ("main", "break")] for one in tracks[1:3]]
+    return found, [with_part_of(one.state, shorter, "tick").hit("tick").mute for one in tracks[:2]]
+
+
 CASES: dict[str, Callable[[], object]] = {
     "at tempo": _at_tempo, "tuned": _tuned, "aligned": _aligned, "carved": _carved, "written": _written, "keyed": _keyed, "curves": _curves, "music": _music, "told": _told, "edges": _edges, "fits": _fits,
     "stored": _stored,
+    "sections": _sections,
 }  # fmt: skip
 
 test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(KEPT, CASES)

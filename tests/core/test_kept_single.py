@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from itertools import product
 from pathlib import Path
+from typing import get_args
 
 import numpy as np
 
@@ -40,6 +41,8 @@ from juglant.core.recipes.dynamics import CompressorStage
 from juglant.core.recipes.hit import Layer, MadeKick
 from juglant.core.recipes.notes import Note
 from juglant.core.recipes.place import Place
+from juglant.core.recipes.room import Car, ClubSystem, Headphones, Laptop, Phone, SmallClub
+from juglant.core.rooms.systems import direct, mode_hz, response_db
 from juglant.core.synth.bass import render_bass
 from tests.kept import kept_tests
 from tests.signals import RATE, Array, noise, ring, sine
@@ -242,6 +245,24 @@ def _sided() -> object:
     return [width.side_delay(np.stack(pair, axis=1), RATE) for pair in pairs]
 
 
+def _driven() -> object:
+    """Every curve, gentle and hard, of a low band and of the whole; and the finer rate that it is drawn at."""
+    x = 0.6 * sine(300.0, 0.02) + 0.3 * sine(4100.0, 0.02)
+    found: list[object] = [
+        saturation.drive(x, db, curve, highest)
+        for curve, db, highest in product(get_args(saturation.Curve), (3.0, 14.0, 40.0), (20000.0, 300.0))
+    ]
+    found += [saturation.drive(x, 9.0, "soft", whole=200), saturation.oversampled(x, np.tanh, 8, 0.5)]
+    return found
+
+
+def _places() -> object:
+    """What comes through the loudspeakers of every place, at a few frequencies."""
+    hz = np.geomspace(22.0, 16000.0, 22)
+    asked = (ClubSystem(), SmallClub(), Headphones(), Laptop(), Phone(), Car())
+    return [(response_db(room, hz, RATE), direct(room, hz, RATE)) for room in asked], mode_hz(5.3)
+
+
 def _odd() -> object:
     """Nothing, a click, very short, a step, an offset, and what rises to its end."""
     click = np.zeros(2000)
@@ -276,7 +297,7 @@ def _lines() -> object:
 
 
 CASES: dict[str, Callable[[], object]] = {
-    "dynamics": _dynamics, "clipped": _clipped, "resonators": _resonators, "pieces": _pieces, "harmonics": _harmonics, "reports": _reports, "placed": _placed, "levels": _levels, "tails": _tails, "processed": _processed, "sided": _sided, "odd": _odd, "lines": _lines,
+    "dynamics": _dynamics, "clipped": _clipped, "resonators": _resonators, "pieces": _pieces, "harmonics": _harmonics, "reports": _reports, "placed": _placed, "levels": _levels, "tails": _tails, "processed": _processed, "sided": _sided, "odd": _odd, "driven": _driven, "places": _places, "lines": _lines,
 }  # fmt: skip
 
 test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(KEPT, CASES)
