@@ -157,8 +157,18 @@ def test_the_log_tells_a_change_lets_it_be_heard_blind_and_brings_one_part_back(
     # The keyboard is where the comparison began.
     expect(page.get_by_role("button", name="Hear before lunch against now")).to_be_focused()
 
-    with page.expect_response("**/versions/*/part"):
-        page.get_by_label("Bring one part of before lunch back").select_option(label="ducking 1")
+    # What is refused is told, and never said to be done.
+    part, gone = (
+        page.get_by_label("Bring one part of before lunch back"),
+        {"detail": "This version is gone."},
+    )
+    page.route("**/versions/*/part", lambda route: route.fulfill(status=404, json=gone))
+    part.select_option(label="ducking 1")
+    expect(page.get_by_text("This version is gone.").first).to_be_visible()
+    expect(page.get_by_text("That part is as it was")).to_have_count(0)
+    page.unroute("**/versions/*/part")
+    part.select_option(label="ducking 1")
+    expect(page.get_by_text("That part is as it was. Undo takes it back.").first).to_be_visible()
     saved(page)
     _kept(page, "as it was")
     now = page.locator(".log-lines > li").filter(has_text="as it was")

@@ -32,8 +32,10 @@ export function Differs({ of }: { of: string }) {
           title={`Follow ${main.name} again`}
           aria-label={`Let the ${aspect ? WORDS[aspect] : "ducking"} of ${nameOf(shown, of)} follow ${main.name} again`}
           onClick={() => {
-            ask((id, revision, section) => api.follow(id, section, of, aspect, revision));
-            say(`It follows ${main.name} again. Undo takes it back.`);
+            ask(
+              (id, revision, section) => api.follow(id, section, of, aspect, revision),
+              () => say(`It follows ${main.name} again. Undo takes it back.`),
+            );
           }}
         >
           {aspect ? WORDS[aspect] : "ducking"} ↩

@@ -30,8 +30,10 @@ function Sections() {
     const taken = new Set(sections.map(({ name }) => name.toLowerCase()));
     const more = Array.from({ length: 40 }, (_, n) => `section ${n + 2}`);
     const name = [...NAMES, ...more].find((one) => !taken.has(one)) ?? "section";
-    ask((id, revision, at) => api.addSection(id, at, name, revision));
-    say(`${name} begins as it is here. What is changed there stays there.`);
+    ask(
+      (id, revision, at) => api.addSection(id, at, name, revision),
+      () => say(`${name} begins as it is here. What is changed there stays there.`),
+    );
   };
   return (
     <label className="section-choice">

@@ -24,7 +24,11 @@ export interface TrackDesk {
   /** Another section at hand: no step of undo. */
   toSection: (id: string) => void;
   /** What is asked of the sections themselves, once everything up to now is stored. */
-  ask: (question: (id: number, revision: number, section: string) => Promise<SavedTrack>) => void;
+  /** One question after another; `then` once it is answered, and not where it is refused. */
+  ask: (
+    question: (id: number, revision: number, section: string) => Promise<SavedTrack>,
+    then?: () => void,
+  ) => void;
 }
 
 /** The working state of a track: changed at once, stored when a gesture ends or the hand rests. */
@@ -115,11 +119,15 @@ export function useTrack(opened: SavedTrack, soon: Soon): TrackDesk {
   );
 
   const step = useCallback(
-    (move: (id: number, revision: number, section: string) => Promise<SavedTrack>) => {
+    (
+      move: (id: number, revision: number, section: string) => Promise<SavedTrack>,
+      then?: () => void,
+    ) => {
       window.clearTimeout(timer.current);
       void inLine(async () => {
         await store();
         take(await move(id, current.current.revision, at.current));
+        then?.();
       });
     },
     [id, inLine, store, take],

@@ -74,8 +74,10 @@ export function Sections() {
                         variant="outline-secondary"
                         aria-label={`Remove ${one.name}`}
                         onClick={() => {
-                          ask((id, revision, at) => api.removeSection(id, at, one.id, revision));
-                          say(`${one.name} is gone. Undo brings it back.`);
+                          ask(
+                            (id, revision, at) => api.removeSection(id, at, one.id, revision),
+                            () => say(`${one.name} is gone. Undo brings it back.`),
+                          );
                         }}
                       >
                         remove

@@ -29,8 +29,13 @@ export function Folder(props: { busy: boolean; stale: boolean; onWrite: () => vo
   });
   const parts = outlet?.parts ?? [];
   const take = (part: string, file: string) => {
-    ask((id, based_on, section) => judging.takeChanged(id, { part, section, based_on }));
-    say(`${file} is taken as it is now. What was solved for the old one is told in the findings.`);
+    ask(
+      (id, based_on, section) => judging.takeChanged(id, { part, section, based_on }),
+      () =>
+        say(
+          `${file} is taken as it is now. What was solved for the old one is told in the findings.`,
+        ),
+    );
   };
   return (
     <section className="outlet" aria-label="Folder beside your project">

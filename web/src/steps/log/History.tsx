@@ -37,10 +37,13 @@ export function History({ all, onAll }: { all: boolean; onAll: () => void }) {
                 disabled={step.here}
                 aria-label={`Go to ${step.what || "this step"}`}
                 onClick={() => {
-                  ask((id, revision, section) => api.goTo(id, step.revision, revision, section));
+                  ask(
+                    (id, revision, section) => api.goTo(id, step.revision, revision, section),
+                    () =>
+                      say("Here is the track as it was at that step. Nothing after it is lost."),
+                  );
                   // The button that was pressed has nothing to do any more.
                   section.current?.focus();
-                  say("Here is the track as it was at that step. Nothing after it is lost.");
                 }}
               >
                 go to

@@ -199,8 +199,10 @@ function Line({ entry, onDelete }: { entry: LogEntry; onDelete: () => void }) {
             variant="outline-secondary"
             aria-label={`Go to the track as it was at ${entry.note}`}
             onClick={() => {
-              ask((id, based_on, section) => api.goTo(id, revision, based_on, section));
-              say("Here is the track as it was then. Nothing after it is lost.");
+              ask(
+                (id, based_on, section) => api.goTo(id, revision, based_on, section),
+                () => say("Here is the track as it was then. Nothing after it is lost."),
+              );
             }}
           >
             go to

@@ -46,8 +46,7 @@ export function VersionRow({ version, before, onChanged, onDelete }: Props) {
         listening.start();
       })
       .catch(failed);
-  const back = () => {
-    ask((id, revision) => api.bringBack(id, version.id, revision));
+  const broughtBack = () => {
     say("Brought back. Undo returns to where you were.");
     void api
       .asKept(track.id, version.id)
@@ -60,6 +59,7 @@ export function VersionRow({ version, before, onChanged, onDelete }: Props) {
       )
       .catch(failed);
   };
+  const back = () => ask((id, revision) => api.bringBack(id, version.id, revision), broughtBack);
   const numbers = version.numbers
     .map((one) => ({ one, was: before?.numbers.find((old) => old.name === one.name) }))
     .filter(({ one, was }) => !IN_THE_LINE.includes(one.name) || moved(one, was))
@@ -149,10 +149,11 @@ export function VersionRow({ version, before, onChanged, onDelete }: Props) {
               value=""
               onChange={(event) => {
                 const part = event.target.value;
-                ask((id, based_on, section) =>
-                  judging.partBack(id, version.id, { part, section, based_on }),
+                ask(
+                  (id, based_on, section) =>
+                    judging.partBack(id, version.id, { part, section, based_on }),
+                  () => say("That part is as it was. Undo takes it back."),
                 );
-                say("That part is as it was. Undo takes it back.");
               }}
             >
               <option value="" disabled>

@@ -18,8 +18,10 @@ export function EverySection({ locks }: { locks: string[] }) {
   };
   const take = (job: number) => {
     drop();
-    ask((_, based_on, at) => judging.takeSections(job, { based_on, at }));
-    say("Taken in every section. Undo takes it back.");
+    ask(
+      (_, based_on, at) => judging.takeSections(job, { based_on, at }),
+      () => say("Taken in every section. Undo takes it back."),
+    );
   };
   const steps = solved?.view.sections.reduce((sum, one) => sum + one.steps.length, 0) ?? 0;
   return (
