@@ -15,6 +15,7 @@ from bench import (
     ducking,
     fuzz,
     heard,
+    held,
     hits,
     judging,
     kills,
@@ -42,7 +43,7 @@ _PARTS: dict[str, tuple[Callable[[], None], ...]] = {
         module.__name__.removeprefix("bench."): (module.main,)
         for module in (
             page, heard, abandoned, fuzz, kills, hits, takes, tuning, loops, lines, chords, drumloops,
-            ducking, verdicts, stock, judging, solving, designing, matching, separate, pitch, rooms,
+            ducking, verdicts, stock, judging, held, solving, designing, matching, separate, pitch, rooms,
         )
     },
 }  # fmt: skip
