@@ -207,7 +207,7 @@ def test_the_log_is_searched_starred_and_saved(page: Page, demo: Server, tmp_pat
 def test_a_record_is_held_against_the_track_heard_in_its_place_and_one_number_is_brought_nearer(
     page: Page, demo: Server, tmp_path: Path
 ) -> None:
-    track = clean("house", 3)
+    track = clean("techno", 2)
     loop = everything(Session(track.load), track.state).samples
     file = tmp_path / "A record that works.wav"
     soundfile.write(file, 0.5 * np.concatenate([loop] * 5), RATE)

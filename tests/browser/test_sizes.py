@@ -111,6 +111,8 @@ def test_two_fingers_zoom_one_moves_along_and_a_handle_follows_it(upright: Page,
     assert near[0] < 909 < near[1]
     fingers(((x, y), (x - 200, y)))
     upright.wait_for_url(lambda url: url != seen)
+    # The address follows the fingers, and may be on the way still.
+    upright.wait_for_timeout(400)
     along = zoom_of(upright, "zoom")
     assert along[0] > near[0] + 40
     assert along[1] - along[0] == pytest.approx(near[1] - near[0], abs=0.01)
