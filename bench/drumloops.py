@@ -163,19 +163,24 @@ def programmed(pattern: str, bpm: float, seed: int) -> Array:
 Score = dict[str, tuple[int, int, int]]
 
 
+def met(true: Iterable[float], found: list[float], within_ms: float) -> tuple[int, int]:
+    """How many strokes are met by one that was found, each by its own, and how many of these are left."""
+    left, right = list(found), 0
+    for at in true:
+        near = [one for one in left if abs(one - at) < within_ms]
+        if near:
+            left.remove(min(near, key=lambda one, at=at: abs(one - at)))  # type: ignore[misc]
+            right += 1
+    return right, len(left)
+
+
 def _counted(score: Score, true: dict[str, list[float]], x: Array) -> None:
     """Add what is found in one loop."""
     found = reference(x, RATE)
     for lane, places in true.items():
-        left = [hit.at_ms for hit in found.hits if lane in hit.kinds]
-        met = 0
-        for at in places:
-            near = [one for one in left if abs(one - at) < 25]
-            if near:
-                left.remove(min(near, key=lambda one: abs(one - at)))
-                met += 1
-        there, right, false = score[lane]
-        score[lane] = (there + len(places), right + met, false + len(left))
+        right, false = met(places, [hit.at_ms for hit in found.hits if lane in hit.kinds], 25)
+        there, before, wrong = score[lane]
+        score[lane] = (there + len(places), before + right, wrong + false)
 
 
 def scored_others(seeds: Iterable[int], *, music: bool) -> Score:

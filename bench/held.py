@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from bench.drumloops import met
 from bench.figures import figure, part
 from bench.tracks import GENRES, clean
 from juglant.core import RATE
@@ -45,14 +46,10 @@ def main() -> None:
             ]
             told = record(x, rate)
             alike += not against(mine, [told])
-            left = kicks_in(listening_channel(x), rate, told.bpm or state.brief.bpm)
-            there += len(struck)
-            for at in struck:
-                near = [one for one in left if abs(one - at) < _NEAR_MS]
-                if near:
-                    left.remove(min(near, key=lambda one, at=at: abs(one - at)))  # type: ignore[misc]
-                    found += 1
-            false += len(left)
+            right, wrong = met(
+                struck, kicks_in(listening_channel(x), rate, told.bpm or state.brief.bpm), _NEAR_MS
+            )
+            there, found, false = there + len(struck), found + right, false + wrong
     figure(f"said to be no different, of {2 * _TRACKS}", 50 * alike / _TRACKS, "%", 90, at_least=True)
     figure(f"kicks found in them, of {there}", 100 * found / there, "%", 90, at_least=True)
     figure("kicks said that are none", 100 * false / max(found + false, 1), "%", 10)

@@ -38,10 +38,13 @@ _OFF_ITS_COURSE = ("kick_length_ms", "kick_over_bass_db", "ducking_depth_db", "d
 # place has its share of the usual one, and of the beater's.
 _BODY_HZ, _SWEEP_HZ, _BEATER_HZ = (40.0, 110.0), (120.0, 400.0), (1500.0, 6000.0)
 _MOST_RISE_DB, _LEAST_RISE_DB, _SHARE, _CLICKING, _NEAR_MS = 18.0, 1.5, 0.5, 0.4, 20
-# When a kick's sweep is over, and how far it has fallen then, its body too; of what falls by less than so
-# much of the most that any does, it is none.
-_LATER_MS, _MOST_FALL_DB, _LEAST_FALL_DB, _BODY_FALLS_DB = 80, 30.0, 4.0, 5.0
-_RINGS_ON, _RINGS_ON_TOO, _FAINT, _LOUD_DB = 0.35, 0.65, 0.08, 16.0
+# By so many dB less in the lowest octaves a rise counts a tenth.
+_LOUD_DB = 16.0
+# When a kick's sweep is over, how far a fall counts, and what less is none.
+_LATER_MS, _MOST_FALL_DB, _LEAST_FALL_DB = 80, 30.0, 4.0
+# A note rings on that falls by less than such a share of the most that any place does: more where its body
+# does not fall by so much either. A place of less than so much of the strongest does not tell.
+_RINGS_ON, _RINGS_ON_TOO, _BODY_FALLS_DB, _FAINT = 0.35, 0.65, 5.0, 0.08
 _NOTES = range(16, 56)
 _THIRD_OCTAVES_HZ = tuple(float(round(1000 * 2 ** (n / 3), 1)) for n in range(-16, 13))
 _SUB_HZ = 120.0
@@ -179,17 +182,17 @@ def kicks_in(x: Array, rate: int, bpm: float) -> list[float]:
     found = []
     for n, start in enumerate(starts):
         place = n % 16
-        if clicking[place] < _CLICKING * clicking[top] or usual[place] < _SHARE * usual[top]:
+        if clicking[place] < _CLICKING * clicking[top]:
+            continue
+        if usual[place] < _SHARE * usual[top] or places[n // 16, place] < _SHARE * usual[place]:
             continue
         first = max(0, int(start) - _NEAR_MS)
-        near_it = struck[first : start + _NEAR_MS + 1]
-        if near_it.size and near_it.max() >= _SHARE * usual[place]:
-            found.append(float(first + int(np.argmax(near_it))))
+        found.append(float(first + int(np.argmax(struck[first : start + _NEAR_MS + 1]))))
     return found
 
 
 def _fallen(level_db: Array, starts: NDArray[np.int64]) -> Array:
-    """How far a level falls within 80 ms of its top near each start, dB."""
+    """How far a level has fallen from its top near each start when a kick’s sweep is over, dB."""
     top = ndimage.maximum_filter1d(level_db, 2 * _NEAR_MS + 1)
     later = np.minimum(starts + _LATER_MS, level_db.size - 1)
     return np.asarray(np.clip(top[starts] - level_db[later], 0.0, _MOST_FALL_DB))
@@ -200,10 +203,8 @@ def _rings_on(above_db: Array, body_db: Array, usual: Array) -> NDArray[np.bool_
     on there, and in its body too. Where nothing falls, as under a chord, none is known to be one.
     """
     # Those that are as strong tell; where all of these ring on, the fainter do.
-    most = 0.0
-    for share in (_SHARE, _FAINT):
-        if most < _LEAST_FALL_DB:
-            most = float(above_db[usual > share * usual.max()].max())
+    of_strong, of_all = (float(above_db[usual > share * usual.max()].max()) for share in (_SHARE, _FAINT))
+    most = of_all if of_strong < _LEAST_FALL_DB else of_strong
     if most < _LEAST_FALL_DB:
         return np.zeros(usual.size, np.bool_)
     ends = body_db > _BODY_FALLS_DB

@@ -23,8 +23,7 @@ export interface TrackDesk {
   reload: () => void;
   /** Another section at hand: no step of undo. */
   toSection: (id: string) => void;
-  /** What is asked of the sections themselves, once everything up to now is stored. */
-  /** One question after another; `then` once it is answered, and not where it is refused. */
+  /** What is asked of the server once everything up to now is stored; `then` where it is not refused. */
   ask: (
     question: (id: number, revision: number, section: string) => Promise<SavedTrack>,
     then?: () => void,
