@@ -21,6 +21,7 @@ from juglant.core.measure.defects import flat_runs
 from juglant.core.measure.drummap import Struck, drum_map
 from juglant.core.measure.hit import measure
 from juglant.core.measure.owner import _sharing, loss_db
+from juglant.core.measure.takes import onsets_ms
 from juglant.core.process.declipping import restored
 from juglant.core.process.dynamics import levelling_gain_db
 from juglant.core.process.resampling import polyphase
@@ -306,10 +307,12 @@ def test_a_pitch_that_a_room_leaves_unsure_is_withheld_with_its_doubt() -> None:
 
 
 @pytest.mark.parametrize("rate", [44_100, 48_000, 32_000])
-def test_the_drum_map_keeps_time_at_every_rate(rate: int) -> None:
+def test_the_drum_map_and_the_takes_keep_time_at_every_rate(rate: int) -> None:
     # Half a minute of kicks: a clock that is off by 0.2 % would be 65 ms late at its end.
     hit = render_kick(KickRecipe(), rate, 120.0)[: rate // 2]
-    found = [one.at_ms for one in drum_map(np.tile(np.pad(hit, (0, rate // 2 - hit.size)), 60), rate)]
+    x = np.tile(np.pad(hit, (0, rate // 2 - hit.size)), 60)
+    found = [one.at_ms for one in drum_map(x, rate)]
     assert len(found) == 60
     assert found[1] == pytest.approx(500.0, abs=6.0)
     assert found[-1] == pytest.approx(29_500.0, abs=6.0)
+    assert onsets_ms(x, rate) == pytest.approx([500.0 * n for n in range(60)], abs=0.5)

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from scipy import signal
 
 from bench.drumloops import PATTERNS, RATE, loop
 from juglant.core.measure.drummap import drum_map
@@ -61,3 +62,18 @@ def test_velocities_follow_how_hard_a_kick_is_struck() -> None:
         x[n * RATE : n * RATE + kick.size] += level * kick
     found = [one.velocities["kick"] for one in drum_map(x, RATE) if "kick" in one.velocities]
     assert found == pytest.approx(hard, abs=0.12)
+
+
+@pytest.mark.parametrize("rate", [44_100, 48_000])
+def test_an_off_beat_bass_alone_keeps_its_own_beat(rate: int) -> None:
+    # Three of its beats last as long as four at 94.5 BPM, on which not one of its notes would lie.
+    beat = 60 / 126
+    t = np.arange(round(0.24 * rate)) / rate
+    ease = np.minimum(1.0, np.minimum(t / 0.003, (t[-1] - t) / 0.01))
+    tone = 0.4 * signal.sawtooth(2 * np.pi * 55 * t) * ease
+    x = np.zeros(round(16 * beat * rate))
+    for n in range(16):
+        start = round((n + 0.5) * beat * rate)
+        x[start : start + tone.size] += tone[: x.size - start]
+    found = reference(x, rate)
+    assert found.bpm == pytest.approx(126.0, abs=0.1)

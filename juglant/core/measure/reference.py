@@ -14,10 +14,14 @@ from juglant.core.measure.keyfinding import key_of
 Array = NDArray[np.float64]
 
 _SILENT = 1e-4
-_FLUX_HOP_S = 0.005
+_FLUX_HOP_S, _FLUX_FRAME_S, _FLUX_MOST_HZ = 0.005, 1024 / 48000, 24000.0
 _SLOWEST_BPM, _FASTEST_BPM, _USUAL_BPM = 60.0, 200.0, 125.0
+# What another tempo's beats can be to those found, where some of one last as long as some of the other.
+_ALIKE = (0.75, 4 / 3, 1.5, 2 / 3, 1.25, 0.8)
 # How much more evenly another tempo's sixteenths must lie, from 0 to 1, to be taken for it.
 _MUCH_MORE_EVEN = 0.2
+# And how much of the first one's strength it needs itself.
+_COMES_BACK_SHARE = 0.4
 # Nearer than this to whole bars, a loop's length is taken at its word.
 _WHOLE_SHARE, _WHOLE_BONUS = 0.012, 1.25
 LONGEST_S = 60.0
@@ -59,21 +63,24 @@ class Reference:
         return asdict(self)
 
 
-def _flux(x: Array, rate: int) -> Array:
-    """How much louder each moment is than the last, over bands that share the ear's width."""
-    hop, frame = round(_FLUX_HOP_S * rate), 1024
+def _flux(x: Array, rate: int) -> tuple[Array, float]:
+    """How much louder each moment is than the last, over bands that share the ear's width; and the time
+    in s from one to the next, of whole frames.
+    """
+    hop, frame = round(_FLUX_HOP_S * rate), round(_FLUX_FRAME_S * rate)
     pieces = np.lib.stride_tricks.sliding_window_view(np.pad(x, frame), frame)[::hop]
     size = np.abs(fft.rfft(pieces * np.hanning(frame), axis=1))
+    size = size[:, : round(_FLUX_MOST_HZ * frame / rate) + 1]
     edges = np.unique(np.geomspace(1, size.shape[1], 25).astype(int))
     bands = np.log1p(1000 * np.add.reduceat(size, edges[:-1], axis=1))
     rise = np.maximum(np.diff(bands, axis=0), 0).sum(axis=1)
     slow = np.convolve(rise, np.ones(40) / 40, mode="same")
-    return np.asarray(np.maximum(rise - slow, 0.0))
+    return np.asarray(np.maximum(rise - slow, 0.0)), hop / rate
 
 
-def _evenness(flux: Array, period_s: float) -> float:
-    """How closely what begins keeps to a grid of one period, from 0 to 1."""
-    turns = np.exp(2j * np.pi * np.arange(flux.size) * _FLUX_HOP_S / period_s)
+def _evenness(flux: Array, period: float) -> float:
+    """How closely what begins keeps to a grid of one period, in hops, from 0 to 1."""
+    turns = np.exp(2j * np.pi * np.arange(flux.size) / period)
     return abs(complex(flux @ turns)) / max(float(flux.sum()), 1e-12)
 
 
@@ -83,7 +90,7 @@ def _tempo(x: Array, rate: int) -> tuple[float | None, float, list[tuple[float, 
     A loop of whole bars names its tempo by its length, as far as the two agree. Then half and double of
     it, and two thirds and three halves, each with how sure that would be, the likeliest first.
     """
-    flux = _flux(x, rate)
+    flux, hop_s = _flux(x, rate)
     seconds = x.size / rate
     if seconds < 1.0 or flux.max() <= 0:
         return None, 0.0, []
@@ -92,7 +99,7 @@ def _tempo(x: Array, rate: int) -> tuple[float | None, float, list[tuple[float, 
     bpms = np.arange(_SLOWEST_BPM, _FASTEST_BPM, 0.1)
 
     def strength(bpm: Array) -> Array:
-        lag = 60 / bpm / _FLUX_HOP_S
+        lag = 60 / bpm / hop_s
         places = [np.interp(lag * k, np.arange(auto.size), auto, right=0.0) for k in (1, 2, 4, 0.5)]
         return np.asarray(places[0] + 0.7 * places[1] + 0.7 * places[2] + 0.4 * places[3])
 
@@ -102,24 +109,40 @@ def _tempo(x: Array, rate: int) -> tuple[float | None, float, list[tuple[float, 
     whole = np.exp2(np.round(np.log2(np.maximum(bars, 0.5))))
     likely = prefer * np.where(np.abs(bars / whole - 1) < _WHOLE_SHARE, _WHOLE_BONUS, 1.0)
     raw = strength(bpms)
+    usual = float(np.median(raw))
     at = int(np.argmax(raw * likely))
-    confidence = float(np.clip((raw[at] - float(np.median(raw))) / 1.2, 0.0, 1.0))
-    # Three of one tempo's beats last as long as four of another's: sixteenths tell which of them it is.
-    alike = [float(bpms[at]), 0.75 * float(bpms[at]), 4 / 3 * float(bpms[at])]
+
+    def around(bpm: float) -> float:
+        return float(strength(bpm * np.linspace(0.99, 1.01, 9)).max())
+
+    def sure(bpm: float) -> float:
+        return float(np.clip((around(bpm) - usual) / 1.2, 0.0, 1.0))
+
+    # Three of one tempo's beats last as long as four of another's: sixteenths tell which of them it is,
+    # among those in whose beats the loop comes back at all.
+    first = float(bpms[at])
+    alike = [first, *(first * ratio for ratio in _ALIKE if _SLOWEST_BPM <= first * ratio <= _FASTEST_BPM)]
     even = [
-        _evenness(flux, 60 / (4 * bpm)) - (_MUCH_MORE_EVEN if n else 0.0) for n, bpm in enumerate(alike)
+        _evenness(flux, 15 / bpm / hop_s) - (_MUCH_MORE_EVEN if n else 0.0) for n, bpm in enumerate(alike)
     ]
-    best = alike[int(np.argmax(even))]
-    count = round(seconds * best / 240)
-    if count >= 1 and abs(240 * count / seconds / best - 1) < _WHOLE_SHARE:
-        best = 240 * count / seconds
+    found = max(
+        (n for n in range(len(alike)) if n == 0 or around(alike[n]) >= _COMES_BACK_SHARE * raw[at]),
+        key=lambda n: even[n],
+    )
+    best, confidence = _whole_bars(alike[found], seconds), sure(alike[found])
     others = []
     for ratio in (0.5, 2.0, 0.75, 4 / 3, 2 / 3, 1.5):
         bpm = best * ratio
         if _SLOWEST_BPM <= bpm <= _FASTEST_BPM + 20:
-            sure = (float(strength(np.array([bpm]))[0]) - float(np.median(raw))) / 1.2
-            others.append((bpm, float(np.clip(sure, 0.0, confidence))))
+            others.append((bpm, min(sure(bpm), confidence)))
     return best, confidence, sorted(others, key=lambda one: -one[1])[:3]
+
+
+def _whole_bars(bpm: float, seconds: float) -> float:
+    """The tempo at which a loop lasts whole bars, where that is next to the one found; else this."""
+    count = round(seconds * bpm / 240)
+    exact = 240 * count / seconds
+    return exact if count >= 1 and abs(exact / bpm - 1) < _WHOLE_SHARE else bpm
 
 
 def _drum_map(x: Array, rate: int, bpm: float) -> list[MapHit]:

@@ -18,7 +18,7 @@ from juglant.core.recipes.recording import Recording
 
 Array = NDArray[np.float64]
 
-HOP_MS = 1.0
+_HOP_MS = 1.0
 # Edges of the bands whose levels are watched.
 _EDGES_HZ = (60.0, 200.0, 600.0, 1800.0, 5000.0, 12000.0)
 _WINDOW_MS = 3.0
@@ -54,9 +54,14 @@ def _mean_power(x: Array, width: int) -> Array:
     return np.asarray(np.maximum(ndimage.uniform_filter1d(x * x, width, mode="constant"), 0.0))
 
 
+def _hop(rate: int) -> int:
+    """Frames from one level to the next: whole ones, so not quite a millisecond at every rate."""
+    return round(_HOP_MS / 1000 * rate)
+
+
 def _levels_db(x: Array, rate: int) -> tuple[Array, Array]:
     """Level of every band each millisecond, shape (bands, steps), and its noise floor."""
-    step = round(HOP_MS / 1000 * rate)
+    step = _hop(rate)
     width = max(1, round(_WINDOW_MS / 1000 * rate))
     out = []
     for low, high in zip(_EDGES_HZ, (*_EDGES_HZ[1:], 20000.0), strict=True):
@@ -77,8 +82,8 @@ def _strength(bands: Array, floor: Array) -> Array:
     """How far all bands together rise at each step, in dB: the two largest rises count."""
     # Below 6 dB over the room nothing counts as level: noise is always on the move.
     heard = np.maximum(bands, floor + 6.0)
-    before = round(_BEFORE_MS / HOP_MS)
-    width = round((_REFERENCE_MS - _BEFORE_MS) / HOP_MS)
+    before = round(_BEFORE_MS / _HOP_MS)
+    width = round((_REFERENCE_MS - _BEFORE_MS) / _HOP_MS)
     # The highest level of a stretch that ended a little ago.
     past = ndimage.maximum_filter1d(heard, width, axis=1, mode="nearest")
     past = np.roll(past, before + width // 2, axis=1)
@@ -121,7 +126,7 @@ def onsets_ms(
     # An offset that begins with the file is a step, but no onset.
     bands, floor = _levels_db(x - float(np.mean(x[: rate // 50])), rate)
     strength = _strength(bands, floor)
-    gap = max(3, round(min_gap_ms / HOP_MS))
+    gap = max(3, round(min_gap_ms / _HOP_MS))
     peaks = np.flatnonzero(
         (strength == ndimage.maximum_filter1d(strength, 9, mode="constant")) & (strength >= threshold_db)
     )
@@ -130,7 +135,7 @@ def onsets_ms(
     for peak in peaks[np.argsort(-strength[peaks], kind="stable")]:
         if all(abs(int(peak) - other) >= gap for other in chosen):
             chosen.append(int(peak))
-    return sorted(_placed(x, rate, step) for step in chosen[:MOST_TAKES])
+    return sorted(_placed(x, rate, step * _hop(rate)) for step in chosen[:MOST_TAKES])
 
 
 def _surprise(x: Array, first: int) -> tuple[Array, float]:
@@ -145,9 +150,8 @@ def _surprise(x: Array, first: int) -> tuple[Array, float]:
     return off[known:], float(np.sqrt(np.mean(off[:known] ** 2)))
 
 
-def _placed(x: Array, rate: int, step: int) -> float:
-    """The transient's own beginning, on the samples, near a step where the level rose."""
-    at = step * HOP_MS / 1000 * rate
+def _placed(x: Array, rate: int, at: int) -> float:
+    """The transient's own beginning in ms, on the samples, near a frame where the level rose."""
     from_frame, to_frame = (round(at + ms / 1000 * rate) for ms in _SEARCHED_MS)
     from_frame, to_frame = max(from_frame, 0), min(to_frame, x.size)
     known = round(_KNOWN_MS / 1000 * rate)

@@ -267,8 +267,15 @@ def nearer(session: Session, state: TrackState, records: list[Record], name: str
         if share <= 0 or abs(share - 1) < _THERE:
             break
         scale *= min(max(1 / share, 0.4), 2.5)
-    if best is None or best[0] > (1 - _NEARER_SHARE) * abs(difference.difference):
-        raise UserError(f"{way.label}: it was tried, and did not come nearer by much.", "name")
+    if best is None:
+        why = "there is nothing left to move" if tried == state else "the number is not measured after it"
+        raise UserError(f"{way.label}: {why}.", "name")
+    if best[0] > (1 - _NEARER_SHARE) * abs(difference.difference):
+        was_there, got, wished = (f"{one:.4g}" for one in (difference.a, best[2], difference.b))
+        raise UserError(
+            f"{way.label}: it was tried, and led from {was_there} to {got} {difference.unit}, which is not"
+            f" much nearer to {wished}.", "name",
+        )  # fmt: skip
     before, after = session.answer(state), session.answer(best[1])
     was = {one.id: one for one in findings(session, before)}
     is_ = {one.id: one for one in findings(session, after)}
