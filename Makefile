@@ -41,8 +41,8 @@ screenshots: setup .setup/dev browser
 	$(BIN)/python -m tests.browser.screenshots
 
 browser:
-	@command -v chromium >/dev/null || { echo "Installing Debian's chromium"; \
-	  apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium; }
+	@command -v chromium-headless-shell >/dev/null || { echo "Installing Debian's chromium-headless-shell"; \
+	  apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium-headless-shell; }
 
 # Recorded instruments for the tests: a synthesizer and a General MIDI sound set.
 instruments:

@@ -1,7 +1,7 @@
 """One browser for all tests of a worker; a demo server, or a studio of one's own."""
 
 from collections.abc import Iterator
-from contextlib import closing
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 import pytest
@@ -9,7 +9,7 @@ from playwright.sync_api import Browser, Page
 
 from juglant.demo.workshop import workshop_recording
 from tests.browser.nursery import Nursery
-from tests.browser.serving import HEIGHT, WIDTH, Server, chromium, ended
+from tests.browser.serving import HEIGHT, WIDTH, Server, chromium, ended, launched
 from tests.files_made import written
 from tests.signals import RATE
 
@@ -34,13 +34,8 @@ AudioNode.prototype.connect = function (to, ...rest) {
 
 
 @pytest.fixture(scope="session")
-def browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Browser]:
-    """Its microphone hears the simulated workshop, where a page is allowed to listen."""
-    heard = tmp_path_factory.mktemp("microphone") / "workshop.wav"
-    heard.write_bytes(written(workshop_recording(), RATE))
-    with chromium(
-        "--use-fake-device-for-media-stream", f"--use-file-for-fake-audio-capture={heard}"
-    ) as browser:
+def browser() -> Iterator[Browser]:
+    with chromium() as browser:
         yield browser
 
 
@@ -71,6 +66,28 @@ def demo(nursery: Nursery) -> Iterator[Server]:
 
 @pytest.fixture
 def page(browser: Browser) -> Iterator[Page]:
+    with _watched(browser) as page:
+        yield page
+
+
+@pytest.fixture
+def listening(browser: Browser, tmp_path: Path) -> Iterator[Page]:
+    """A page whose microphone hears the simulated workshop."""
+    heard = tmp_path / "workshop.wav"
+    heard.write_bytes(written(workshop_recording(), RATE))
+    with (
+        launched(
+            browser.browser_type, "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream",
+            f"--use-file-for-fake-audio-capture={heard}",
+        ) as hearing,
+        _watched(hearing) as page,
+    ):  # fmt: skip
+        yield page
+
+
+@contextmanager
+def _watched(browser: Browser) -> Iterator[Page]:
+    """A page that asks nothing of anybody but our server, and that fails where it throws."""
     context = browser.new_context(viewport={"width": WIDTH, "height": HEIGHT}, accept_downloads=True)
     page = context.new_page()
     page.add_init_script(TAP)

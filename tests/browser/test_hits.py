@@ -20,8 +20,8 @@ def _takes(page: Page) -> int:
     return page.get_by_role("list", name="Takes").get_by_role("listitem").count()
 
 
-def test_from_the_microphone_to_a_layered_kick(page: Page, demo: Server) -> None:
-    page.context.grant_permissions(["microphone"], origin=demo.address)
+def test_from_the_microphone_to_a_layered_kick(listening: Page, demo: Server) -> None:
+    page = listening
     page.goto(f"{demo.address}/tracks/1/hits")
     settled(page)
     # Recorded, with a level to be seen.
