@@ -51,11 +51,12 @@ def _entered(parameters: dict[str, object]) -> dict[str, object]:
 
 
 @pytest.mark.parametrize(
-    ("mode", "checks"),
-    [(GenerationMode.POSITIVE, []), (GenerationMode.NEGATIVE, [negative_data_rejection])],
+    ("mode", "checks", "each", "least"),
+    # What does not fit is refused by the same few lines on every route: broken once is enough.
+    [(GenerationMode.POSITIVE, [], 2, 300), (GenerationMode.NEGATIVE, [negative_data_rejection], 1, 140)],
 )
 def test_every_route_answers_as_described(
-    described: schemathesis.BaseSchema, mode: GenerationMode, checks: list[Any]
+    described: schemathesis.BaseSchema, mode: GenerationMode, checks: list[Any], each: int, least: int
 ) -> None:
     wrong, asked = [], 0
 
@@ -69,7 +70,7 @@ def test_every_route_answers_as_described(
             continue
 
         @settings(
-            max_examples=2, deadline=None, derandomize=True, database=None, phases=[Phase.generate],
+            max_examples=each, deadline=None, derandomize=True, database=None, phases=[Phase.generate],
             suppress_health_check=list(HealthCheck),
         )  # fmt: skip
         @given(case=operation.as_strategy(generation_mode=mode), entered=booleans())
@@ -84,5 +85,5 @@ def test_every_route_answers_as_described(
             answers()
         except (Exception, ExceptionGroup) as error:
             wrong.append(f"{operation.label}: {error}")
-    assert asked > 250
+    assert asked >= least
     assert not wrong, "\n\n".join(one[:2000] for one in wrong[:5])

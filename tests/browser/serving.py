@@ -175,7 +175,21 @@ def resized(page: Page, width: int, height: int) -> None:
     page.evaluate("() => new Promise(drawn => requestAnimationFrame(() => requestAnimationFrame(drawn)))")
 
 
-def tabs_of(page: Page) -> list[str]:
+def places(page: Page, server: Server) -> Iterator[str]:
+    """Goes to every step of the first track, and there to every tab."""
+    page.goto(f"{server.address}/tracks/1/brief")
+    for step in STEPS:
+        page.get_by_role("navigation", name="Steps").locator(f"a[href*='/1/{step}']").click()
+        expect(page).to_have_url(re.compile(rf"/{step}(\?|$)"))
+        settled(page)
+        yield step
+        for one in _tabs_of(page)[1:]:
+            page.locator(f"label[for='{one}']").click()
+            settled(page)
+            yield f"{step}, {one}"
+
+
+def _tabs_of(page: Page) -> list[str]:
     """The ids of the tabs of the step that is shown, as far as it has some."""
     sets = "/^(tab|brief|line|separate|duck|room|stock)$/"
     found = page.evaluate(

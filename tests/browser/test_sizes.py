@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.serving import STEPS, Server, middle, resized, settled, tabs_of, zoom_of
+from tests.browser.serving import Server, middle, places, resized, settled, zoom_of
 
 # 24 CSS pixels: WCAG 2.2, success criterion 2.5.8. A box or a dot is hit by its label too.
 FLAWS = """() => {
@@ -47,16 +47,10 @@ FLAWS = """() => {
 
 def _flaws(page: Page, server: Server, sizes: tuple[tuple[int, int], ...]) -> list[str]:
     found = []
-    for step in STEPS:
-        page.goto(f"{server.address}/tracks/1/{step}")
-        settled(page)
-        for tab in [None, *tabs_of(page)[1:]]:
-            if tab:
-                page.locator(f"label[for='{tab}']").click()
-                settled(page)
-            for width, height in sizes:
-                resized(page, width, height)
-                found += [f"{step} {tab or ''} at {width}: {flaw}" for flaw in page.evaluate(FLAWS)]
+    for place in places(page, server):
+        for width, height in sizes:
+            resized(page, width, height)
+            found += [f"{place} at {width}: {flaw}" for flaw in page.evaluate(FLAWS)]
         findings = page.get_by_role("region", name="Findings")
         findings.scroll_into_view_if_needed()
         expect(findings).to_be_in_viewport()

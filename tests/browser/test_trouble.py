@@ -5,7 +5,8 @@ from pathlib import Path
 import numpy as np
 from playwright.sync_api import Browser, Page, expect
 
-from tests.browser.serving import Server, drop, go, saved, serving, settled
+from tests.browser.nursery import Nursery
+from tests.browser.serving import Server, drop, ended, go, saved, settled
 from tests.files_made import BAD, KICK, written
 
 
@@ -49,11 +50,13 @@ def test_a_bad_file_gets_a_sentence_and_the_kick_stays(page: Page, demo: Server,
     expect(page.locator(".source-name")).to_have_text("good.flac")
 
 
-def test_what_was_shown_as_saved_survives_a_killed_server(browser: Browser, tmp_path: Path) -> None:
-    data = str(tmp_path / "data")
+def test_what_was_shown_as_saved_survives_a_killed_server(
+    browser: Browser, nursery: Nursery, tmp_path: Path
+) -> None:
+    data = ("--data", str(tmp_path / "data"))
     context = browser.new_context()
     page = context.new_page()
-    with serving("--data", data) as server:
+    with ended(nursery.server(*data)) as server:
         page.goto(server.address)
         page.get_by_label("Name of the track").fill("Safe")
         page.get_by_role("button", name="Start a track").click()
@@ -67,7 +70,7 @@ def test_what_was_shown_as_saved_survives_a_killed_server(browser: Browser, tmp_
         expect(page.locator(".saving")).to_have_text("server away")
         # What is shown of before is no longer taken for what is.
         expect(page.locator(".dim").first).to_be_attached()
-    with serving("--data", data) as other:
+    with ended(nursery.server(*data)) as other:
         # As it was saved, seen from elsewhere: the page that waits is still at the old address.
         second = context.new_page()
         second.goto(f"{other.address}/tracks/1/duck")
@@ -75,7 +78,7 @@ def test_what_was_shown_as_saved_survives_a_killed_server(browser: Browser, tmp_
         expect(second.get_by_label("Depth, typed, in dB")).to_have_value("21.0")
         second.close()
     port = server.address.rpartition(":")[2]
-    with serving("--data", data, "--port", port):
+    with ended(nursery.server(*data, "--port", port)):
         # It comes back by itself, and what was changed meanwhile is saved.
         expect(page.locator(".saving")).to_have_text("saved")
         expect(page.get_by_text("The server is back, and everything is saved.")).to_be_visible()

@@ -39,6 +39,7 @@ def test_of_a_tone_nobody_knows_which_cycle_is_meant() -> None:
     assert doubled(_loop(tom, 0.0), tom, TIMES, RATE) == [None, None]
 
 
+@pytest.mark.thorough
 def test_strokes_that_the_loop_has_are_left_to_it_and_the_others_kept() -> None:
     [fault] = [one for one in FAULTS if one[0] == "a loop with the same clap, late"]
     track = faulty(fault, 0)

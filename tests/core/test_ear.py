@@ -92,6 +92,7 @@ def _low_db(x: Array) -> Array:
     return np.asarray(10 * np.log10(np.maximum(power, 1e-12)))
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("seed", range(3))
 def test_what_is_ducked_deeper_dips_deeper_and_is_as_loud(session: Session, seed: int) -> None:
     right, other = _pair(_asked(session, "ducking", 9.0, seed))
@@ -133,6 +134,7 @@ def test_the_band_that_was_lifted_is_where_most_was_added(session: Session, seed
     assert max(gains, key=lambda name: gains[name]) == question.answers[question.right]
 
 
+@pytest.mark.thorough
 def test_the_same_question_is_asked_for_the_same_seed_and_every_track_can_ask_all(session: Session) -> None:
     for state in TRACKS.values():
         for skill in SKILLS:

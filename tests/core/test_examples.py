@@ -11,31 +11,10 @@ import pytest
 import juglant.core
 
 MODULES = [one.name for one in pkgutil.walk_packages(juglant.core.__path__, "juglant.core.")]
-# Their examples render whole tracks.
-_THOROUGH = (
-    "findings",
-    "rooms",
-    "referencing",
-    "designing",
-    "comparing",
-    "lowend.overview",
-    "lowend.sep",
-    "lowend.sliced",
-    "stock.fit",
-    "matching",
-)
 
 
-@pytest.mark.parametrize(
-    "name",
-    [
-        pytest.param(
-            name,
-            marks=pytest.mark.thorough if name.removeprefix("juglant.core.").startswith(_THOROUGH) else (),
-        )
-        for name in MODULES
-    ],
-)
+@pytest.mark.thorough
+@pytest.mark.parametrize("name", MODULES)
 def test_the_examples_of_a_module(name: str) -> None:
     found = doctest.testmod(importlib.import_module(name))
     assert found.failed == 0

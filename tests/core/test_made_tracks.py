@@ -96,6 +96,7 @@ def test_every_demo_track_can_be_mended_by_its_findings_alone(name: str) -> None
     assert findings(session, session.answer(state)) == []
 
 
+@pytest.mark.thorough
 def test_two_in_the_sub_are_ducked_apart_though_their_sum_gets_lower() -> None:
     """In phase and on one note they add up to 6 dB; what the second adds to the owner may go, not more."""
     state = TRACKS["Cobnut Rain"]

@@ -105,6 +105,7 @@ def test_pitched_ones_sound_their_note(kind: str, field: str, target_hz: float) 
     assert abs(1200 * np.log2(hit.fundamental_hz / target_hz)) < 3
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("kind", KINDS)
 def test_scatter_varies_within_the_limits_and_keeps_what_is_locked(kind: str) -> None:
     source = _source(kind)

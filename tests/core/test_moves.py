@@ -182,6 +182,7 @@ def _arranged(part: Chord, *bars: int) -> Track:
     return track.arranged(tuple(Entry(section="drop", bars=one) for one in bars))
 
 
+@pytest.mark.thorough
 def test_moves_over_note_values_are_the_same_in_every_bar_of_the_arrangement(tmp_path: Path) -> None:
     sweep = EqualiserStage(id="one", lowpass_slope="24")
     part = PAD.model_copy(update={

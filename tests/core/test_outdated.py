@@ -3,6 +3,8 @@
 import json
 from pathlib import Path
 
+import pytest
+
 from juglant.core.findings import effect, findings
 from juglant.core.lowend.part import ducking_solved_for, solved_for
 from juglant.core.lowend.separation import solve
@@ -52,6 +54,7 @@ def test_a_name_a_place_or_another_section_outdates_nothing() -> None:
     assert "duck-outdated" in _ids(faster)
 
 
+@pytest.mark.thorough
 def test_a_separation_is_searched_for_again() -> None:
     state = TrackState.of(ducking=False)
     *_, (_, degrees) = solve(SESSION, state)

@@ -90,6 +90,7 @@ def test_edges_are_the_same_where_they_say_the_same() -> None:
     assert len({sub_edge(pitch), sub_edge(pitch.copy()), None}) == 2
 
 
+@pytest.mark.thorough
 def test_two_lines_under_one_ducking_are_ducked_together_over_a_bass_that_owns_the_sub() -> None:
     """Its edge changes with its notes, and both lines are under the kick's ducking alone."""
     state = changed(TRACKS["Green Husk"], duckings=())

@@ -178,6 +178,7 @@ def _state(**fields: object) -> TrackState:
     return TrackState.of(kick=Hit.of(MadeKick(recipe=kick)))
 
 
+@pytest.mark.thorough
 def test_a_kick_without_click_and_harmonics_is_not_heard_on_a_phone_and_drive_brings_it_back() -> None:
     session, state = Session(), _state(attack_ms=12.0)
     there = There(Phone())

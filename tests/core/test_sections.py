@@ -231,6 +231,7 @@ def test_a_kick_that_follows_sounds_every_chord_s_note() -> None:
         assert 1200 * np.log2(hz / own) == pytest.approx(100 * state.brief.moved_by(n), abs=5)
 
 
+@pytest.mark.thorough
 def test_a_long_kick_over_moving_chords_is_shortened_in_its_section_alone_or_retuned() -> None:
     state = TRACK.at("break")
     answer = SESSION.answer(state)

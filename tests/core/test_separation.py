@@ -154,6 +154,7 @@ def test_choices_go_from_barely_touched_to_fully_separated() -> None:
     assert choices[-1].tried.change_bass_db > choices[-1].tried.change_kick_db
 
 
+@pytest.mark.thorough
 def test_what_is_promised_is_what_is_measured_on_the_whole_sounds() -> None:
     for choice in _solved(MUSH):
         measured = checked(choice, SESSION, MUSH).tried
@@ -162,6 +163,7 @@ def test_what_is_promised_is_what_is_measured_on_the_whole_sounds() -> None:
         assert answer.before.collision_share == measured.collision_share
 
 
+@pytest.mark.thorough
 def test_a_bass_that_owns_the_sub_is_given_it() -> None:
     state = MUSH.model_copy(update={"brief": BRIEF.model_copy(update={"sub_owner": "bass"})})
     for choice in _solved(state)[1:]:

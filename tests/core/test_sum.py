@@ -108,6 +108,7 @@ def test_a_section_has_a_sum_of_its_own_until_it_follows_again() -> None:
     assert track.following("break", SUM, "place").at("break").sum == Sum()
 
 
+@pytest.mark.thorough
 def test_played_straight_a_repeated_bar_is_as_in_the_loop(tmp_path: Path) -> None:
     """Within -60 dB, as every part."""
     whole = Sum(

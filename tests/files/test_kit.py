@@ -108,6 +108,7 @@ def instruments() -> dict[str, bytes]:
     return kit_files(SESSION, "test", STATE, lines, (29, 36))
 
 
+@pytest.mark.thorough
 def test_an_808_is_in_tune_and_even_over_its_range(instruments: dict[str, bytes]) -> None:
     loud = []
     names = sorted(name for name in instruments if name.startswith("bass/") and name.endswith(".wav"))

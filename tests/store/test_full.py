@@ -119,6 +119,7 @@ def test_while_a_studio_is_copied(tmp_path: Path, disk: Disk) -> None:
     assert _held(copy) == before
 
 
+@pytest.mark.thorough
 def test_while_a_studio_of_an_earlier_version_is_brought_up_to_date(tmp_path: Path, disk: Disk) -> None:
     path = tmp_path / "studio.sqlite"
     db = sqlite3.connect(path, isolation_level=None)

@@ -44,6 +44,7 @@ def test_every_step_is_listed_and_can_be_gone_to(studio: Studio) -> None:
         assert len(tracks.history(db, first.id, 2)) == 2
 
 
+@pytest.mark.thorough
 def test_500_steps_of_the_way_to_the_working_state_are_kept_whatever_lies_beside_it(studio: Studio) -> None:
     with studio.changing() as db:
         one = tracks.create(db, "One", "start")

@@ -176,6 +176,7 @@ def test_a_newer_studio_or_another_file_is_refused(tmp_path: Path) -> None:
         Studio(text)
 
 
+@pytest.mark.thorough
 def test_killing_the_writers_loses_nothing_that_was_said_to_be_saved(tmp_path: Path) -> None:
     """Two of them, and a copy that is made meanwhile; `make bench` does it two hundred times."""
     path, rng = tmp_path / "studio.sqlite", Random(4)
