@@ -20,11 +20,16 @@ _ON_ONE_WORKER = {
 }  # fmt: skip
 
 
+# What is asked of one track here is rendered once.
+_BY_TRACK = "tests/core/test_kept_answers.py"
+
+
 class _Scheduling(LoadScopeScheduling):  # type: ignore[misc]
     """Every test goes to the worker that is free, but for those that belong together."""
 
     def _split_scope(self, nodeid: str) -> str:
-        return _ON_ONE_WORKER.get(nodeid.partition("::")[0], nodeid)
+        path = nodeid.partition("::")[0]
+        return nodeid.partition(",")[0] if path == _BY_TRACK else _ON_ONE_WORKER.get(path, nodeid)
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadScopeScheduling:

@@ -103,6 +103,7 @@ def test_each_finding_is_found_with_its_number_beyond_its_limit(expected: str) -
     assert finding.value != finding.limit
 
 
+@pytest.mark.thorough
 @pytest.mark.parametrize("expected", CASES)
 def test_each_fix_clears_its_own_finding(expected: str) -> None:
     answer = SESSION.answer(CASES[expected])

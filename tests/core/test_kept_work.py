@@ -218,4 +218,6 @@ CASES: dict[str, Callable[[], object]] = {
     ],
 }
 
-test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(KEPT, CASES)
+# What others pass through, too.
+_THOROUGH = ("solved", "designed 808", "taken apart, low")
+test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(KEPT, CASES, _THOROUGH.__contains__)

@@ -306,7 +306,7 @@ def test_a_pitch_that_a_room_leaves_unsure_is_withheld_with_its_doubt() -> None:
     assert re.fullmatch(r"its frequency is uncertain by 1\d cents", hit.reasons["fundamental_hz"])
 
 
-@pytest.mark.parametrize("rate", [44_100, 48_000, 32_000])
+@pytest.mark.parametrize("rate", [44_100, 32_000])
 def test_the_drum_map_and_the_takes_keep_time_at_every_rate(rate: int) -> None:
     # Half a minute of kicks: a clock that is off by 0.2 % would be 65 ms late at its end.
     hit = render_kick(KickRecipe(), rate, 120.0)[: rate // 2]
