@@ -1,7 +1,6 @@
 """The application of the shell: a command's module is read when that command is called, and not before."""
 
 import ast
-from functools import cache
 from importlib import import_module
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -41,8 +40,8 @@ class _Told(NamedTuple):
     help: str
 
 
-@cache
 def _told() -> dict[str, _Told]:
+    """Every command, read off the modules' text."""
     found = {}
     for module in _MODULES:
         source = Path(__file__).with_name(f"{module}.py").read_text("utf-8")
@@ -60,20 +59,24 @@ def _name(node: ast.FunctionDef) -> str | None:
     return None
 
 
+# At once, before any other thread is: two that read a tree at one time lose count of each other's depth.
+_COMMANDS = _told()
+
+
 class _Later(TyperGroup):
     """Knows all commands, and reads the modules of those that are called."""
 
     _listing = False
 
     def list_commands(self, ctx: Any) -> list[str]:
-        return [*_told(), *GROUPS]
+        return [*_COMMANDS, *GROUPS]
 
     def get_command(self, ctx: Any, cmd_name: str) -> Any:
         if cmd_name in GROUPS:
             if self._listing:
                 return TyperCommand(cmd_name, help=GROUPS[cmd_name])
             return get_group(import_module(f"juglant.cli.{cmd_name}").group)
-        told = _told().get(cmd_name)
+        told = _COMMANDS.get(cmd_name)
         if told is None:
             return None
         if self._listing:
