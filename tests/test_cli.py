@@ -276,6 +276,9 @@ def test_a_hit_with_layers_and_chains_is_rendered(folder: Path) -> None:
     assert "layers" in run(folder, "render", "none.json", "-o", "none.wav", code=2).stderr
 
 
+_PARTED = ("separate", "--kick", "kick.wav", "--bass", "bass.wav")
+
+
 def test_kick_and_bass_are_parted_in_several_degrees(folder: Path) -> None:
     told = as_json(
         folder, "separate", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "126", "--owner", "kick",
@@ -290,8 +293,12 @@ def test_kick_and_bass_are_parted_in_several_degrees(folder: Path) -> None:
     # The parts of the last choice, read back, add up to its mix.
     kick, bass, mix = (soundfile.read(folder / path)[0] for path in told["files"][-3:])
     assert mix == pytest.approx(kick + bass, abs=1e-6)
-    table = run(folder, "separate", "--kick", "kick.wav", "--bass", "bass.wav", "--bpm", "126", "-o", "o")
-    assert "fully separated" in table.stdout
+    assert told["bass_bars"] == pytest.approx(told["bars"], abs=0.001)
+    assert "the bass lasts" not in run(folder, *_PARTED, "--bpm", "126", "-o", "o").stdout
+    # At another tempo it is no loop: that is said, and how much of it is taken.
+    table = run(folder, *_PARTED, "--bpm", "104", "-o", "o").stdout
+    assert "fully separated" in table
+    assert "1904.8 ms, 0.83 bars at 104 BPM, taken as 1" in table
 
 
 def test_the_curve_is_told_as_compressor_settings_with_what_is_left(folder: Path) -> None:

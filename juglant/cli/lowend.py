@@ -22,6 +22,7 @@ from juglant.cli.common import (
 from juglant.core import RATE
 from juglant.core.errors import UserError
 from juglant.core.lowend import proposing, separation
+from juglant.core.lowend.pair import length_of
 from juglant.core.lowend.rumble import root_shift
 from juglant.core.lowend.session import Session
 from juglant.core.music import parse_key
@@ -54,6 +55,22 @@ def loaded(
     return session, state
 
 
+def bars_of(bass: Audio, state: TrackState) -> dict[str, float]:
+    """How many bars a file of bass lasts, and how many of the loop are made of it."""
+    bar_ms = 4 * beat_ms(state.brief.bpm)
+    return {"bass_bars": bass.samples.shape[0] / bass.rate * 1000 / bar_ms, "bars": state.brief.bars}
+
+
+def bars_row(bass: Audio, state: TrackState) -> list[tuple[str, str]]:
+    """What is said of a bass that is no loop of as many bars as are taken."""
+    length_ms, is_loop = length_of(bass.samples, bass.rate, state.brief.bpm)
+    there, taken = bars_of(bass, state).values()
+    if is_loop and round(there) == taken:
+        return []
+    told = f"{shown(length_ms, 'ms')}, {there:.2f} bars at {state.brief.bpm:g} BPM, taken as {taken:g}"
+    return [("the bass lasts", told)]
+
+
 @app.command()
 def separate(
     kick: Annotated[Path, typer.Option(help="The kick, a one-shot.")],
@@ -66,7 +83,8 @@ def separate(
 ) -> None:
     """Part kick and bass: proposals and choices with their numbers, and the loop of each choice."""
     brief = {"bpm": bpm, "sub_owner": owner, "cure": "carving first"}
-    session, state = loaded(read(kick), read(bass), brief, beats(kicks))
+    bass_file = read(bass)
+    session, state = loaded(read(kick), bass_file, brief, beats(kicks))
     parts = session.parts
     if not np.any(parts.bass_loop(state).samples) or not np.any(parts.kick_loop(state).samples):
         raise UserError(f"{kick if np.any(parts.bass_loop(state).samples) else bass} is silent.")
@@ -87,7 +105,7 @@ def separate(
             written.append(str(path))
     if as_json:
         print_json({
-            "before": asdict(proposing.numbers(session, state)),
+            **bars_of(bass_file, state), "before": asdict(proposing.numbers(session, state)),
             "proposals": [
                 {**asdict(one), "recipe": one.recipe.model_dump()}
                 for one in proposing.proposals(session, state)
@@ -100,7 +118,7 @@ def separate(
         })  # fmt: skip
         return
     print(out)
-    print_table([
+    print_table(bars_row(bass_file, state) + [
         (one.name, f"collides for {100 * one.tried.collision_share:.0f} % of the kick, worst sum "
                    f"{shown(one.tried.summation_worst_db, 'dB')}, bass changed by "
                    f"{one.tried.change_bass_db:.1f} dB, kick by {one.tried.change_kick_db:.1f} dB")

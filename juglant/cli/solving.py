@@ -21,7 +21,7 @@ from juglant.cli.common import (
     read_json,
     write,
 )
-from juglant.cli.lowend import loaded
+from juglant.cli.lowend import bars_of, bars_row, loaded
 from juglant.cli.tracks import AudioFolders, part_named, track_session
 from juglant.core import RATE
 from juglant.core.errors import UserError
@@ -60,7 +60,8 @@ def solve_files(
         "bpm": bpm, "sub_owner": owner, "tonic": wanted.tonic, "mode": wanted.mode,
         "cure": "carving first" if carving else "ducking first",
     }  # fmt: skip
-    session, state = loaded(read(kick), read(bass), brief, beats(kicks))
+    bass_file = read(bass)
+    session, state = loaded(read(kick), bass_file, brief, beats(kicks))
     for path, loop in ((kick, session.parts.kick_loop(state)), (bass, session.parts.bass_loop(state))):
         if not np.any(loop.samples):
             raise UserError(f"{path} is silent.")
@@ -68,12 +69,13 @@ def solve_files(
     found = solve(session, state, {ids[name] for name in lock or ()})
     files = _written(session, found.best.state, out)
     if as_json:
-        print_json(_told(session, state, found, files))
+        print_json({**bars_of(bass_file, state), **_told(session, state, found, files)})
         return
     print(out)
     for step in found.best.steps:
         print(f"  {_said(step)}")
     print_table([
+        *bars_row(bass_file, state),
         ("collides after it for", f"{_overlap(session, found.best.state)['collision_ms'] or 0:.0f} ms"),
         ("changed by", f"{found.best.change:.1f} dB"),
         ("still beyond a limit", ", ".join(found.best.left) or "nothing"),
