@@ -5,7 +5,7 @@ import re
 import shutil
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, Protocol
@@ -161,12 +161,19 @@ def all_the_way(page: Page, step: str, key: str) -> None:
         saved(page)
 
 
-def zoom_of(page: Page, name: str) -> tuple[float, float]:
-    """What is seen of a picture, as the address says."""
-    page.wait_for_url(re.compile(rf"[?&]{name}="))
-    found = re.search(rf"[?&]{name}=([\d.]+)%7E([\d.]+)", page.url)
-    assert found
-    return float(found[1]), float(found[2])
+def zoom_of(
+    page: Page, name: str, is_there: Callable[[float, float], bool] = lambda start, end: True
+) -> tuple[float, float]:
+    """What is seen of a picture, as the address says, once it is what was gone to."""
+    found: list[float] = []
+
+    def told(address: str) -> bool:
+        ends = re.search(rf"[?&]{name}=([\d.]+)%7E([\d.]+)", address)
+        found[:] = (float(ends[1]), float(ends[2])) if ends else ()
+        return bool(found) and is_there(*found)
+
+    page.wait_for_url(told)
+    return found[0], found[1]
 
 
 def resized(page: Page, width: int, height: int) -> None:
