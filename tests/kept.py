@@ -18,6 +18,7 @@ from pydantic import BaseModel
 Cases = Mapping[str, Callable[[], object]]
 _LONGEST, _PARTS = 24, 12
 _SAID = "said"
+_NOTHING_DB = -150.0
 # What names a sound is no answer.
 _DIGEST = re.compile("[0-9a-f]{64}")
 
@@ -71,8 +72,11 @@ def agrees(path: Path, name: str, cases: Cases) -> None:
     assert len(was) == len(now)
     for n, (old, new) in enumerate(zip(was, now, strict=True)):
         if isinstance(old, float | int) and isinstance(new, float | int):
-            # Other builds of the same libraries round no further apart.
-            assert math.isclose(new, old, rel_tol=1e-3, abs_tol=2e-5), (
+            # What is so far down in dB is the rounding of nothing.
+            if max(old, new) < _NOTHING_DB:
+                continue
+            # Processors with other vectors, and other builds of the same libraries, round no further apart.
+            assert math.isclose(new, old, rel_tol=1e-4, abs_tol=3e-5), (
                 f"{name}, number {n}: {new}, was {old}"
             )
         else:
