@@ -219,5 +219,5 @@ CASES: dict[str, Callable[[], object]] = {
 }
 
 # What others pass through, too.
-_THOROUGH = ("solved", "designed 808", "taken apart, low")
+_THOROUGH = ("solved", "designed 808")
 test_nothing_is_left_out, test_an_answer_is_what_it_was = kept_tests(KEPT, CASES, _THOROUGH.__contains__)

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from juglant.core.lowend.owner import bass_pitch
 from juglant.core.lowend.rumble import root_shift
 from juglant.core.lowend.session import Session
 from juglant.core.measure.overlap import low_level
@@ -55,6 +56,11 @@ def test_it_is_pulled_to_the_root(tonic: str, hz: float) -> None:
     octaves = np.log2(own * 2 ** (root_shift(own, state.brief) / 12) / hz)
     assert octaves == pytest.approx(round(octaves), abs=1e-3)
     target = own * 2 ** (root_shift(own, state.brief) / 12)
+
+    # Who owns the sub is asked of that note.
+    for tune, note in (("to the root", target), ("as the kick", own)):
+        pulled = changed(state, bass=RumbleBass.model_validate({"tune": tune}))
+        assert bass_pitch(SESSION.sounds, pulled, 4) == pytest.approx(np.full(4, note))
 
     def share_db(tune: str) -> float:
         """What lies within a quarter tone of the root, of all that is low."""
