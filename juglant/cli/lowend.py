@@ -44,8 +44,7 @@ def loaded(
     """A track of two files: the bass is repeated, or cut, to one to four whole bars."""
     files = {"0" * 64: kick, "1" * 64: bass}
     session = Session(lambda digest: (files[digest].samples, files[digest].rate))
-    bars = bass.samples.shape[0] / bass.rate * 1000 / (4 * beat_ms(brief["bpm"]))
-    roots = ("tonic",) * int(np.clip(round(bars), 1, _MOST_BARS))
+    roots = ("tonic",) * int(np.clip(round(_bars(bass, brief["bpm"])), 1, _MOST_BARS))
     state = TrackState.of(
         brief=Brief.model_validate({**brief, "chord_roots": roots}),
         kick=Hit.of(Imported(audio="0" * 64, name="kick"), steps=on_beats(*kicks)),
@@ -55,20 +54,25 @@ def loaded(
     return session, state
 
 
+def _bars(bass: Audio, bpm: float) -> float:
+    return length_of(bass.samples, bass.rate, bpm)[0] / (4 * beat_ms(bpm))
+
+
 def bars_of(bass: Audio, state: TrackState) -> dict[str, float]:
     """How many bars a file of bass lasts, and how many of the loop are made of it."""
-    bar_ms = 4 * beat_ms(state.brief.bpm)
-    return {"bass_bars": bass.samples.shape[0] / bass.rate * 1000 / bar_ms, "bars": state.brief.bars}
+    return {"bass_bars": _bars(bass, state.brief.bpm), "bars": state.brief.bars}
 
 
 def bars_row(bass: Audio, state: TrackState) -> list[tuple[str, str]]:
     """What is said of a bass that is no loop of as many bars as are taken."""
-    length_ms, is_loop = length_of(bass.samples, bass.rate, state.brief.bpm)
-    there, taken = bars_of(bass, state).values()
+    bpm, taken = state.brief.bpm, state.brief.bars
+    length_ms, is_loop = length_of(bass.samples, bass.rate, bpm)
+    there = _bars(bass, bpm)
     if is_loop and round(there) == taken:
         return []
-    told = f"{shown(length_ms, 'ms')}, {there:.2f} bars at {state.brief.bpm:g} BPM, taken as {taken:g}"
-    return [("the bass lasts", told)]
+    return [
+        ("the bass lasts", f"{shown(length_ms, 'ms')}, {there:.2f} bars at {bpm:g} BPM, taken as {taken}")
+    ]
 
 
 @app.command()

@@ -29,8 +29,8 @@ def test_the_page_is_served_from_a_wheel_without_node(page: Page, tmp_path: Path
     # What is compiled quickly is slower, and none the worse for one look.
     process = subprocess.Popen(
         [sys.executable, "-m", "juglant", "serve", "--port", "0", "--demo"], cwd=tmp_path, text=True,
-        env={**os.environ, "PYTHONPATH": str(installed), "PATH": "/nowhere", "NUMBA_OPT": "0"}, stdout=subprocess.PIPE,
-        stderr=subprocess.DEVNULL,
+        env={**os.environ, "PYTHONPATH": str(installed), "PATH": "/nowhere", "NUMBA_OPT": "0"},
+        stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
     )  # fmt: skip
     assert process.stdout is not None
     with ended(Server(process, process.stdout)) as server:
